@@ -1,0 +1,43 @@
+/** Arrows run downward only: app → ui, server → store, devices, formats → core. */
+const only = (name, from, to) => ({ name, severity: 'error', from: { path: from }, to: { path: to } });
+const noCoreRoom = (room, ...allowed) => ({
+  name: `core-${room}-depends-on-lower-rooms-only`,
+  severity: 'error',
+  from: { path: `^src/core/${room}/`, pathNot: '\\.test\\.ts$' },
+  to: { path: '^src/core/', pathNot: `^src/core/(${[room, ...allowed].join('|')})/` },
+});
+
+module.exports = {
+  forbidden: [
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    only('core-stands-alone', '^src/core/', '^src/(?!core/)'),
+    {
+      name: 'core-without-machine',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core', 'npm'], pathNot: '^node_modules/zod/|^zod$' },
+    },
+    only('devices-know-core-only', '^src/devices/', '^src/(?!core/|devices/)'),
+    only('formats-know-core-only', '^src/formats/', '^src/(?!core/|formats/)'),
+    only('store-knows-core-only', '^src/store/', '^src/(?!core/|store/)'),
+    only('server-not-upward', '^src/server/', '^src/(app|ui)/'),
+    only('ui-not-server', '^src/ui/', '^src/(app|server|store|devices)/'),
+    noCoreRoom('units'),
+    noCoreRoom('estate', 'units'),
+    noCoreRoom('naming', 'units', 'estate'),
+    noCoreRoom('network', 'units', 'estate', 'naming'),
+    noCoreRoom('operation', 'units', 'estate', 'naming'),
+    noCoreRoom('raid', 'units', 'estate', 'naming', 'operation'),
+    noCoreRoom('pool', 'units', 'estate', 'naming', 'operation', 'raid'),
+    noCoreRoom('volume', 'units', 'estate', 'naming', 'operation', 'raid', 'pool'),
+    noCoreRoom('attach', 'units', 'estate', 'naming', 'operation', 'raid', 'pool', 'volume', 'network'),
+    noCoreRoom('lab', 'units', 'estate', 'naming', 'operation', 'raid', 'pool', 'volume', 'network', 'attach'),
+    noCoreRoom('span', 'units', 'estate', 'naming', 'operation', 'raid', 'pool', 'volume', 'network', 'attach', 'lab'),
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+  },
+};

@@ -1,0 +1,14 @@
+/** @type {import('jest').Config} */
+export default {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/src', '<rootDir>/bench', '<rootDir>/demo'],
+  testMatch: ['**/*.test.ts'],
+  modulePathIgnorePatterns: ['<rootDir>/.next/'],
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'commonjs' } },
+    ],
+  },
+};

@@ -1,0 +1,62 @@
+import { kinds, type Kind, type Rows } from './entities';
+import type { Effect } from './effects';
+import { Occupancy } from './occupancy';
+import { MemoryTable, OverlayTable, type TableView } from './table';
+
+/** What the computation reads: the estate itself, or a preview laid over it. */
+export interface EstateView {
+  table<K extends Kind>(kind: K): TableView<K>;
+  readonly occupancy: Occupancy;
+}
+
+interface WritableTable<K extends Kind> extends TableView<K> {
+  put(row: Rows[K]): void;
+  delete(id: string): void;
+}
+
+abstract class TableSet implements EstateView {
+  protected abstract readonly tables: Map<Kind, WritableTable<Kind>>;
+  abstract readonly occupancy: Occupancy;
+
+  table<K extends Kind>(kind: K): TableView<K> {
+    return this.tables.get(kind) as unknown as TableView<K>;
+  }
+
+  apply(effects: readonly Effect[]): void {
+    // What goes makes room first, so that one change may free and take the same extent.
+    for (const effect of effects)
+      if (effect.kind === 'extent' && effect.before) this.occupancy.remove(effect.before as Rows['extent']);
+    for (const { kind, id, after } of effects) {
+      const table = this.tables.get(kind)!;
+      if (after) table.put(after);
+      else table.delete(id);
+      if (kind === 'extent' && after) this.occupancy.add(after as Rows['extent']);
+    }
+  }
+}
+
+/** The estate in memory: typed tables with the indexes that questions need. */
+export class Estate extends TableSet {
+  protected readonly tables = new Map(kinds.map((kind) => [kind, new MemoryTable(kind) as WritableTable<Kind>]));
+  readonly occupancy = new Occupancy();
+
+  static of(rows: Iterable<{ kind: Kind; row: Rows[Kind] }>): Estate {
+    const estate = new Estate();
+    for (const { kind, row } of rows) estate.apply([{ kind, id: row.id, before: null, after: row } as Effect]);
+    return estate;
+  }
+}
+
+/** Effects laid over an estate without touching it. */
+export class Overlay extends TableSet {
+  protected readonly tables: Map<Kind, WritableTable<Kind>>;
+  readonly occupancy: Occupancy;
+
+  constructor(base: EstateView) {
+    super();
+    this.occupancy = base.occupancy.fork();
+    this.tables = new Map(kinds.map((kind) => [kind, new OverlayTable(kind, base.table(kind)) as WritableTable<Kind>]));
+  }
+}
+
+export const emptyOf = (estate: EstateView): boolean => kinds.every((kind) => estate.table(kind).size === 0);

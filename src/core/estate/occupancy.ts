@@ -1,0 +1,101 @@
+import type { ExtentRun } from './entities';
+
+/** Runs of extents `[start, end)` that nobody holds, ascending; the last one has no end. */
+type FreeRuns = { start: number; end: number }[];
+
+/**
+ * Which extents of each RAID group are taken, kept up to date with every extent row that comes and goes.
+ * A fork shares everything with its parent until it changes a group, so that a preview costs as much as it touches.
+ */
+export class Occupancy {
+  private readonly free = new Map<string, FreeRuns>();
+  private readonly usedByGroup = new Map<string, number>();
+  private readonly usedByVolume = new Map<string, number>();
+
+  constructor(private readonly parent: Occupancy | null = null) {}
+
+  fork(): Occupancy {
+    return new Occupancy(this);
+  }
+
+  /** Extents of the group that are held. */
+  used(raidGroup: string): number {
+    return this.usedByGroup.get(raidGroup) ?? this.parent?.used(raidGroup) ?? 0;
+  }
+
+  /** Extents the volume holds, over all groups. */
+  allocated(volume: string): number {
+    return this.usedByVolume.get(volume) ?? this.parent?.allocated(volume) ?? 0;
+  }
+
+  /** The first `wanted` free extents of a group of `capacity` extents, as runs; fewer where it is full. */
+  firstFree(raidGroup: string, wanted: number, capacity: number): { start: number; count: number }[] {
+    const found: { start: number; count: number }[] = [];
+    let missing = wanted;
+    for (const run of this.runs(raidGroup)) {
+      if (missing <= 0 || run.start >= capacity) break;
+      const count = Math.min(missing, Math.min(run.end, capacity) - run.start);
+      found.push({ start: run.start, count });
+      missing -= count;
+    }
+    return found;
+  }
+
+  /** @throws where an extent is taken already: a defect, since plans only use free extents. */
+  add(run: ExtentRun): void {
+    const runs = this.ownRuns(run.raidGroup);
+    const end = run.start + run.count;
+    const index = lastStartingAtOrBefore(runs, run.start);
+    const hole = runs[index];
+    if (!hole || hole.end < end) throw new Error(`Extents ${run.start} to ${end - 1} of ${run.raidGroup} are taken twice.`);
+    const rest: FreeRuns = [];
+    if (hole.start < run.start) rest.push({ start: hole.start, end: run.start });
+    if (end < hole.end) rest.push({ start: end, end: hole.end });
+    runs.splice(index, 1, ...rest);
+    this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) + run.count);
+    this.usedByVolume.set(run.volume, this.allocated(run.volume) + run.count);
+  }
+
+  remove(run: ExtentRun): void {
+    const runs = this.ownRuns(run.raidGroup);
+    const back = { start: run.start, end: run.start + run.count };
+    const before = lastStartingAtOrBefore(runs, run.start);
+    let at = before + 1;
+    let replaced = 0;
+    const left = runs[before];
+    if (left && left.end === back.start) {
+      back.start = left.start;
+      at = before;
+      replaced = 1;
+    }
+    const right = runs[at + replaced];
+    if (right && right.start === back.end) {
+      back.end = right.end;
+      replaced += 1;
+    }
+    runs.splice(at, replaced, back);
+    this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) - run.count);
+    this.usedByVolume.set(run.volume, this.allocated(run.volume) - run.count);
+  }
+
+  private runs(raidGroup: string): FreeRuns {
+    return this.free.get(raidGroup) ?? this.parent?.runs(raidGroup) ?? [{ start: 0, end: Infinity }];
+  }
+
+  private ownRuns(raidGroup: string): FreeRuns {
+    let own = this.free.get(raidGroup);
+    if (!own) this.free.set(raidGroup, (own = this.runs(raidGroup).map((run) => ({ ...run }))));
+    return own;
+  }
+}
+
+function lastStartingAtOrBefore(runs: FreeRuns, start: number): number {
+  let low = 0;
+  let high = runs.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (runs[middle]!.start <= start) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}

@@ -1,0 +1,55 @@
+import type { Kind, Row, Rows } from './entities';
+
+/**
+ * What a row refers to, and what becomes of it when that goes: `refuse` keeps the other from going, `goes-along` lets it be taken away
+ * with the other. The store's foreign keys, the import's checks and undo all follow this one table.
+ */
+export interface Reference<K extends Kind = Kind> {
+  from: K;
+  field: keyof Rows[K] & string;
+  to: Kind;
+  onDelete: 'refuse' | 'goes-along';
+}
+
+const ref = <K extends Kind>(from: K, field: keyof Rows[K] & string, to: Kind, onDelete: Reference['onDelete']): Reference =>
+  ({ from, field, to, onDelete }) as unknown as Reference;
+
+export const references: readonly Reference[] = [
+  ref('array', 'site', 'site', 'refuse'),
+  ref('controller', 'array', 'array', 'refuse'),
+  ref('enclosure', 'array', 'array', 'refuse'),
+  ref('drive', 'array', 'array', 'refuse'),
+  ref('drive', 'enclosure', 'enclosure', 'refuse'),
+  ref('drive', 'raidGroup', 'raidGroup', 'refuse'),
+  ref('raidGroup', 'array', 'array', 'refuse'),
+  ref('raidGroup', 'drives', 'drive', 'refuse'),
+  ref('raidGroup', 'pool', 'pool', 'refuse'),
+  ref('pool', 'array', 'array', 'refuse'),
+  ref('volume', 'array', 'array', 'refuse'),
+  ref('volume', 'pool', 'pool', 'refuse'),
+  ref('volume', 'owner', 'controller', 'refuse'),
+  ref('extent', 'volume', 'volume', 'goes-along'),
+  ref('extent', 'raidGroup', 'raidGroup', 'refuse'),
+  ref('network', 'site', 'site', 'refuse'),
+  ref('port', 'array', 'array', 'refuse'),
+  ref('port', 'controller', 'controller', 'refuse'),
+  ref('host', 'site', 'site', 'refuse'),
+  ref('host', 'cluster', 'cluster', 'refuse'),
+  ref('initiator', 'host', 'host', 'goes-along'),
+  ref('interface', 'host', 'host', 'goes-along'),
+  ref('mapping', 'host', 'host', 'refuse'),
+  ref('mapping', 'volume', 'volume', 'refuse'),
+  ref('mapping', 'ports', 'port', 'refuse'),
+  ref('hostDevice', 'host', 'host', 'refuse'),
+  ref('hostDevice', 'volume', 'volume', 'refuse'),
+  ref('job', 'array', 'array', 'goes-along'),
+  ref('job', 'raidGroup', 'raidGroup', 'goes-along'),
+  ref('job', 'drive', 'drive', 'goes-along'),
+];
+
+/** The ids a row's field refers to: none, one or several. */
+export function referredIds(row: Row, field: string): readonly string[] {
+  const value = (row as unknown as Record<string, unknown>)[field];
+  if (value === null || value === undefined) return [];
+  return Array.isArray(value) ? (value as string[]) : [value as string];
+}

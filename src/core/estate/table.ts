@@ -1,0 +1,159 @@
+import type { Kind, Rows } from './entities';
+
+/** Read access to the rows of one kind. */
+export interface TableView<K extends Kind> {
+  readonly size: number;
+  get(id: string): Rows[K] | undefined;
+  values(): Iterable<Rows[K]>;
+  /** The rows whose indexed field (or key function) gives this key. */
+  by(index: IndexName<K>, key: string): readonly Rows[K][];
+}
+
+type KeysOf<R> = (row: R) => readonly string[];
+const one = (key: string | null): readonly string[] => (key === null ? [] : [key]);
+
+/** The name under which people find a row: unique within its array or kind. */
+export const nameKey = (scope: string, name: string): string => `${scope}\n${name.toLowerCase()}`;
+
+/** Which questions are asked of which kind; the answers are kept up to date with every row put or deleted. */
+export const indexes = {
+  site: { name: (r) => [nameKey('', r.name)] },
+  array: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site] },
+  controller: { array: (r) => [r.array] },
+  enclosure: { array: (r) => [r.array] },
+  drive: { array: (r) => [r.array], enclosure: (r) => [r.enclosure], raidGroup: (r) => one(r.raidGroup) },
+  raidGroup: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array], pool: (r) => one(r.pool) },
+  pool: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array] },
+  volume: {
+    name: (r) => [nameKey(r.array, r.name)],
+    array: (r) => [r.array],
+    pool: (r) => [r.pool],
+    owner: (r) => [r.owner],
+    naa: (r) => [r.naa],
+  },
+  extent: { volume: (r) => [r.volume], raidGroup: (r) => [r.raidGroup] },
+  network: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site] },
+  port: {
+    name: (r) => [nameKey(r.array, r.name)],
+    array: (r) => [r.array],
+    controller: (r) => [r.controller],
+    ip: (r) => r.addresses.map((a) => a.ip),
+  },
+  cluster: { name: (r) => [nameKey('', r.name)] },
+  host: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site], cluster: (r) => one(r.cluster) },
+  initiator: { host: (r) => [r.host], iqn: (r) => [r.name] },
+  interface: { host: (r) => [r.host], ip: (r) => r.addresses.map((a) => a.ip) },
+  mapping: { host: (r) => [r.host], volume: (r) => [r.volume], port: (r) => r.ports ?? [] },
+  hostDevice: { host: (r) => [r.host], volume: (r) => [r.volume], name: (r) => [nameKey(r.host, r.name)] },
+  job: { array: (r) => [r.array], raidGroup: (r) => [r.raidGroup], drive: (r) => one(r.drive) },
+} satisfies { [K in Kind]: Record<string, KeysOf<Rows[K]>> };
+
+export type IndexName<K extends Kind> = keyof (typeof indexes)[K] & string;
+
+const keysOf = <K extends Kind>(kind: K): [string, KeysOf<Rows[K]>][] =>
+  Object.entries(indexes[kind]) as unknown as [string, KeysOf<Rows[K]>][];
+
+const NONE: readonly never[] = [];
+
+/** Rows by id with their indexes. Rows are never changed in place. */
+export class MemoryTable<K extends Kind> implements TableView<K> {
+  private readonly rows = new Map<string, Rows[K]>();
+  private readonly keys: [string, KeysOf<Rows[K]>, Map<string, Map<string, Rows[K]>>][];
+
+  constructor(kind: K) {
+    this.keys = keysOf(kind).map(([name, keys]) => [name, keys, new Map()]);
+  }
+
+  get size(): number {
+    return this.rows.size;
+  }
+
+  get(id: string): Rows[K] | undefined {
+    return this.rows.get(id);
+  }
+
+  values(): Iterable<Rows[K]> {
+    return this.rows.values();
+  }
+
+  by(index: IndexName<K>, key: string): readonly Rows[K][] {
+    const bucket = this.keys.find(([name]) => name === index)![2].get(key);
+    return bucket ? [...bucket.values()] : NONE;
+  }
+
+  put(row: Rows[K]): void {
+    const before = this.rows.get(row.id);
+    this.rows.set(row.id, row);
+    for (const [, keys, buckets] of this.keys) {
+      if (before) unlink(buckets, keys(before), row.id);
+      for (const key of keys(row)) {
+        let bucket = buckets.get(key);
+        if (!bucket) buckets.set(key, (bucket = new Map()));
+        bucket.set(row.id, row);
+      }
+    }
+  }
+
+  delete(id: string): void {
+    const before = this.rows.get(id);
+    if (!before) return;
+    this.rows.delete(id);
+    for (const [, keys, buckets] of this.keys) unlink(buckets, keys(before), id);
+  }
+}
+
+function unlink<R>(buckets: Map<string, Map<string, R>>, keys: readonly string[], id: string): void {
+  for (const key of keys) {
+    const bucket = buckets.get(key);
+    bucket?.delete(id);
+    if (bucket?.size === 0) buckets.delete(key);
+  }
+}
+
+/** A table laid over another: what was put or deleted here hides what lies under it, which stays as it is. */
+export class OverlayTable<K extends Kind> implements TableView<K> {
+  private readonly above: MemoryTable<K>;
+  /** Ids whose row under this overlay no longer counts. */
+  private readonly hidden = new Set<string>();
+  private added = 0;
+
+  constructor(
+    kind: K,
+    private readonly below: TableView<K>,
+  ) {
+    this.above = new MemoryTable(kind);
+  }
+
+  get size(): number {
+    return this.below.size + this.added;
+  }
+
+  get(id: string): Rows[K] | undefined {
+    return this.above.get(id) ?? (this.hidden.has(id) ? undefined : this.below.get(id));
+  }
+
+  *values(): Iterable<Rows[K]> {
+    for (const row of this.below.values()) if (!this.hidden.has(row.id)) yield row;
+    yield* this.above.values();
+  }
+
+  by(index: IndexName<K>, key: string): readonly Rows[K][] {
+    const below = this.below.by(index, key);
+    const above = this.above.by(index, key);
+    if (this.hidden.size === 0) return above.length === 0 ? below : [...below, ...above];
+    return [...below.filter((row) => !this.hidden.has(row.id)), ...above];
+  }
+
+  put(row: Rows[K]): void {
+    if (!this.get(row.id)) this.added += 1;
+    if (this.below.get(row.id)) this.hidden.add(row.id);
+    this.above.put(row);
+  }
+
+  delete(id: string): void {
+    if (!this.get(id)) return;
+    this.added -= 1;
+    if (this.below.get(id)) this.hidden.add(id);
+    this.above.delete(id);
+  }
+}

@@ -1,0 +1,52 @@
+import type { HostInterface, IpAddress, Network, Port } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { inNetwork, inside } from './ipv4';
+
+/** Why an interface and a portal do not meet, in the order in which it is asked. */
+export type ReachFailure =
+  | 'interface-down'
+  | 'interface-without-address'
+  | 'portal-down'
+  | 'portal-without-address'
+  | 'prefix-mismatch'
+  | 'no-route'
+  | 'network-down'
+  | 'mtu-black-hole';
+
+export type Reach = { ok: true; from: IpAddress; to: IpAddress; mtu: number; warnings: 'mtu-differs'[] } | { ok: false; reason: ReachFailure };
+
+/** The declared network an address lies in. */
+export function networkOf(view: EstateView, address: IpAddress): Network | undefined {
+  for (const network of view.table('network').values()) if (inNetwork(address, network.cidr)) return network;
+  return undefined;
+}
+
+const gap = (reason: ReachFailure): Reach => ({ ok: false, reason });
+const severity: ReachFailure[] = ['network-down', 'mtu-black-hole', 'prefix-mismatch', 'no-route'];
+
+/**
+ * Whether a host interface reaches a portal over a subnet they share. Both ends must lie in the other's prefix; the network must be up and
+ * carry the smaller of the two frame sizes. Routes between networks are not modelled: another subnet is `no-route`.
+ */
+export function reach(view: EstateView, from: HostInterface, to: Port): Reach {
+  if (from.state === 'down') return gap('interface-down');
+  if (from.addresses.length === 0) return gap('interface-without-address');
+  if (to.state === 'down') return gap('portal-down');
+  if (to.addresses.length === 0) return gap('portal-without-address');
+  const failures = new Set<ReachFailure>();
+  for (const a of from.addresses)
+    for (const b of to.addresses) {
+      const forth = inside(b.ip, a);
+      const back = inside(a.ip, b);
+      if (!forth && !back) failures.add('no-route');
+      else if (!forth || !back) failures.add('prefix-mismatch');
+      else {
+        const network = networkOf(view, b);
+        const mtu = Math.min(from.mtu, to.mtu);
+        if (network?.state === 'down') failures.add('network-down');
+        else if (network && network.mtu < mtu) failures.add('mtu-black-hole');
+        else return { ok: true, from: a, to: b, mtu, warnings: from.mtu === to.mtu ? [] : ['mtu-differs'] };
+      }
+    }
+  return gap(severity.find((reason) => failures.has(reason)) ?? 'no-route');
+}
