@@ -7,6 +7,7 @@ export interface TableView<K extends Kind> {
   values(): Iterable<Rows[K]>;
   /** The rows whose indexed field (or key function) gives this key. */
   by(index: IndexName<K>, key: string): readonly Rows[K][];
+  countBy(index: IndexName<K>, key: string): number;
 }
 
 type KeysOf<R> = (row: R) => readonly string[];
@@ -81,6 +82,10 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
     return bucket ? [...bucket.values()] : NONE;
   }
 
+  countBy(index: IndexName<K>, key: string): number {
+    return this.keys.find(([name]) => name === index)![2].get(key)?.size ?? 0;
+  }
+
   put(row: Rows[K]): void {
     const before = this.rows.get(row.id);
     this.rows.set(row.id, row);
@@ -118,7 +123,7 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
   private added = 0;
 
   constructor(
-    kind: K,
+    private readonly kind: K,
     private readonly below: TableView<K>,
   ) {
     this.above = new MemoryTable(kind);
@@ -142,6 +147,13 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
     const above = this.above.by(index, key);
     if (this.hidden.size === 0) return above.length === 0 ? below : [...below, ...above];
     return [...below.filter((row) => !this.hidden.has(row.id)), ...above];
+  }
+
+  countBy(index: IndexName<K>, key: string): number {
+    const keys = (indexes[this.kind] as Record<string, KeysOf<Rows[K]>>)[index]!;
+    let count = this.below.countBy(index, key) + this.above.countBy(index, key);
+    for (const id of this.hidden) if (keys(this.below.get(id)!).includes(key)) count -= 1;
+    return count;
   }
 
   put(row: Rows[K]): void {

@@ -1,0 +1,117 @@
+import type { Host, Mapping, Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { servingController, volumeState } from '../volume/health';
+import { sessions, type MissingSession, type Sessions } from './sessions';
+
+export type PathState = 'optimized' | 'non-optimized' | 'unavailable';
+
+/** Initiator port – target port – LUN, with its state as the host is told. */
+export interface Path {
+  interface: string;
+  port: string;
+  controller: string;
+  network: string | null;
+  state: PathState;
+}
+
+export interface Paths {
+  found: Path[];
+  missing: MissingSession[];
+  expected: number;
+  optimized: number;
+  usable: number;
+}
+
+const shows = (mapping: Mapping, port: string): boolean => mapping.ports === null || mapping.ports.includes(port);
+
+/** Finds paths in one estate; sessions are worked out once a host and array, so that counting all paths costs little more than the mappings. */
+export interface PathFinder {
+  sessions(host: string, array: string): Sessions;
+  /** All paths of one mapping. */
+  paths(mapping: Mapping): Paths;
+  /** Found and expected paths of one mapping, without listing them. */
+  count(mapping: Mapping): { usable: number; optimized: number; expected: number };
+}
+
+export function pathFinder(view: EstateView): PathFinder {
+  const known = new Map<string, Sessions>();
+  const serving = new Map<string, string | null>();
+  const hosts = view.table('host');
+  const volumes = view.table('volume');
+
+  const of = (host: string, array: string): Sessions => {
+    const key = `${host} ${array}`;
+    let found = known.get(key);
+    if (!found) known.set(key, (found = sessions(view, hosts.get(host)!, array)));
+    return found;
+  };
+  const servingOf = (volume: Volume): string | null => {
+    const key = volume.owner;
+    if (!serving.has(key)) serving.set(key, servingController(view, volume)?.id ?? null);
+    return serving.get(key)!;
+  };
+  const stateOf = (controller: string, owner: string | null, online: boolean): PathState =>
+    !online ? 'unavailable' : controller === owner ? 'optimized' : 'non-optimized';
+
+  return {
+    sessions: of,
+    paths(mapping) {
+      const volume = volumes.get(mapping.volume)!;
+      const { up, missing } = of(mapping.host, volume.array);
+      const owner = servingOf(volume);
+      const online = volumeState(view, volume) !== 'lost';
+      const found = up.filter((session) => shows(mapping, session.port)).map((session) => ({ ...session, state: stateOf(session.controller, owner, online) }));
+      const gaps = missing.filter((gap) => shows(mapping, gap.port) && gap.reason !== 'port-role-off');
+      return {
+        found,
+        missing: gaps,
+        expected: found.length + gaps.length,
+        optimized: found.filter((path) => path.state === 'optimized').length,
+        usable: found.filter((path) => path.state !== 'unavailable').length,
+      };
+    },
+    count(mapping) {
+      const volume = volumes.get(mapping.volume)!;
+      const { up, missing } = of(mapping.host, volume.array);
+      const owner = servingOf(volume);
+      const online = volumeState(view, volume) !== 'lost';
+      let usable = 0;
+      let optimized = 0;
+      let expected = 0;
+      for (const session of up) {
+        if (!shows(mapping, session.port)) continue;
+        expected += 1;
+        if (online) usable += 1;
+        if (online && session.controller === owner) optimized += 1;
+      }
+      for (const gap of missing) if (gap.reason !== 'port-role-off' && shows(mapping, gap.port)) expected += 1;
+      return { usable, optimized, expected };
+    },
+  };
+}
+
+export const mappingOf = (view: EstateView, host: string, volume: string): Mapping | undefined =>
+  view.table('mapping').by('volume', volume).find((mapping) => mapping.host === host);
+
+/** `2 optimized, 2 waiting` */
+export function pathWords(paths: { usable: number; optimized: number }): string {
+  return `${paths.optimized} optimized, ${paths.usable - paths.optimized} non-optimized`;
+}
+
+/** Whether the host can do I/O to the volume through the mapping. */
+export const reachesVolume = (finder: PathFinder, mapping: Mapping | undefined): boolean => mapping !== undefined && finder.count(mapping).usable > 0;
+
+/** Every mapping's found and expected paths, summed. */
+export function countAllPaths(view: EstateView): { usable: number; expected: number; mappings: number } {
+  const finder = pathFinder(view);
+  const sum = { usable: 0, expected: 0, mappings: 0 };
+  for (const mapping of view.table('mapping').values()) {
+    const { usable, expected } = finder.count(mapping);
+    sum.usable += usable;
+    sum.expected += expected;
+    sum.mappings += 1;
+  }
+  return sum;
+}
+
+export const hostName = (view: EstateView, id: string): string => (view.table('host').get(id) as Host | undefined)?.name ?? id;

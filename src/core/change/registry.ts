@@ -1,0 +1,84 @@
+import { z } from 'zod';
+import { deviceFormat } from '../attach/device-format';
+import { deviceMount, deviceUnmount } from '../attach/device-mount';
+import { hostCreate } from '../attach/host-create';
+import { hostDelete } from '../attach/host-delete';
+import { hostRescan } from '../attach/host-rescan';
+import { mappingCreate } from '../attach/mapping-create';
+import { mappingDelete } from '../attach/mapping-delete';
+import { portConfigure } from '../attach/port-configure';
+import { nearMiss } from '../naming/nearness';
+import type { OperationType } from '../operation/operation';
+import type { Refusal } from '../operation/refusal';
+import { poolCreate } from '../pool/create';
+import { poolDelete } from '../pool/delete';
+import { raidGroupCreate } from '../raid/create';
+import { raidGroupDelete } from '../raid/delete';
+import { volumeCreate } from '../volume/create';
+import { volumeDelete } from '../volume/delete';
+
+/** Every operation there is, in the order of the chain. Forms, API, OpenAPI and change files read this list. */
+export const operationTypes = [
+  raidGroupCreate,
+  raidGroupDelete,
+  poolCreate,
+  poolDelete,
+  volumeCreate,
+  volumeDelete,
+  portConfigure,
+  hostCreate,
+  hostDelete,
+  mappingCreate,
+  mappingDelete,
+  hostRescan,
+  deviceFormat,
+  deviceMount,
+  deviceUnmount,
+] as unknown as readonly OperationType[];
+
+const byKind = new Map(operationTypes.map((type) => [type.kind, type]));
+
+export const operationType = (kind: string): OperationType | undefined => byKind.get(kind);
+
+/** An operation as change files and the API write it: what to do, and its parameters beside it. */
+export const operationDocument = z.looseObject({ do: z.string() });
+export type OperationDocument = z.output<typeof operationDocument>;
+
+export type ReadOperation = { ok: true; type: OperationType; params: unknown } | { ok: false; refusals: Refusal[] };
+
+const parameterNames = (type: OperationType): string[] => Object.keys((type.schema as z.ZodObject).shape);
+
+/** Checks an operation's kind and parameters against the registry. */
+export function readOperation(document: OperationDocument): ReadOperation {
+  const { do: kind, ...given } = document;
+  const type = operationType(kind);
+  if (!type) {
+    const near = nearMiss(kind, [...byKind.keys()]);
+    return no({ code: 'operation-unknown', field: 'do', subject: { kind: 'operation', name: kind }, message: `There is no operation ${kind || 'without a name'}.`, mend: near ? `Perhaps ${near.known} is meant.` : `Known are: ${[...byKind.keys()].join(', ')}.` });
+  }
+  const names = parameterNames(type);
+  const strange = Object.keys(given).find((name) => !names.includes(name));
+  if (strange !== undefined) {
+    const near = nearMiss(strange, names);
+    return no({ code: 'parameter-unknown', field: strange, subject: { kind: 'operation', name: kind }, message: `${kind} takes no ${strange}.`, mend: near ? `Perhaps ${near.known} is meant.` : `It takes: ${names.join(', ')}.` });
+  }
+  const result = type.schema.safeParse(given);
+  if (result.success) return { ok: true, type, params: result.data };
+  return {
+    ok: false,
+    refusals: result.error.issues.map((issue) => {
+      const [field] = issue.path;
+      const missing = field !== undefined && given[String(field)] === undefined;
+      const place = issue.path.join('.') || kind;
+      return {
+        code: missing ? 'parameter-missing' : 'parameter-wrong',
+        field: field === undefined ? 'do' : String(field),
+        subject: { kind: 'operation', name: kind },
+        message: missing ? `${kind} needs ${place}.` : `${place}: ${issue.message}.`,
+        mend: missing ? `Give ${place}.` : `Correct ${place}.`,
+      };
+    }),
+  };
+}
+
+const no = (refusal: Refusal): ReadOperation => ({ ok: false, refusals: [refusal] });

@@ -1,0 +1,21 @@
+import { z } from 'zod';
+import { kinds, rowSchemas, type Kind, type Rows } from './entities';
+import { Estate, type EstateView } from './estate';
+
+/** The whole estate as one document: a list a kind, each row as it is. */
+export const estateDocument = z.strictObject({
+  trabes: z.literal(1),
+  estate: z.strictObject(Object.fromEntries(kinds.map((kind) => [kind, z.array(rowSchemas[kind]).default([])])) as { [K in Kind]: z.ZodDefault<z.ZodArray<(typeof rowSchemas)[K]>> }),
+});
+export type EstateDocument = z.output<typeof estateDocument>;
+
+export function estateToDocument(view: EstateView): EstateDocument {
+  const rows = (kind: Kind) => [...view.table(kind).values()].sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0));
+  return { trabes: 1, estate: Object.fromEntries(kinds.map((kind) => [kind, rows(kind)])) as EstateDocument['estate'] };
+}
+
+export function* rowsOfDocument(document: EstateDocument): Iterable<{ kind: Kind; row: Rows[Kind] }> {
+  for (const kind of kinds) for (const row of document.estate[kind]) yield { kind, row: row as Rows[Kind] };
+}
+
+export const estateFromDocument = (document: EstateDocument): Estate => Estate.of(rowsOfDocument(document));

@@ -1,0 +1,34 @@
+import type { EstateView } from '../estate/estate';
+import type { ArrayRow, Host } from '../estate/entities';
+import { lookUp } from './inquiry';
+import type { Choice, Draft } from './operation';
+
+/** Reads of a form that is still being filled in: whatever is absent or of another type is simply not there yet. */
+export const draftText = (draft: Draft, field: string): string => {
+  const value = draft[field];
+  return typeof value === 'string' ? value.trim() : typeof value === 'number' ? String(value) : '';
+};
+
+export const draftList = (draft: Draft, field: string): string[] => {
+  const value = draft[field];
+  return Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string' && item.trim() !== '') : [];
+};
+
+export const draftArray = (view: EstateView, draft: Draft): ArrayRow | undefined => lookUp(view, 'array', draftText(draft, 'array'));
+export const draftHost = (view: EstateView, draft: Draft): Host | undefined => lookUp(view, 'host', draftText(draft, 'host'));
+
+export const arrayChoices = (view: EstateView): Choice[] =>
+  [...view.table('array').values()].sort(byName).map((row) => ({ value: row.name, label: `${row.name}, ${row.model}` }));
+
+export const hostChoices = (view: EstateView): Choice[] =>
+  [...view.table('host').values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
+
+export const byName = (a: { name: string }, b: { name: string }): number => a.name.localeCompare(b.name, 'en', { numeric: true });
+
+/** The first of `stem-1`, `stem-2` … that nobody has. */
+export function nextName(stem: string, taken: Iterable<{ name: string }>): string {
+  const names = new Set([...taken].map((row) => row.name.toLowerCase()));
+  let number = 1;
+  while (names.has(`${stem}-${number}`)) number += 1;
+  return `${stem}-${number}`;
+}

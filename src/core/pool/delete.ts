@@ -1,0 +1,60 @@
+import { z } from 'zod';
+import { changed, deleted } from '../estate/effects';
+import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { inquire, lookUp } from '../operation/inquiry';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+import { groupsOf } from './usage';
+
+const schema = z.object({ array: z.string(), name: z.string() });
+type Params = z.output<typeof schema>;
+
+/** `a, b, c and 4 more` */
+export function someOf(names: readonly string[], most = 3): string {
+  const shown = names.slice(0, most).join(', ');
+  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
+}
+
+export const poolDelete: OperationType<Params> = {
+  kind: 'pool.delete',
+  verb: 'Retire a pool',
+  summary: 'Dissolves a pool; its RAID groups carry nothing again. Refused while it holds volumes.',
+  schema,
+  title: (p) => `Retire pool ${p.name} on ${p.array}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const array = asks.find('array', p.array, 'array');
+    const pool = array && asks.find('pool', p.name, 'name', array);
+    const volumes = pool ? [...view.table('volume').by('pool', pool.id)].sort(byName) : [];
+    if (pool && volumes.length > 0)
+      asks.refuse({
+        code: 'pool-holds-volumes',
+        field: 'name',
+        subject: subjectOf('pool', pool),
+        message: `${pool.name} holds ${volumes.length} ${volumes.length === 1 ? 'volume' : 'volumes'}: ${someOf(volumes.map((volume) => volume.name))}.`,
+        mend: 'Retire them first.',
+      });
+    if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
+    const groups = groupsOf(view, pool.id);
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `Dissolve pool ${pool.name}: ${someOf(groups.map((group) => group.name))} ${groups.length === 1 ? 'carries' : 'carry'} nothing again`,
+      takes: 3 * SECOND,
+      effects: [...groups.map((group) => changed('raidGroup', group, { pool: null })), deleted('pool', pool)],
+    });
+  },
+  foretell(view, draft) {
+    const array = draftArray(view, draft);
+    const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {} };
+    if (!array) return { fields };
+    fields.name!.choices = [...view.table('pool').by('array', array.id)].sort(byName).map((pool) => {
+      const held = view.table('volume').by('pool', pool.id).length;
+      return { value: pool.name, label: pool.name, ...(held > 0 ? { unfit: `holds ${held} ${held === 1 ? 'volume' : 'volumes'}` } : {}) };
+    });
+    const pool = lookUp(view, 'pool', draftText(draft, 'name'), array.id);
+    if (pool) fields.name!.says = `${groupsOf(view, pool.id).length} RAID groups carry nothing again.`;
+    return { fields };
+  },
+};

@@ -1,0 +1,82 @@
+import { kinds, rowSchemas, type Kind, type Rows } from '@/core/estate/entities';
+import type { Effect } from '@/core/estate/effects';
+import { Estate } from '@/core/estate/estate';
+import type { Db } from './database';
+
+const snake = (name: string): string => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
+
+/** Fields that hold a list, kept as JSON text. */
+const listFields: Partial<Record<Kind, readonly string[]>> = {
+  raidGroup: ['drives'],
+  port: ['addresses'],
+  interface: ['addresses'],
+  mapping: ['ports'],
+};
+
+interface Mapper {
+  fields: string[];
+  lists: readonly string[];
+  select: string;
+  put: string;
+  remove: string;
+}
+
+const mappers = new Map<Kind, Mapper>(
+  kinds.map((kind) => {
+    const fields = Object.keys(rowSchemas[kind].shape);
+    const columns = fields.map((field) => `"${snake(field)}"`);
+    const table = `"${snake(kind)}"`;
+    return [
+      kind,
+      {
+        fields,
+        lists: listFields[kind] ?? [],
+        select: `SELECT ${columns.join(', ')} FROM ${table}`,
+        put: `INSERT INTO ${table} (${columns.join(', ')}) VALUES (${fields.map(() => '?').join(', ')}) ON CONFLICT (id) DO UPDATE SET ${columns
+          .slice(1)
+          .map((column) => `${column} = excluded.${column}`)
+          .join(', ')}`,
+        remove: `DELETE FROM ${table} WHERE id = ?`,
+      },
+    ];
+  }),
+);
+
+function toColumns(mapper: Mapper, row: Record<string, unknown>): unknown[] {
+  return mapper.fields.map((field) => {
+    const value = row[field];
+    return mapper.lists.includes(field) && value !== null ? JSON.stringify(value) : value;
+  });
+}
+
+/** Reads the whole estate, in the order of the kinds. */
+export function loadEstate(db: Db): Estate {
+  const estate = new Estate();
+  for (const kind of kinds) {
+    const mapper = mappers.get(kind)!;
+    for (const values of db.prepare(mapper.select).raw().iterate() as IterableIterator<unknown[]>) {
+      const row: Record<string, unknown> = {};
+      mapper.fields.forEach((field, k) => {
+        const value = values[k];
+        row[field] = mapper.lists.includes(field) && typeof value === 'string' ? JSON.parse(value) : value;
+      });
+      estate.apply([{ kind, id: row.id, before: null, after: row as Rows[Kind] } as Effect]);
+    }
+  }
+  return estate;
+}
+
+/** Writes effects; deletions come first, so that a freed name or LUN may be taken within the same commit. */
+export function writeEffects(db: Db, statements: Map<string, ReturnType<Db['prepare']>>, effects: readonly Effect[]): void {
+  const statement = (sql: string) => {
+    let known = statements.get(sql);
+    if (!known) statements.set(sql, (known = db.prepare(sql)));
+    return known;
+  };
+  for (const effect of effects) if (!effect.after) statement(mappers.get(effect.kind)!.remove).run(effect.id);
+  for (const effect of effects) {
+    if (!effect.after) continue;
+    const mapper = mappers.get(effect.kind)!;
+    statement(mapper.put).run(...toColumns(mapper, effect.after as unknown as Record<string, unknown>));
+  }
+}

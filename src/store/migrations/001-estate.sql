@@ -1,0 +1,182 @@
+-- The estate: one table a kind, one column a field. References are checked at commit, since one commit may put rows in any order.
+CREATE TABLE site (id TEXT PRIMARY KEY, name TEXT NOT NULL UNIQUE COLLATE NOCASE, purpose TEXT NOT NULL) STRICT;
+
+CREATE TABLE array (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  site TEXT NOT NULL REFERENCES site DEFERRABLE INITIALLY DEFERRED,
+  model TEXT NOT NULL,
+  iqn TEXT NOT NULL,
+  company_id TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE controller (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  state TEXT NOT NULL CHECK (state IN ('up', 'down'))
+) STRICT;
+
+CREATE TABLE enclosure (
+  id TEXT PRIMARY KEY,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  number INTEGER NOT NULL,
+  slots INTEGER NOT NULL
+) STRICT;
+
+CREATE TABLE drive (
+  id TEXT PRIMARY KEY,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  enclosure TEXT NOT NULL REFERENCES enclosure DEFERRABLE INITIALLY DEFERRED,
+  slot INTEGER NOT NULL,
+  serial TEXT NOT NULL,
+  media TEXT NOT NULL,
+  capacity INTEGER NOT NULL CHECK (capacity > 0),
+  sector INTEGER NOT NULL CHECK (sector IN (512, 4096)),
+  state TEXT NOT NULL CHECK (state IN ('ok', 'failed', 'rebuilding')),
+  raid_group TEXT REFERENCES raid_group DEFERRABLE INITIALLY DEFERRED,
+  UNIQUE (enclosure, slot)
+) STRICT;
+CREATE INDEX drive_raid_group ON drive (raid_group);
+
+CREATE TABLE raid_group (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL COLLATE NOCASE,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  level TEXT NOT NULL,
+  chunk INTEGER NOT NULL,
+  drives TEXT NOT NULL CHECK (json_valid(drives)),
+  member_size INTEGER NOT NULL,
+  usable INTEGER NOT NULL,
+  pool TEXT REFERENCES pool DEFERRABLE INITIALLY DEFERRED,
+  UNIQUE (array, name)
+) STRICT;
+CREATE INDEX raid_group_pool ON raid_group (pool);
+
+CREATE TABLE pool (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL COLLATE NOCASE,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  extent_size INTEGER NOT NULL,
+  UNIQUE (array, name)
+) STRICT;
+
+CREATE TABLE volume (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL COLLATE NOCASE,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  pool TEXT NOT NULL REFERENCES pool DEFERRABLE INITIALLY DEFERRED,
+  size INTEGER NOT NULL CHECK (size > 0),
+  provisioning TEXT NOT NULL CHECK (provisioning IN ('thin', 'thick')),
+  naa TEXT NOT NULL UNIQUE,
+  serial TEXT NOT NULL,
+  owner TEXT NOT NULL REFERENCES controller DEFERRABLE INITIALLY DEFERRED,
+  written INTEGER NOT NULL CHECK (written BETWEEN 0 AND size),
+  UNIQUE (array, name)
+) STRICT;
+CREATE INDEX volume_pool ON volume (pool);
+CREATE INDEX volume_owner ON volume (owner);
+
+CREATE TABLE extent (
+  id TEXT PRIMARY KEY,
+  volume TEXT NOT NULL REFERENCES volume DEFERRABLE INITIALLY DEFERRED,
+  raid_group TEXT NOT NULL REFERENCES raid_group DEFERRABLE INITIALLY DEFERRED,
+  start INTEGER NOT NULL,
+  count INTEGER NOT NULL CHECK (count > 0),
+  at INTEGER NOT NULL
+) STRICT;
+CREATE INDEX extent_volume ON extent (volume);
+CREATE INDEX extent_raid_group ON extent (raid_group);
+
+CREATE TABLE network (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  site TEXT NOT NULL REFERENCES site DEFERRABLE INITIALLY DEFERRED,
+  cidr TEXT NOT NULL,
+  mtu INTEGER NOT NULL,
+  state TEXT NOT NULL CHECK (state IN ('up', 'down'))
+) STRICT;
+
+CREATE TABLE port (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL COLLATE NOCASE,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  controller TEXT NOT NULL REFERENCES controller DEFERRABLE INITIALLY DEFERRED,
+  kind TEXT NOT NULL,
+  role TEXT NOT NULL,
+  speed REAL NOT NULL,
+  wwpn TEXT,
+  addresses TEXT NOT NULL CHECK (json_valid(addresses)),
+  mtu INTEGER NOT NULL,
+  portal_group INTEGER NOT NULL,
+  state TEXT NOT NULL CHECK (state IN ('up', 'down')),
+  UNIQUE (array, name)
+) STRICT;
+
+CREATE TABLE cluster (id TEXT PRIMARY KEY, name TEXT NOT NULL UNIQUE COLLATE NOCASE) STRICT;
+
+CREATE TABLE host (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  site TEXT NOT NULL REFERENCES site DEFERRABLE INITIALLY DEFERRED,
+  cluster TEXT REFERENCES cluster DEFERRABLE INITIALLY DEFERRED,
+  os TEXT NOT NULL,
+  presents TEXT
+) STRICT;
+CREATE INDEX host_cluster ON host (cluster);
+
+CREATE TABLE initiator (
+  id TEXT PRIMARY KEY,
+  host TEXT NOT NULL REFERENCES host DEFERRABLE INITIALLY DEFERRED,
+  name TEXT NOT NULL UNIQUE
+) STRICT;
+CREATE INDEX initiator_host ON initiator (host);
+
+CREATE TABLE interface (
+  id TEXT PRIMARY KEY,
+  host TEXT NOT NULL REFERENCES host DEFERRABLE INITIALLY DEFERRED,
+  name TEXT NOT NULL,
+  addresses TEXT NOT NULL CHECK (json_valid(addresses)),
+  mtu INTEGER NOT NULL,
+  state TEXT NOT NULL CHECK (state IN ('up', 'down'))
+) STRICT;
+CREATE INDEX interface_host ON interface (host);
+
+CREATE TABLE mapping (
+  id TEXT PRIMARY KEY,
+  host TEXT NOT NULL REFERENCES host DEFERRABLE INITIALLY DEFERRED,
+  volume TEXT NOT NULL REFERENCES volume DEFERRABLE INITIALLY DEFERRED,
+  lun INTEGER NOT NULL,
+  access TEXT NOT NULL CHECK (access IN ('read-write', 'read-only')),
+  ports TEXT CHECK (ports IS NULL OR json_valid(ports)),
+  UNIQUE (host, volume)
+) STRICT;
+CREATE INDEX mapping_volume ON mapping (volume);
+
+CREATE TABLE host_device (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL,
+  host TEXT NOT NULL REFERENCES host DEFERRABLE INITIALLY DEFERRED,
+  volume TEXT NOT NULL REFERENCES volume DEFERRABLE INITIALLY DEFERRED,
+  lun INTEGER NOT NULL,
+  naa TEXT NOT NULL,
+  size INTEGER NOT NULL,
+  file_system TEXT,
+  mount_point TEXT,
+  used INTEGER NOT NULL,
+  write_rate INTEGER NOT NULL,
+  UNIQUE (host, name)
+) STRICT;
+CREATE INDEX host_device_volume ON host_device (volume);
+
+CREATE TABLE job (
+  id TEXT PRIMARY KEY,
+  kind TEXT NOT NULL,
+  array TEXT NOT NULL REFERENCES array DEFERRABLE INITIALLY DEFERRED,
+  raid_group TEXT NOT NULL REFERENCES raid_group DEFERRABLE INITIALLY DEFERRED,
+  drive TEXT REFERENCES drive DEFERRABLE INITIALLY DEFERRED,
+  started_at REAL NOT NULL,
+  finishes_at REAL NOT NULL
+) STRICT;
+CREATE INDEX job_raid_group ON job (raid_group);
+CREATE INDEX job_drive ON job (drive);
