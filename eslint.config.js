@@ -5,10 +5,25 @@ import prettier from 'eslint-config-prettier/flat';
 import reactHooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
-const node = { process: 'readonly', console: 'readonly', URL: 'readonly', setTimeout: 'readonly', fetch: 'readonly', performance: 'readonly', AbortSignal: 'readonly' };
+const node = {
+  process: 'readonly',
+  console: 'readonly',
+  URL: 'readonly',
+  setTimeout: 'readonly',
+  fetch: 'readonly',
+  performance: 'readonly',
+  AbortSignal: 'readonly',
+};
 
 export default defineConfig(
-  globalIgnores(['.next/**', '.data/**', 'node_modules/**', 'next-env.d.ts', 'test-results/**', 'playwright-report/**']),
+  globalIgnores([
+    '.next/**',
+    '.data/**',
+    'node_modules/**',
+    'next-env.d.ts',
+    'test-results/**',
+    'playwright-report/**',
+  ]),
   js.configs.recommended,
   { files: ['**/*.mjs', '**/*.cjs'], languageOptions: { globals: { ...node, module: 'writable' } } },
   {
@@ -16,7 +31,10 @@ export default defineConfig(
     extends: [tseslint.configs.recommendedTypeChecked],
     languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
     rules: {
-      'no-restricted-syntax': ['error', { selector: 'ExportDefaultDeclaration', message: 'Named exports only (Next pages and config files aside).' }],
+      'no-restricted-syntax': [
+        'error',
+        { selector: 'ExportDefaultDeclaration', message: 'Named exports only (Next pages and config files aside).' },
+      ],
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
       '@typescript-eslint/require-await': 'off',
     },
@@ -31,8 +49,22 @@ export default defineConfig(
     files: ['src/core/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {
-      'no-restricted-globals': ['error', 'Date', 'fetch', 'process', 'window', 'document', 'setTimeout', 'setInterval', 'performance', 'crypto'],
-      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Randomness is a seeded generator passed in.' }],
+      'no-restricted-globals': [
+        'error',
+        'Date',
+        'fetch',
+        'process',
+        'window',
+        'document',
+        'setTimeout',
+        'setInterval',
+        'performance',
+        'crypto',
+      ],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Math', property: 'random', message: 'Randomness is a seeded generator passed in.' },
+      ],
     },
   },
   prettier,

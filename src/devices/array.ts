@@ -9,6 +9,11 @@ export function arrayAnswers(view: EstateView, id: string): Answer {
   const name = array?.name ?? id;
   return {
     ok: false,
-    refusal: { code: 'array-does-not-answer', subject: { kind: 'array', id, name }, message: `${name} does not answer: none of its controllers is up.`, mend: 'Bring a controller up again and retry.' },
+    refusal: {
+      code: 'array-does-not-answer',
+      subject: { kind: 'array', id, name },
+      message: `${name} does not answer: none of its controllers is up.`,
+      mend: 'Bring a controller up again and retry.',
+    },
   };
 }

@@ -18,7 +18,12 @@ export function hostAnswers(view: EstateView, step: PlannedStep): Answer {
     if (!mounts || (mapping && finder.count(mapping).usable > 0)) continue;
     return {
       ok: false,
-      refusal: { code: 'no-path', subject: { kind: 'hostDevice', id: device.id, name: device.name }, message: `${step.device.name} has lost every path to ${device.name}.`, mend: 'Mend a path and retry.' },
+      refusal: {
+        code: 'no-path',
+        subject: { kind: 'hostDevice', id: device.id, name: device.name },
+        message: `${step.device.name} has lost every path to ${device.name}.`,
+        mend: 'Mend a path and retry.',
+      },
     };
   }
   return { ok: true };

@@ -7,13 +7,23 @@ import type { Answer } from './answer';
 export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
   const rules = (message: string): Answer => ({
     ok: false,
-    refusal: { code: 'device-refuses', subject: step.device, message, mend: 'Prepare the change again: the device has moved on since it was planned.' },
+    refusal: {
+      code: 'device-refuses',
+      subject: step.device,
+      message,
+      mend: 'Prepare the change again: the device has moved on since it was planned.',
+    },
   });
   for (const effect of step.effects) {
     const present = view.table(effect.kind).get(effect.id);
     if (effect.before === null && present) return rules(`${step.device.name} has ${effect.id} already.`);
     if (effect.before !== null && !present) return rules(`${step.device.name} has no ${effect.id} any more.`);
-    if (effect.kind === 'drive' && effect.after && (effect.after as Rows['drive']).raidGroup && (present as Rows['drive']).state === 'failed')
+    if (
+      effect.kind === 'drive' &&
+      effect.after &&
+      (effect.after as Rows['drive']).raidGroup &&
+      (present as Rows['drive']).state === 'failed'
+    )
       return rules(`A drive of the new group has failed.`);
   }
   try {

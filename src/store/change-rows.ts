@@ -1,48 +1,8 @@
+import type { ChangeRow, ChangeState, LogRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
 import type { Refusal } from '@/core/operation/refusal';
 import type { Db } from './database';
-
-export type ChangeState = 'draft' | 'running' | 'stopped' | 'done' | 'undoing' | 'undone';
-export type StepState = 'waiting' | 'running' | 'done' | 'undone';
-
-export interface ChangeRow {
-  id: string;
-  title: string;
-  state: ChangeState;
-  /** Where it came from: a form, a change file, a list of hosts, the demo. */
-  origin: string;
-  createdReal: number;
-  createdLab: number;
-  startedLab: number | null;
-  finishedLab: number | null;
-  /** Why it stopped. */
-  problem: Refusal | null;
-}
-
-export interface StepRow {
-  n: number;
-  operation: number;
-  unit: number;
-  title: string;
-  device: string;
-  takes: number;
-  state: StepState;
-  startedLab: number | null;
-  finishedLab: number | null;
-  effects: Effect[];
-  notes: string[];
-  destroys: string | null;
-}
-
-export interface LogRow {
-  change: string | null;
-  step: number | null;
-  atReal: number;
-  atLab: number;
-  level: 'info' | 'problem';
-  message: string;
-}
 
 interface ChangeColumns extends Omit<ChangeRow, 'problem'> {
   problem: string | null;
@@ -58,8 +18,15 @@ const STEP = `SELECT n, operation, unit, title, device, takes, state, started_la
   destroys FROM change_step`;
 const LOG = 'SELECT change, step, at_real AS atReal, at_lab AS atLab, level, message FROM log';
 
-const toChange = (row: ChangeColumns): ChangeRow => ({ ...row, problem: row.problem ? (JSON.parse(row.problem) as Refusal) : null });
-const toStep = (row: StepColumns): StepRow => ({ ...row, effects: JSON.parse(row.effects) as Effect[], notes: JSON.parse(row.notes) as string[] });
+const toChange = (row: ChangeColumns): ChangeRow => ({
+  ...row,
+  problem: row.problem ? (JSON.parse(row.problem) as Refusal) : null,
+});
+const toStep = (row: StepColumns): StepRow => ({
+  ...row,
+  effects: JSON.parse(row.effects) as Effect[],
+  notes: JSON.parse(row.notes) as string[],
+});
 
 export function readChange(db: Db, id: string): ChangeRow | undefined {
   const row = db.prepare(`${CHANGE} WHERE id = ?`).get(id) as ChangeColumns | undefined;
@@ -68,29 +35,50 @@ export function readChange(db: Db, id: string): ChangeRow | undefined {
 
 /** Newest first. */
 export const readChanges = (db: Db, limit: number, offset = 0): ChangeRow[] =>
-  (db.prepare(`${CHANGE} ORDER BY created_real DESC, id DESC LIMIT ? OFFSET ?`).all(limit, offset) as ChangeColumns[]).map(toChange);
+  (
+    db.prepare(`${CHANGE} ORDER BY created_real DESC, id DESC LIMIT ? OFFSET ?`).all(limit, offset) as ChangeColumns[]
+  ).map(toChange);
 
 export const readChangesIn = (db: Db, states: readonly ChangeState[]): ChangeRow[] =>
-  (db.prepare(`${CHANGE} WHERE state IN (${states.map(() => '?').join(', ')}) ORDER BY created_real`).all(...states) as ChangeColumns[]).map(toChange);
+  (
+    db
+      .prepare(`${CHANGE} WHERE state IN (${states.map(() => '?').join(', ')}) ORDER BY created_real`)
+      .all(...states) as ChangeColumns[]
+  ).map(toChange);
 
 export const readOperations = (db: Db, change: string): OperationDocument[] =>
-  (db.prepare('SELECT document FROM change_operation WHERE change = ? ORDER BY n').all(change) as { document: string }[]).map(
-    (row) => JSON.parse(row.document) as OperationDocument,
-  );
+  (
+    db.prepare('SELECT document FROM change_operation WHERE change = ? ORDER BY n').all(change) as {
+      document: string;
+    }[]
+  ).map((row) => JSON.parse(row.document) as OperationDocument);
 
-export const readSteps = (db: Db, change: string): StepRow[] => (db.prepare(`${STEP} WHERE change = ? ORDER BY n`).all(change) as StepColumns[]).map(toStep);
+export const readSteps = (db: Db, change: string): StepRow[] =>
+  (db.prepare(`${STEP} WHERE change = ? ORDER BY n`).all(change) as StepColumns[]).map(toStep);
 
-export const readLog = (db: Db, change: string): LogRow[] => db.prepare(`${LOG} WHERE change = ? ORDER BY id`).all(change) as LogRow[];
+export const readLog = (db: Db, change: string): LogRow[] =>
+  db.prepare(`${LOG} WHERE change = ? ORDER BY id`).all(change) as LogRow[];
 
 /** What the lab itself did, newest first. */
-export const readLabLog = (db: Db, limit: number): LogRow[] => db.prepare(`${LOG} WHERE change IS NULL ORDER BY id DESC LIMIT ?`).all(limit) as LogRow[];
+export const readLabLog = (db: Db, limit: number): LogRow[] =>
+  db.prepare(`${LOG} WHERE change IS NULL ORDER BY id DESC LIMIT ?`).all(limit) as LogRow[];
 
 export function writeChange(db: Db, change: ChangeRow): void {
   db.prepare(
     `INSERT INTO change (id, title, state, origin, created_real, created_lab, started_lab, finished_lab, problem) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
      ON CONFLICT (id) DO UPDATE SET title = excluded.title, state = excluded.state, started_lab = excluded.started_lab,
        finished_lab = excluded.finished_lab, problem = excluded.problem`,
-  ).run(change.id, change.title, change.state, change.origin, change.createdReal, change.createdLab, change.startedLab, change.finishedLab, change.problem && JSON.stringify(change.problem));
+  ).run(
+    change.id,
+    change.title,
+    change.state,
+    change.origin,
+    change.createdReal,
+    change.createdLab,
+    change.startedLab,
+    change.finishedLab,
+    change.problem && JSON.stringify(change.problem),
+  );
 }
 
 export function writeOperations(db: Db, change: string, operations: readonly OperationDocument[]): void {
@@ -105,12 +93,35 @@ export function writeStep(db: Db, change: string, step: StepRow): void {
      VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      ON CONFLICT (change, n) DO UPDATE SET title = excluded.title, takes = excluded.takes, state = excluded.state, started_lab = excluded.started_lab,
        finished_lab = excluded.finished_lab, effects = excluded.effects, notes = excluded.notes, destroys = excluded.destroys`,
-  ).run(change, step.n, step.operation, step.unit, step.title, step.device, step.takes, step.state, step.startedLab, step.finishedLab, JSON.stringify(step.effects), JSON.stringify(step.notes), step.destroys);
+  ).run(
+    change,
+    step.n,
+    step.operation,
+    step.unit,
+    step.title,
+    step.device,
+    step.takes,
+    step.state,
+    step.startedLab,
+    step.finishedLab,
+    JSON.stringify(step.effects),
+    JSON.stringify(step.notes),
+    step.destroys,
+  );
 }
 
-export const removeSteps = (db: Db, change: string): void => void db.prepare('DELETE FROM change_step WHERE change = ?').run(change);
-export const removeChange = (db: Db, change: string): void => void db.prepare('DELETE FROM change WHERE id = ?').run(change);
+export const removeSteps = (db: Db, change: string): void =>
+  void db.prepare('DELETE FROM change_step WHERE change = ?').run(change);
+export const removeChange = (db: Db, change: string): void =>
+  void db.prepare('DELETE FROM change WHERE id = ?').run(change);
 
 export function writeLog(db: Db, row: LogRow): void {
-  db.prepare('INSERT INTO log (change, step, at_real, at_lab, level, message) VALUES (?, ?, ?, ?, ?, ?)').run(row.change, row.step, row.atReal, row.atLab, row.level, row.message);
+  db.prepare('INSERT INTO log (change, step, at_real, at_lab, level, message) VALUES (?, ?, ?, ?, ?, ?)').run(
+    row.change,
+    row.step,
+    row.atReal,
+    row.atLab,
+    row.level,
+    row.message,
+  );
 }

@@ -20,9 +20,12 @@ export function openDatabase(file: string): Db {
 
 /** Runs the numbered files that this database has not seen, each in a transaction of its own. */
 export function migrate(db: Db, folder = migrationsFolder()): void {
-  const files = readdirSync(folder).filter((name) => /^\d{3}-.*\.sql$/.test(name)).sort();
+  const files = readdirSync(folder)
+    .filter((name) => /^\d{3}-.*\.sql$/.test(name))
+    .sort();
   const done = db.pragma('user_version', { simple: true }) as number;
-  if (done > files.length) throw new Error(`The database is of a later version (${done}) than this program knows (${files.length}).`);
+  if (done > files.length)
+    throw new Error(`The database is of a later version (${done}) than this program knows (${files.length}).`);
   for (const [k, name] of files.entries()) {
     if (k < done) continue;
     db.transaction(() => {

@@ -67,7 +67,11 @@ export function loadEstate(db: Db): Estate {
 }
 
 /** Writes effects; deletions come first, so that a freed name or LUN may be taken within the same commit. */
-export function writeEffects(db: Db, statements: Map<string, ReturnType<Db['prepare']>>, effects: readonly Effect[]): void {
+export function writeEffects(
+  db: Db,
+  statements: Map<string, ReturnType<Db['prepare']>>,
+  effects: readonly Effect[],
+): void {
   const statement = (sql: string) => {
     let known = statements.get(sql);
     if (!known) statements.set(sql, (known = db.prepare(sql)));
@@ -77,6 +81,6 @@ export function writeEffects(db: Db, statements: Map<string, ReturnType<Db['prep
   for (const effect of effects) {
     if (!effect.after) continue;
     const mapper = mappers.get(effect.kind)!;
-    statement(mapper.put).run(...toColumns(mapper, effect.after as unknown as Record<string, unknown>));
+    statement(mapper.put).run(toColumns(mapper, effect.after as unknown as Record<string, unknown>));
   }
 }

@@ -1,7 +1,8 @@
+import type { ChangeRow, LogRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
-import { removeChange, removeSteps, writeChange, writeLog, writeOperations, writeStep, type ChangeRow, type LogRow, type StepRow } from './change-rows';
+import { removeChange, removeSteps, writeChange, writeLog, writeOperations, writeStep } from './change-rows';
 import { openDatabase, type Db } from './database';
 import { loadEstate, writeEffects } from './estate-rows';
 
@@ -46,7 +47,8 @@ export class Store {
   }
 
   setting(name: string): string | undefined {
-    return (this.db.prepare('SELECT value FROM setting WHERE name = ?').get(name) as { value: string } | undefined)?.value;
+    return (this.db.prepare('SELECT value FROM setting WHERE name = ?').get(name) as { value: string } | undefined)
+      ?.value;
   }
 
   /** @throws where a row breaks a rule of the schema; then nothing of the commit is written. */
@@ -55,7 +57,9 @@ export class Store {
       if (commit.effects) writeEffects(this.db, this.statements, commit.effects);
       if (commit.lab)
         this.db
-          .prepare('INSERT INTO lab (one, now, speed) VALUES (1, ?, ?) ON CONFLICT (one) DO UPDATE SET now = excluded.now, speed = excluded.speed')
+          .prepare(
+            'INSERT INTO lab (one, now, speed) VALUES (1, ?, ?) ON CONFLICT (one) DO UPDATE SET now = excluded.now, speed = excluded.speed',
+          )
           .run(commit.lab.now, commit.lab.speed);
       if (commit.removeChange) removeChange(this.db, commit.removeChange);
       if (commit.change) {
@@ -66,7 +70,11 @@ export class Store {
       }
       for (const row of commit.log ?? []) writeLog(this.db, row);
       for (const [name, value] of Object.entries(commit.settings ?? {}))
-        this.db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(name, value);
+        this.db
+          .prepare(
+            'INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value',
+          )
+          .run(name, value);
     })();
   }
 

@@ -27,18 +27,28 @@ export const fileSystemTables = (size: Bytes): Bytes => Math.min(size, Math.max(
 /** A host's device by its own name or by the name of the volume under it. */
 export function findDevice(view: EstateView, host: Host, ref: string): HostDevice | undefined {
   const devices = view.table('hostDevice').by('host', host.id);
-  return devices.find((row) => row.name === ref || row.id === ref) ?? devices.find((row) => view.table('volume').get(row.volume)?.name === ref);
+  return (
+    devices.find((row) => row.name === ref || row.id === ref) ??
+    devices.find((row) => view.table('volume').get(row.volume)?.name === ref)
+  );
 }
 
 export function askDevice(view: EstateView, asks: Inquiry, host: Host, ref: string): HostDevice | undefined {
   const device = findDevice(view, host, ref);
   if (device) return device;
-  const mapped = view.table('mapping').by('host', host.id).some((mapping) => view.table('volume').get(mapping.volume)?.name === ref);
+  const mapped = view
+    .table('mapping')
+    .by('host', host.id)
+    .some((mapping) => view.table('volume').get(mapping.volume)?.name === ref);
   asks.refuse({
     code: mapped ? 'rescan-needed' : 'device-unknown',
     field: 'device',
     subject: subjectOf('host', host),
-    message: mapped ? `${ref} is mapped to ${host.name}, which has not looked for it yet.` : ref === '' ? 'No device is named.' : `${host.name} has no device ${ref}.`,
+    message: mapped
+      ? `${ref} is mapped to ${host.name}, which has not looked for it yet.`
+      : ref === ''
+        ? 'No device is named.'
+        : `${host.name} has no device ${ref}.`,
     mend: mapped ? `Rescan ${host.name} first.` : 'Map the volume to the host and rescan it.',
   });
   return undefined;
@@ -47,9 +57,25 @@ export function askDevice(view: EstateView, asks: Inquiry, host: Host, ref: stri
 /** An absolute path that no other device of the host is mounted at. */
 export function checkMountPoint(view: EstateView, asks: Inquiry, host: Host, device: HostDevice, path: string): void {
   if (!/^\/[A-Za-z0-9._/-]+$/.test(path) || path.includes('//'))
-    asks.refuse({ code: 'bad-mount-point', field: 'mountPoint', subject: subjectOf('hostDevice', device), message: path === '' ? 'No mount point is given.' : `${path} is no absolute path.`, mend: 'Write one such as /srv/booking.' });
-  const other = view.table('hostDevice').by('host', host.id).find((row) => row.mountPoint === path && row.id !== device.id);
-  if (other) asks.refuse({ code: 'mount-point-taken', field: 'mountPoint', subject: subjectOf('hostDevice', device), message: `${other.name} is mounted at ${path} already.`, mend: 'Choose another path.' });
+    asks.refuse({
+      code: 'bad-mount-point',
+      field: 'mountPoint',
+      subject: subjectOf('hostDevice', device),
+      message: path === '' ? 'No mount point is given.' : `${path} is no absolute path.`,
+      mend: 'Write one such as /srv/booking.',
+    });
+  const other = view
+    .table('hostDevice')
+    .by('host', host.id)
+    .find((row) => row.mountPoint === path && row.id !== device.id);
+  if (other)
+    asks.refuse({
+      code: 'mount-point-taken',
+      field: 'mountPoint',
+      subject: subjectOf('hostDevice', device),
+      message: `${other.name} is mounted at ${path} already.`,
+      mend: 'Choose another path.',
+    });
 }
 
 /** The device must be reached, else nothing can be read or written. */
@@ -58,23 +84,39 @@ export function checkReach(view: EstateView, asks: Inquiry, host: Host, device: 
   const paths = mapping && pathFinder(view).paths(mapping);
   if (paths && paths.usable > 0) {
     if (mapping.access === 'read-write') return true;
-    asks.refuse({ code: 'read-only', field: 'device', subject: subjectOf('hostDevice', device), message: `${device.name} is mapped to ${host.name} for reading only.`, mend: 'Map it for reading and writing.' });
+    asks.refuse({
+      code: 'read-only',
+      field: 'device',
+      subject: subjectOf('hostDevice', device),
+      message: `${device.name} is mapped to ${host.name} for reading only.`,
+      mend: 'Map it for reading and writing.',
+    });
     return false;
   }
   asks.refuse({
     code: mapping ? 'no-path' : 'not-mapped',
     field: 'device',
     subject: subjectOf('hostDevice', device),
-    message: mapping ? `No path leads from ${host.name} to ${device.name}${paths?.missing[0] ? `: ${paths.missing[0].message}` : ''}.` : `${device.name} is no longer mapped to ${host.name}.`,
+    message: mapping
+      ? `No path leads from ${host.name} to ${device.name}${paths?.missing[0] ? `: ${paths.missing[0].message}` : ''}.`
+      : `${device.name} is no longer mapped to ${host.name}.`,
     mend: mapping ? 'Mend a path first.' : `Map the volume again, or rescan ${host.name}.`,
   });
   return false;
 }
 
-export function deviceChoices(view: EstateView, host: Host, unfit: (device: HostDevice) => string | undefined): Choice[] {
+export function deviceChoices(
+  view: EstateView,
+  host: Host,
+  unfit: (device: HostDevice) => string | undefined,
+): Choice[] {
   return [...view.table('hostDevice').by('host', host.id)].sort(byName).map((device) => {
     const why = unfit(device);
-    return { value: device.name, label: `${device.name}: ${view.table('volume').get(device.volume)?.name ?? 'gone'}, ${formatBytes(device.size)}`, ...(why ? { unfit: why } : {}) };
+    return {
+      value: device.name,
+      label: `${device.name}: ${view.table('volume').get(device.volume)?.name ?? 'gone'}, ${formatBytes(device.size)}`,
+      ...(why ? { unfit: why } : {}),
+    };
   });
 }
 
@@ -90,9 +132,22 @@ export const deviceFormat: OperationType<Params> = {
     const host = asks.find('host', p.host, 'host');
     const device = host && askDevice(view, asks, host, p.device);
     if (host && !families[host.os].fileSystems.includes(p.fileSystem))
-      asks.refuse({ code: 'file-system-unknown', field: 'fileSystem', subject: subjectOf('host', host), message: p.fileSystem === '' ? 'No file system is chosen.' : `${host.name} makes no ${p.fileSystem}.`, mend: `Choose ${families[host.os].fileSystems.join(' or ')}.` });
+      asks.refuse({
+        code: 'file-system-unknown',
+        field: 'fileSystem',
+        subject: subjectOf('host', host),
+        message: p.fileSystem === '' ? 'No file system is chosen.' : `${host.name} makes no ${p.fileSystem}.`,
+        mend: `Choose ${families[host.os].fileSystems.join(' or ')}.`,
+      });
     if (host && device) {
-      if (device.mountPoint) asks.refuse({ code: 'in-use', field: 'device', subject: subjectOf('hostDevice', device), message: `${device.name} is mounted at ${device.mountPoint}.`, mend: 'Unmount it first.' });
+      if (device.mountPoint)
+        asks.refuse({
+          code: 'in-use',
+          field: 'device',
+          subject: subjectOf('hostDevice', device),
+          message: `${device.name} is mounted at ${device.mountPoint}.`,
+          mend: 'Unmount it first.',
+        });
       checkMountPoint(view, asks, host, device, p.mountPoint);
       checkReach(view, asks, host, device);
     }
@@ -101,32 +156,57 @@ export const deviceFormat: OperationType<Params> = {
     const tables = fileSystemTables(device.size);
     const write = writeUpTo(view, volume, tables, context.newId);
     if (write.full) {
-      asks.refuse({ code: 'pool-full', field: 'device', subject: subjectOf('volume', volume), message: `The pool under ${volume.name} has no room for the file system's tables.`, mend: 'Free extents in the pool first.' });
+      asks.refuse({
+        code: 'pool-full',
+        field: 'device',
+        subject: subjectOf('volume', volume),
+        message: `The pool under ${volume.name} has no room for the file system's tables.`,
+        mend: 'Free extents in the pool first.',
+      });
       return refused(asks.refusals);
     }
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Make ${p.fileSystem} on ${device.name} (${volume.name}), mount at ${p.mountPoint}`,
       takes: 20 * SECOND,
-      effects: [...write.effects, changed('hostDevice', device, { fileSystem: p.fileSystem, mountPoint: p.mountPoint, used: tables })],
-      destroys: device.fileSystem ? `the ${device.fileSystem} file system on ${device.name} with ${formatBytes(device.used, 'used')}` : null,
+      effects: [
+        ...write.effects,
+        changed('hostDevice', device, { fileSystem: p.fileSystem, mountPoint: p.mountPoint, used: tables }),
+      ],
+      destroys: device.fileSystem
+        ? `the ${device.fileSystem} file system on ${device.name} with ${formatBytes(device.used, 'used')}`
+        : null,
     });
   },
   foretell(view, draft) {
     const host = draftHost(view, draft);
-    const fields: Foretold['fields'] = { host: { choices: hostChoices(view) }, device: {}, fileSystem: {}, mountPoint: {} };
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      device: {},
+      fileSystem: {},
+      mountPoint: {},
+    };
     if (!host) return { fields };
-    fields.device!.choices = deviceChoices(view, host, (row) => (row.mountPoint ? `is mounted at ${row.mountPoint}` : undefined));
-    const blank = view.table('hostDevice').by('host', host.id).filter((row) => !row.fileSystem);
+    fields.device!.choices = deviceChoices(view, host, (row) =>
+      row.mountPoint ? `is mounted at ${row.mountPoint}` : undefined,
+    );
+    const blank = view
+      .table('hostDevice')
+      .by('host', host.id)
+      .filter((row) => !row.fileSystem);
     if (blank.length === 1) fields.device!.suggested = blank[0]!.name;
-    const waiting = view.table('mapping').by('host', host.id).length - view.table('hostDevice').countBy('host', host.id);
-    fields.device!.says = waiting > 0 ? `${waiting} mapped and not found yet: rescan first.` : 'What the host has found.';
+    const waiting =
+      view.table('mapping').by('host', host.id).length - view.table('hostDevice').countBy('host', host.id);
+    fields.device!.says =
+      waiting > 0 ? `${waiting} mapped and not found yet: rescan first.` : 'What the host has found.';
     fields.fileSystem!.choices = families[host.os].fileSystems.map((value) => ({ value, label: value }));
     fields.fileSystem!.suggested = families[host.os].fileSystems[0]!;
     const device = findDevice(view, host, draftText(draft, 'device'));
     if (!device) return { fields };
     const volume = view.table('volume').get(device.volume);
-    fields.device!.says = device.fileSystem ? `Carries ${device.fileSystem}: ${formatBytes(device.used, 'used')} would be lost.` : 'Blank.';
+    fields.device!.says = device.fileSystem
+      ? `Carries ${device.fileSystem}: ${formatBytes(device.used, 'used')} would be lost.`
+      : 'Blank.';
     fields.fileSystem!.says = `${formatBytes(fileSystemTables(device.size), 'used')} go to its tables, ${formatBytes(device.size - fileSystemTables(device.size))} are left.`;
     fields.mountPoint!.suggested = `${families[host.os].mountBase}/${volume?.name ?? device.name}`;
     return { fields };

@@ -24,7 +24,13 @@ export const deviceUnmount: OperationType<z.output<typeof unmountSchema>> = {
     const host = asks.find('host', p.host, 'host');
     const device = host && askDevice(view, asks, host, p.device);
     if (device && !device.mountPoint)
-      asks.refuse({ code: 'not-mounted', field: 'device', subject: subjectOf('hostDevice', device), message: `${device.name} is not mounted.`, mend: 'Leave it out.' });
+      asks.refuse({
+        code: 'not-mounted',
+        field: 'device',
+        subject: subjectOf('hostDevice', device),
+        message: `${device.name} is not mounted.`,
+        mend: 'Leave it out.',
+      });
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
@@ -39,7 +45,8 @@ export const deviceUnmount: OperationType<z.output<typeof unmountSchema>> = {
     if (!host) return { fields };
     fields.device!.choices = deviceChoices(view, host, (row) => (row.mountPoint ? undefined : 'is not mounted'));
     const device = findDevice(view, host, draftText(draft, 'device'));
-    if (device) fields.device!.says = `${device.fileSystem ?? 'Nothing'} with ${formatBytes(device.used, 'used')} stays on it.`;
+    if (device)
+      fields.device!.says = `${device.fileSystem ?? 'Nothing'} with ${formatBytes(device.used, 'used')} stays on it.`;
     return { fields };
   },
 };
@@ -56,8 +63,22 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
     const host = asks.find('host', p.host, 'host');
     const device = host && askDevice(view, asks, host, p.device);
     if (host && device) {
-      if (device.mountPoint) asks.refuse({ code: 'in-use', field: 'device', subject: subjectOf('hostDevice', device), message: `${device.name} is mounted at ${device.mountPoint} already.`, mend: 'Leave it out.' });
-      if (!device.fileSystem) asks.refuse({ code: 'no-file-system', field: 'device', subject: subjectOf('hostDevice', device), message: `${device.name} carries no file system.`, mend: 'Format it.' });
+      if (device.mountPoint)
+        asks.refuse({
+          code: 'in-use',
+          field: 'device',
+          subject: subjectOf('hostDevice', device),
+          message: `${device.name} is mounted at ${device.mountPoint} already.`,
+          mend: 'Leave it out.',
+        });
+      if (!device.fileSystem)
+        asks.refuse({
+          code: 'no-file-system',
+          field: 'device',
+          subject: subjectOf('hostDevice', device),
+          message: `${device.name} carries no file system.`,
+          mend: 'Format it.',
+        });
       checkMountPoint(view, asks, host, device, p.mountPoint);
       checkReach(view, asks, host, device);
     }
@@ -73,10 +94,14 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
     const host = draftHost(view, draft);
     const fields: Foretold['fields'] = { host: { choices: hostChoices(view) }, device: {}, mountPoint: {} };
     if (!host) return { fields };
-    fields.device!.choices = deviceChoices(view, host, (row) => (row.mountPoint ? `is mounted at ${row.mountPoint}` : row.fileSystem ? undefined : 'carries no file system'));
+    fields.device!.choices = deviceChoices(view, host, (row) =>
+      row.mountPoint ? `is mounted at ${row.mountPoint}` : row.fileSystem ? undefined : 'carries no file system',
+    );
     const device = findDevice(view, host, draftText(draft, 'device'));
     if (!device) return { fields };
-    fields.device!.says = device.fileSystem ? `${device.fileSystem} with ${formatBytes(device.used, 'used')}.` : 'Blank.';
+    fields.device!.says = device.fileSystem
+      ? `${device.fileSystem} with ${formatBytes(device.used, 'used')}.`
+      : 'Blank.';
     fields.mountPoint!.suggested = `${families[host.os].mountBase}/${view.table('volume').get(device.volume)?.name ?? device.name}`;
     return { fields };
   },

@@ -28,28 +28,51 @@ const schema = z.object({
   cluster: z.string().optional(),
   initiators: z.array(z.string()).default([]).describe('iSCSI names'),
   interfaces: z.array(interfaceSchema).default([]),
-  presents: z.string().optional().describe('The name the stand-in really sends at login; without it the first initiator'),
+  presents: z
+    .string()
+    .optional()
+    .describe('The name the stand-in really sends at login; without it the first initiator'),
 });
 type Params = z.output<typeof schema>;
 export { mtuSchema };
 
 /** Who has the address already, in words. */
 export function addressHolder(view: EstateView, ip: string, except?: string): string | null {
-  const port = view.table('port').by('ip', ip).find((row) => row.id !== except);
+  const port = view
+    .table('port')
+    .by('ip', ip)
+    .find((row) => row.id !== except);
   if (port) return `port ${port.name} of ${view.table('array').get(port.array)?.name}`;
-  const held = view.table('interface').by('ip', ip).find((row) => row.id !== except);
+  const held = view
+    .table('interface')
+    .by('ip', ip)
+    .find((row) => row.id !== except);
   return held ? `${held.name} of ${view.table('host').get(held.host)?.name}` : null;
 }
 
 /** Reads addresses and refuses what is malformed, doubled or held by another. */
-export function readAddresses(view: EstateView, asks: Inquiry, texts: readonly string[], field: string, owner: string, except?: string): IpAddress[] {
+export function readAddresses(
+  view: EstateView,
+  asks: Inquiry,
+  texts: readonly string[],
+  field: string,
+  owner: string,
+  except?: string,
+): IpAddress[] {
   const seen = new Set<string>();
   return texts.flatMap((text) => {
     const subject = { kind: 'network', name: text } as const;
     const address = asks.value(parseAddress(text), field, subject);
     if (!address) return [];
     const holder = seen.has(address.ip) ? owner : addressHolder(view, address.ip, except);
-    if (holder) asks.refuse({ code: 'duplicate-ip', field, subject, message: `${address.ip} belongs to ${holder} already.`, mend: 'Choose an address that is free.' });
+    if (holder)
+      asks.refuse({
+        code: 'duplicate-ip',
+        field,
+        subject,
+        message: `${address.ip} belongs to ${holder} already.`,
+        mend: 'Choose an address that is free.',
+      });
     seen.add(address.ip);
     return [address];
   });
@@ -63,9 +86,30 @@ function readInitiators(view: EstateView, asks: Inquiry, texts: readonly string[
     if (!name) return [];
     const holder = view.table('initiator').by('iqn', name)[0];
     const array = [...view.table('array').values()].find((row) => row.iqn === name);
-    if (holder) asks.refuse({ code: 'duplicate-host-name', field: 'initiators', subject, message: `${name} belongs to ${view.table('host').get(holder.host)?.name} already.`, mend: 'Give each host a name of its own.' });
-    if (array) asks.refuse({ code: 'role-swapped', field: 'initiators', subject, message: `${name} is the target name of ${array.name}, not an initiator's.`, mend: 'Write the name the host shows as its own.' });
-    if (seen.has(name)) asks.refuse({ code: 'initiator-twice', field: 'initiators', subject, message: `${name} is named twice.`, mend: 'Name it once.' });
+    if (holder)
+      asks.refuse({
+        code: 'duplicate-host-name',
+        field: 'initiators',
+        subject,
+        message: `${name} belongs to ${view.table('host').get(holder.host)?.name} already.`,
+        mend: 'Give each host a name of its own.',
+      });
+    if (array)
+      asks.refuse({
+        code: 'role-swapped',
+        field: 'initiators',
+        subject,
+        message: `${name} is the target name of ${array.name}, not an initiator's.`,
+        mend: 'Write the name the host shows as its own.',
+      });
+    if (seen.has(name))
+      asks.refuse({
+        code: 'initiator-twice',
+        field: 'initiators',
+        subject,
+        message: `${name} is named twice.`,
+        mend: 'Name it once.',
+      });
     seen.add(name);
     return [name];
   });
@@ -76,7 +120,8 @@ export const hostCreate: OperationType<Params> = {
   verb: 'Register a host',
   summary: 'Puts a host on record with its initiators and interfaces.',
   schema,
-  title: (p) => `Register host ${p.name} with ${p.initiators.length} ${p.initiators.length === 1 ? 'initiator' : 'initiators'}`,
+  title: (p) =>
+    `Register host ${p.name} with ${p.initiators.length} ${p.initiators.length === 1 ? 'initiator' : 'initiators'}`,
   units: (p) => [p],
 
   plan(view, p, context) {
@@ -84,22 +129,44 @@ export const hostCreate: OperationType<Params> = {
     const name = asks.freeName('host', p.name);
     const site = asks.find('site', p.site, 'site');
     const initiators = readInitiators(view, asks, p.initiators, context.month);
-    const presents = p.presents ? asks.value(parseIscsiName(p.presents, context.month), 'presents', { kind: 'initiator', name: p.presents }) : undefined;
+    const presents = p.presents
+      ? asks.value(parseIscsiName(p.presents, context.month), 'presents', { kind: 'initiator', name: p.presents })
+      : undefined;
     const names = new Set<string>();
     const seenIps: string[] = [];
     const interfaces = p.interfaces.map((row) => {
-      const interfaceName = asks.value(parseName(row.name, 'interface'), 'interfaces', { kind: 'interface', name: row.name });
-      if (names.has(row.name)) asks.refuse({ code: 'interface-twice', field: 'interfaces', subject: { kind: 'interface', name: row.name }, message: `${row.name} is named twice.`, mend: 'Give each interface a name of its own.' });
+      const interfaceName = asks.value(parseName(row.name, 'interface'), 'interfaces', {
+        kind: 'interface',
+        name: row.name,
+      });
+      if (names.has(row.name))
+        asks.refuse({
+          code: 'interface-twice',
+          field: 'interfaces',
+          subject: { kind: 'interface', name: row.name },
+          message: `${row.name} is named twice.`,
+          mend: 'Give each interface a name of its own.',
+        });
       names.add(row.name);
       const addresses = readAddresses(view, asks, row.addresses, 'interfaces', p.name);
       for (const { ip } of addresses) {
-        if (seenIps.includes(ip)) asks.refuse({ code: 'duplicate-ip', field: 'interfaces', subject: { kind: 'interface', name: row.name }, message: `${ip} is given to two interfaces.`, mend: 'Choose an address that is free.' });
+        if (seenIps.includes(ip))
+          asks.refuse({
+            code: 'duplicate-ip',
+            field: 'interfaces',
+            subject: { kind: 'interface', name: row.name },
+            message: `${ip} is given to two interfaces.`,
+            mend: 'Choose an address that is free.',
+          });
         seenIps.push(ip);
       }
       return { name: interfaceName ?? row.name, addresses, mtu: row.mtu };
     });
     const cluster = p.cluster?.trim() ? (lookUp(view, 'cluster', p.cluster.trim()) ?? p.cluster.trim()) : null;
-    const clusterName = typeof cluster === 'string' ? asks.value(parseName(cluster, 'host cluster'), 'cluster', { kind: 'cluster', name: cluster }) : undefined;
+    const clusterName =
+      typeof cluster === 'string'
+        ? asks.value(parseName(cluster, 'host cluster'), 'cluster', { kind: 'cluster', name: cluster })
+        : undefined;
     if (asks.refusals.length > 0 || !name || !site) return refused(asks.refusals);
 
     const id = context.newId('host');
@@ -113,9 +180,25 @@ export const hostCreate: OperationType<Params> = {
       takes: 2 * SECOND,
       effects: [
         ...(newCluster ? [created('cluster', newCluster)] : []),
-        created('host', { id, name, site: site.id, os: p.os, cluster: newCluster?.id ?? (cluster && typeof cluster !== 'string' ? cluster.id : null), presents: presents ?? initiators[0] ?? null }),
+        created('host', {
+          id,
+          name,
+          site: site.id,
+          os: p.os,
+          cluster: newCluster?.id ?? (cluster && typeof cluster !== 'string' ? cluster.id : null),
+          presents: presents ?? initiators[0] ?? null,
+        }),
         ...initiators.map((iqn) => created('initiator', { id: context.newId('initiator'), host: id, name: iqn })),
-        ...interfaces.map((row) => created('interface', { id: context.newId('interface'), host: id, name: row.name, addresses: row.addresses, mtu: row.mtu, state: 'up' })),
+        ...interfaces.map((row) =>
+          created('interface', {
+            id: context.newId('interface'),
+            host: id,
+            name: row.name,
+            addresses: row.addresses,
+            mtu: row.mtu,
+            state: 'up',
+          }),
+        ),
       ],
       notes,
     });
@@ -126,13 +209,19 @@ export const hostCreate: OperationType<Params> = {
     const fields: Foretold['fields'] = {
       name: { suggested: nextName('host', hosts), says: 'Unique over all hosts.' },
       os: { choices: osFamilies.map((os) => ({ value: os, label: families[os].label })), suggested: 'linux' },
-      site: { choices: [...view.table('site').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })) },
-      cluster: { choices: [...view.table('cluster').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })), says: 'Members share volumes. Empty: it stands alone.' },
+      site: {
+        choices: [...view.table('site').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+      },
+      cluster: {
+        choices: [...view.table('cluster').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+        says: 'Members share volumes. Empty: it stands alone.',
+      },
       initiators: {},
       interfaces: {},
     };
     const os = draftText(draft, 'os') as OsFamily;
-    if (os in families) fields.os!.says = `LUNs up to ${families[os].maxLun}; makes ${families[os].fileSystems.join(' or ')}.`;
+    if (os in families)
+      fields.os!.says = `LUNs up to ${families[os].maxLun}; makes ${families[os].fileSystems.join(' or ')}.`;
     const name = draftText(draft, 'name');
     fields.initiators!.suggested = [proposeIqn(IQN_AUTHORITY, name || nextName('host', hosts))];
     const initiators = draftList(draft, 'initiators');
@@ -144,20 +233,29 @@ export const hostCreate: OperationType<Params> = {
           ? `Arrays let ${initiators.length === 1 ? 'this name' : 'these names'} in once a volume is mapped.`
           : '';
     const rows = Array.isArray(draft.interfaces) ? (draft.interfaces as { addresses?: unknown }[]) : [];
-    const addresses = rows.flatMap((row) => (Array.isArray(row?.addresses) ? (row.addresses as unknown[]) : [])).flatMap((text) => {
-      const result = parseAddress(String(text));
-      return result.ok ? [result.value] : [];
-    });
+    const addresses = rows
+      .flatMap((row) => (Array.isArray(row?.addresses) ? (row.addresses as unknown[]) : []))
+      .flatMap((text) => {
+        const result = parseAddress(String(text));
+        return result.ok ? [result.value] : [];
+      });
     fields.interfaces!.says =
       addresses.length === 0
         ? 'Each with its address and prefix.'
-        : addresses.map((address) => `${formatAddress(address)}: ${networkOf(view, address)?.name ?? 'no known network'}; ${portalsMet(view, address)}`).join('. ') + '.';
+        : addresses
+            .map(
+              (address) =>
+                `${formatAddress(address)}: ${networkOf(view, address)?.name ?? 'no known network'}; ${portalsMet(view, address)}`,
+            )
+            .join('. ') + '.';
     return { fields };
   },
 };
 
 function portalsMet(view: EstateView, address: IpAddress): string {
   const network = networkOf(view, address);
-  const met = [...view.table('port').values()].filter((port) => port.role === 'iscsi' && port.addresses.some((own) => network && networkOf(view, own)?.id === network.id));
+  const met = [...view.table('port').values()].filter(
+    (port) => port.role === 'iscsi' && port.addresses.some((own) => network && networkOf(view, own)?.id === network.id),
+  );
   return `${met.length} ${met.length === 1 ? 'portal' : 'portals'} in it`;
 }

@@ -30,15 +30,27 @@ export const hostDelete: OperationType<Params> = {
         mend: 'Take the mappings away first.',
       });
     if (asks.refusals.length > 0 || !host) return refused(asks.refusals);
-    const lastOfCluster = host.cluster && view.table('host').countBy('cluster', host.cluster) === 1 ? view.table('cluster').get(host.cluster) : undefined;
+    const lastOfCluster =
+      host.cluster && view.table('host').countBy('cluster', host.cluster) === 1
+        ? view.table('cluster').get(host.cluster)
+        : undefined;
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Take ${host.name} off the record`,
       takes: 2 * SECOND,
       effects: [
-        ...view.table('hostDevice').by('host', host.id).map((row) => deleted('hostDevice', row)),
-        ...view.table('initiator').by('host', host.id).map((row) => deleted('initiator', row)),
-        ...view.table('interface').by('host', host.id).map((row) => deleted('interface', row)),
+        ...view
+          .table('hostDevice')
+          .by('host', host.id)
+          .map((row) => deleted('hostDevice', row)),
+        ...view
+          .table('initiator')
+          .by('host', host.id)
+          .map((row) => deleted('initiator', row)),
+        ...view
+          .table('interface')
+          .by('host', host.id)
+          .map((row) => deleted('interface', row)),
         deleted('host', host),
         ...(lastOfCluster ? [deleted('cluster', lastOfCluster)] : []),
       ],
@@ -48,11 +60,14 @@ export const hostDelete: OperationType<Params> = {
   foretell(view, draft) {
     const fields: Foretold['fields'] = { host: {} };
     fields.host!.choices = hostChoices(view).map((choice) => {
-      const mapped = view.table('mapping').countBy('host', view.table('host').by('name', `\n${choice.value.toLowerCase()}`)[0]?.id ?? '');
+      const mapped = view
+        .table('mapping')
+        .countBy('host', view.table('host').by('name', `\n${choice.value.toLowerCase()}`)[0]?.id ?? '');
       return { ...choice, ...(mapped > 0 ? { unfit: `has ${mapped} mapped` } : {}) };
     });
     const host = draftHost(view, draft);
-    if (host) fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators and ${view.table('interface').countBy('host', host.id)} interfaces go with it.`;
+    if (host)
+      fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators and ${view.table('interface').countBy('host', host.id)} interfaces go with it.`;
     return { fields };
   },
 };

@@ -25,17 +25,23 @@ function look(view: EstateView, host: Host, context: PlanContext): Found {
   const result: Found = { effects: [], appears: [], goes: [], unseen: [] };
   const devices = view.table('hostDevice').by('host', host.id);
   const taken = new Set(devices.map((device) => device.name));
-  const mappings = [...view.table('mapping').by('host', host.id)].sort((a, b) => a.lun - b.lun || (a.id < b.id ? -1 : 1));
+  const mappings = [...view.table('mapping').by('host', host.id)].sort(
+    (a, b) => a.lun - b.lun || (a.id < b.id ? -1 : 1),
+  );
   for (const mapping of mappings) {
     const volume = view.table('volume').get(mapping.volume)!;
     const device = devices.find((row) => row.volume === volume.id);
     const paths = finder.paths(mapping);
     if (paths.usable === 0) {
-      if (!device) result.unseen.push(`${volume.name} is not seen: ${paths.missing[0]?.message ?? 'the host shares no subnet with a portal'}.`);
+      if (!device)
+        result.unseen.push(
+          `${volume.name} is not seen: ${paths.missing[0]?.message ?? 'the host shares no subnet with a portal'}.`,
+        );
       continue;
     }
     if (device) {
-      if (device.size !== volume.size || device.lun !== mapping.lun) result.effects.push(changed('hostDevice', device, { size: volume.size, lun: mapping.lun }));
+      if (device.size !== volume.size || device.lun !== mapping.lun)
+        result.effects.push(changed('hostDevice', device, { size: volume.size, lun: mapping.lun }));
       continue;
     }
     let number = 1;
@@ -44,7 +50,19 @@ function look(view: EstateView, host: Host, context: PlanContext): Found {
     taken.add(name);
     result.appears.push(`${name} (${volume.name})`);
     result.effects.push(
-      created('hostDevice', { id: context.newId('hostDevice'), name, host: host.id, volume: volume.id, lun: mapping.lun, naa: volume.naa, size: volume.size, fileSystem: null, mountPoint: null, used: 0, writeRate: 0 }),
+      created('hostDevice', {
+        id: context.newId('hostDevice'),
+        name,
+        host: host.id,
+        volume: volume.id,
+        lun: mapping.lun,
+        naa: volume.naa,
+        size: volume.size,
+        fileSystem: null,
+        mountPoint: null,
+        used: 0,
+        writeRate: 0,
+      }),
     );
   }
   for (const device of devices) {

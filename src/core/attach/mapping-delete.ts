@@ -7,7 +7,11 @@ import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { mappingOf } from './paths';
 
-const schema = z.object({ host: z.string(), array: z.string(), volumes: z.array(z.string()).min(1, 'name at least one volume') });
+const schema = z.object({
+  host: z.string(),
+  array: z.string(),
+  volumes: z.array(z.string()).min(1, 'name at least one volume'),
+});
 type Params = z.output<typeof schema>;
 
 export const mappingDelete: OperationType<Params> = {
@@ -15,7 +19,8 @@ export const mappingDelete: OperationType<Params> = {
   verb: 'Take a mapping away',
   summary: 'Hides volumes from a host again. Refused while the host has one mounted.',
   schema,
-  title: (p) => `Take ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} away from ${p.host}`,
+  title: (p) =>
+    `Take ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} away from ${p.host}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p) {
     const asks = inquire(view);
@@ -24,10 +29,28 @@ export const mappingDelete: OperationType<Params> = {
     const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
     const mapping = host && volume && mappingOf(view, host.id, volume.id);
     if (host && volume && !mapping)
-      asks.refuse({ code: 'not-mapped', field: 'volumes', subject: subjectOf('volume', volume), message: `${volume.name} is not mapped to ${host.name}.`, mend: 'Leave it out.' });
-    const device = host && volume && view.table('hostDevice').by('host', host.id).find((row) => row.volume === volume.id);
+      asks.refuse({
+        code: 'not-mapped',
+        field: 'volumes',
+        subject: subjectOf('volume', volume),
+        message: `${volume.name} is not mapped to ${host.name}.`,
+        mend: 'Leave it out.',
+      });
+    const device =
+      host &&
+      volume &&
+      view
+        .table('hostDevice')
+        .by('host', host.id)
+        .find((row) => row.volume === volume.id);
     if (mapping && host && volume && device?.mountPoint)
-      asks.refuse({ code: 'in-use', field: 'volumes', subject: subjectOf('volume', volume), message: `${host.name} has ${volume.name} mounted at ${device.mountPoint}.`, mend: `Unmount ${device.name} at ${host.name} first.` });
+      asks.refuse({
+        code: 'in-use',
+        field: 'volumes',
+        subject: subjectOf('volume', volume),
+        message: `${host.name} has ${volume.name} mounted at ${device.mountPoint}.`,
+        mend: `Unmount ${device.name} at ${host.name} first.`,
+      });
     if (asks.refusals.length > 0 || !host || !array || !volume || !mapping) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
@@ -42,7 +65,11 @@ export const mappingDelete: OperationType<Params> = {
     const fields: Foretold['fields'] = { host: { choices: hostChoices(view) }, array: {}, volumes: {} };
     if (!host) return { fields };
     const mappings = view.table('mapping').by('host', host.id);
-    const arrays = new Map(mappings.map((mapping) => view.table('array').get(view.table('volume').get(mapping.volume)!.array)!).map((row) => [row.id, row]));
+    const arrays = new Map(
+      mappings
+        .map((mapping) => view.table('array').get(view.table('volume').get(mapping.volume)!.array)!)
+        .map((row) => [row.id, row]),
+    );
     fields.array!.choices = [...arrays.values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
     if (arrays.size === 1) fields.array!.suggested = [...arrays.values()][0]!.name;
     if (mappings.length === 0) fields.host!.says = 'No volume is mapped to it.';
@@ -50,12 +77,22 @@ export const mappingDelete: OperationType<Params> = {
     if (!array) return { fields };
     fields.volumes!.choices = mappings.flatMap((mapping) => {
       const volume = view.table('volume').get(mapping.volume)!;
-      const device = view.table('hostDevice').by('host', host.id).find((row) => row.volume === volume.id);
+      const device = view
+        .table('hostDevice')
+        .by('host', host.id)
+        .find((row) => row.volume === volume.id);
       if (volume.array !== array.id) return [];
-      return [{ value: volume.name, label: `${volume.name}, LUN ${mapping.lun}`, ...(device?.mountPoint ? { unfit: `is mounted at ${device.mountPoint}` } : {}) }];
+      return [
+        {
+          value: volume.name,
+          label: `${volume.name}, LUN ${mapping.lun}`,
+          ...(device?.mountPoint ? { unfit: `is mounted at ${device.mountPoint}` } : {}),
+        },
+      ];
     });
     const count = draftList(draft, 'volumes').length;
-    if (count > 0) fields.volumes!.says = `${count} ${count === 1 ? 'LUN is' : 'LUNs are'} free again; the host lets go at its next rescan.`;
+    if (count > 0)
+      fields.volumes!.says = `${count} ${count === 1 ? 'LUN is' : 'LUNs are'} free again; the host lets go at its next rescan.`;
     return { fields };
   },
 };

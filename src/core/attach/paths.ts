@@ -60,7 +60,9 @@ export function pathFinder(view: EstateView): PathFinder {
       const { up, missing } = of(mapping.host, volume.array);
       const owner = servingOf(volume);
       const online = volumeState(view, volume) !== 'lost';
-      const found = up.filter((session) => shows(mapping, session.port)).map((session) => ({ ...session, state: stateOf(session.controller, owner, online) }));
+      const found = up
+        .filter((session) => shows(mapping, session.port))
+        .map((session) => ({ ...session, state: stateOf(session.controller, owner, online) }));
       const gaps = missing.filter((gap) => shows(mapping, gap.port) && gap.reason !== 'port-role-off');
       return {
         found,
@@ -91,7 +93,10 @@ export function pathFinder(view: EstateView): PathFinder {
 }
 
 export const mappingOf = (view: EstateView, host: string, volume: string): Mapping | undefined =>
-  view.table('mapping').by('volume', volume).find((mapping) => mapping.host === host);
+  view
+    .table('mapping')
+    .by('volume', volume)
+    .find((mapping) => mapping.host === host);
 
 /** `2 optimized, 2 waiting` */
 export function pathWords(paths: { usable: number; optimized: number }): string {
@@ -99,7 +104,8 @@ export function pathWords(paths: { usable: number; optimized: number }): string 
 }
 
 /** Whether the host can do I/O to the volume through the mapping. */
-export const reachesVolume = (finder: PathFinder, mapping: Mapping | undefined): boolean => mapping !== undefined && finder.count(mapping).usable > 0;
+export const reachesVolume = (finder: PathFinder, mapping: Mapping | undefined): boolean =>
+  mapping !== undefined && finder.count(mapping).usable > 0;
 
 /** Every mapping's found and expected paths, summed. */
 export function countAllPaths(view: EstateView): { usable: number; expected: number; mappings: number } {
@@ -114,4 +120,5 @@ export function countAllPaths(view: EstateView): { usable: number; expected: num
   return sum;
 }
 
-export const hostName = (view: EstateView, id: string): string => (view.table('host').get(id) as Host | undefined)?.name ?? id;
+export const hostName = (view: EstateView, id: string): string =>
+  (view.table('host').get(id) as Host | undefined)?.name ?? id;

@@ -42,8 +42,17 @@ function pathsAround(view: EstateView, before: Port, after: Port): { losses: Los
       sum.before += was;
       sum.after += is;
       if (is >= was) continue;
-      const device = view.table('hostDevice').by('volume', volume.id).find((row) => row.host === mapping.host);
-      sum.losses.push({ volume: volume.name, host: hostName(view, mapping.host), before: was, after: is, mounted: Boolean(device?.mountPoint) });
+      const device = view
+        .table('hostDevice')
+        .by('volume', volume.id)
+        .find((row) => row.host === mapping.host);
+      sum.losses.push({
+        volume: volume.name,
+        host: hostName(view, mapping.host),
+        before: was,
+        after: is,
+        mounted: Boolean(device?.mountPoint),
+      });
     }
   return sum;
 }
@@ -61,25 +70,45 @@ export const portConfigure: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const port = array && asks.find('port', p.port, 'port', array);
     if (port?.kind === 'fc')
-      asks.refuse({ code: 'port-is-fc', field: 'port', subject: subjectOf('port', port), message: `${port.name} is a Fibre Channel port: it has no address and serves no iSCSI.`, mend: 'Choose an Ethernet port.' });
-    const addresses = p.addresses && port ? readAddresses(view, asks, p.addresses, 'addresses', port.name, port.id) : undefined;
+      asks.refuse({
+        code: 'port-is-fc',
+        field: 'port',
+        subject: subjectOf('port', port),
+        message: `${port.name} is a Fibre Channel port: it has no address and serves no iSCSI.`,
+        mend: 'Choose an Ethernet port.',
+      });
+    const addresses =
+      p.addresses && port ? readAddresses(view, asks, p.addresses, 'addresses', port.name, port.id) : undefined;
     const role = p.role ?? port?.role;
     const final = addresses ?? port?.addresses ?? [];
     if (port && role === 'iscsi' && final.length === 0 && asks.refusals.length === 0)
-      asks.refuse({ code: 'portal-without-address', field: 'addresses', subject: subjectOf('port', port), message: `${port.name} cannot be a portal without an address.`, mend: 'Give it an address with its prefix, such as 10.40.1.11/24.' });
+      asks.refuse({
+        code: 'portal-without-address',
+        field: 'addresses',
+        subject: subjectOf('port', port),
+        message: `${port.name} cannot be a portal without an address.`,
+        mend: 'Give it an address with its prefix, such as 10.40.1.11/24.',
+      });
     if (asks.refusals.length > 0 || !array || !port) return refused(asks.refusals);
     const after: Port = { ...port, addresses: final, mtu: p.mtu ?? port.mtu, role: role ?? 'none' };
     const around = pathsAround(view, port, after);
     const cut = around.losses.find((loss) => loss.after === 0 && loss.mounted);
     if (cut) {
-      asks.refuse({ code: 'in-use', field: 'role', subject: subjectOf('port', port), message: `${cut.host} would lose its last path to ${cut.volume}, which is mounted.`, mend: `Unmount it at ${cut.host} first, or give it another path.` });
+      asks.refuse({
+        code: 'in-use',
+        field: 'role',
+        subject: subjectOf('port', port),
+        message: `${cut.host} would lose its last path to ${cut.volume}, which is mounted.`,
+        mend: `Unmount it at ${cut.host} first, or give it another path.`,
+      });
       return refused(asks.refusals);
     }
     const notes: string[] = [];
     for (const address of after.addresses) {
       const network = networkOf(view, address);
       if (!network) notes.push(`${formatAddress(address)} lies in no known network.`);
-      else if (network.mtu < after.mtu) notes.push(`${network.name} carries frames of ${network.mtu}; the port sends ${after.mtu}.`);
+      else if (network.mtu < after.mtu)
+        notes.push(`${network.name} carries frames of ${network.mtu}; the port sends ${after.mtu}.`);
     }
     const lost = around.losses.length;
     if (lost > 0) notes.push(`${lost} ${lost === 1 ? 'mapping loses a path' : 'mappings lose a path'}.`);
@@ -95,7 +124,13 @@ export const portConfigure: OperationType<Params> = {
 
   foretell(view, draft) {
     const array = draftArray(view, draft);
-    const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, port: {}, addresses: {}, mtu: {}, role: {} };
+    const fields: Foretold['fields'] = {
+      array: { choices: arrayChoices(view) },
+      port: {},
+      addresses: {},
+      mtu: {},
+      role: {},
+    };
     fields.role!.choices = [
       { value: 'iscsi', label: 'iSCSI' },
       { value: 'none', label: 'No role' },
@@ -113,12 +148,21 @@ export const portConfigure: OperationType<Params> = {
     fields.mtu!.suggested = String(port.mtu);
     fields.role!.suggested = port.role === 'iscsi' ? 'iscsi' : 'none';
     const asks = inquire(view);
-    const addresses = Array.isArray(draft.addresses) ? readAddresses(view, asks, draftList(draft, 'addresses'), 'addresses', port.name, port.id) : port.addresses;
+    const addresses = Array.isArray(draft.addresses)
+      ? readAddresses(view, asks, draftList(draft, 'addresses'), 'addresses', port.name, port.id)
+      : port.addresses;
     const mtu = Number(draftText(draft, 'mtu') || port.mtu);
     const role = (draftText(draft, 'role') || port.role) as Port['role'];
     const networks = addresses.map((address) => networkOf(view, address));
-    fields.addresses!.says = addresses.length === 0 ? 'A portal needs one.' : networks.map((network) => (network ? `In ${network.name}, ${network.cidr}.` : 'In no known network.')).join(' ');
-    fields.mtu!.says = networks.flatMap((network) => (network ? [`${network.name} carries ${network.mtu}.`] : [])).join(' ');
+    fields.addresses!.says =
+      addresses.length === 0
+        ? 'A portal needs one.'
+        : networks
+            .map((network) => (network ? `In ${network.name}, ${network.cidr}.` : 'In no known network.'))
+            .join(' ');
+    fields.mtu!.says = networks
+      .flatMap((network) => (network ? [`${network.name} carries ${network.mtu}.`] : []))
+      .join(' ');
     const around = pathsAround(view, port, { ...port, addresses, mtu, role });
     fields.role!.says = `Paths ${around.before} → ${around.after} on ${array.name}${around.losses.length > 0 ? `; ${around.losses.length} mappings lose some` : ''}.`;
     return { fields };

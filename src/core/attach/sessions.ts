@@ -48,8 +48,14 @@ const shareSubnet = (a: HostInterface, b: Port): boolean =>
   a.addresses.some((x) => b.addresses.some((y) => inside(y.ip, x) && inside(x.ip, y)));
 
 /** Why the array turns the host away, or null: the name the host sends must be one that is on record for it. */
-export function accessRefusal(view: EstateView, host: Host): { reason: MissingReason; status: LoginStatus; message: string } | null {
-  const known = view.table('initiator').by('host', host.id).map((row) => row.name);
+export function accessRefusal(
+  view: EstateView,
+  host: Host,
+): { reason: MissingReason; status: LoginStatus; message: string } | null {
+  const known = view
+    .table('initiator')
+    .by('host', host.id)
+    .map((row) => row.name);
   if (host.presents === null || known.length === 0)
     return { reason: 'no-initiator', status: '0202', message: `${host.name} has no initiator on record.` };
   if (known.includes(host.presents)) return null;
@@ -60,7 +66,13 @@ export function accessRefusal(view: EstateView, host: Host): { reason: MissingRe
   return { reason: 'not-authorised', status: '0202', message: `Not authorised (0202): ${hint}` };
 }
 
-function attempt(view: EstateView, host: Host, from: HostInterface, to: Port, access: ReturnType<typeof accessRefusal>): Session | MissingSession {
+function attempt(
+  view: EstateView,
+  host: Host,
+  from: HostInterface,
+  to: Port,
+  access: ReturnType<typeof accessRefusal>,
+): Session | MissingSession {
   const network = to.addresses[0] ? (networkOf(view, to.addresses[0])?.id ?? null) : null;
   const pair = { interface: from.id, port: to.id, network };
   const words = `${from.name} to ${to.name}: `;
@@ -68,9 +80,16 @@ function attempt(view: EstateView, host: Host, from: HostInterface, to: Port, ac
   if (!met.ok && (met.reason === 'interface-down' || met.reason === 'interface-without-address'))
     return { ...pair, reason: met.reason, message: words + reachWords[met.reason] };
   const controller = view.table('controller').get(to.controller)!;
-  if (controller.state === 'down') return { ...pair, reason: 'controller-down', status: '0301', message: `${words}controller ${controller.name} is down` };
+  if (controller.state === 'down')
+    return {
+      ...pair,
+      reason: 'controller-down',
+      status: '0301',
+      message: `${words}controller ${controller.name} is down`,
+    };
   if (!met.ok) return { ...pair, reason: met.reason, message: words + reachWords[met.reason] };
-  if (to.role !== 'iscsi') return { ...pair, reason: 'port-role-off', status: '0203', message: `${words}the port does not serve iSCSI` };
+  if (to.role !== 'iscsi')
+    return { ...pair, reason: 'port-role-off', status: '0203', message: `${words}the port does not serve iSCSI` };
   if (access) return { ...pair, reason: access.reason, status: access.status, message: access.message };
   return { ...pair, controller: controller.id, network: networkOf(view, met.to)?.id ?? null };
 }
@@ -83,7 +102,10 @@ function attempt(view: EstateView, host: Host, from: HostInterface, to: Port, ac
 export function sessions(view: EstateView, host: Host, array: string): Sessions {
   const access = accessRefusal(view, host);
   const result: Sessions = { up: [], missing: [] };
-  const ports = view.table('port').by('array', array).filter((port) => port.kind === 'ethernet' && port.addresses.length > 0);
+  const ports = view
+    .table('port')
+    .by('array', array)
+    .filter((port) => port.kind === 'ethernet' && port.addresses.length > 0);
   for (const from of [...view.table('interface').by('host', host.id)].sort(byId))
     for (const to of [...ports].sort(byId)) {
       if (!shareSubnet(from, to)) continue;

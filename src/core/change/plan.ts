@@ -45,7 +45,8 @@ export function planChange(view: EstateView, operations: readonly OperationDocum
   operations.forEach((document, operation) => {
     const refuse = (found: readonly Refusal[]) => {
       for (const refusal of found)
-        if (!(refusal.code.endsWith('-unknown') && neverMade.has(refusal.subject.name))) refusals.push({ ...refusal, operation });
+        if (!(refusal.code.endsWith('-unknown') && neverMade.has(refusal.subject.name)))
+          refusals.push({ ...refusal, operation });
       if (typeof document.name === 'string') neverMade.add(document.name);
     };
     const read = readOperation(document);
@@ -63,4 +64,5 @@ export function planChange(view: EstateView, operations: readonly OperationDocum
   return { steps, refusals, overlay };
 }
 
-export const planUnit = (view: EstateView, type: OperationType, params: unknown, context: PlanContext) => type.plan(view, params, context);
+export const planUnit = (view: EstateView, type: OperationType, params: unknown, context: PlanContext) =>
+  type.plan(view, params, context);

@@ -44,7 +44,11 @@ export function previewChange(view: EstateView, operations: readonly OperationDo
   return {
     steps: plan.steps.map(({ effects: _effects, ...step }) => step),
     refusals: plan.refusals,
-    figures: figures(view, plan.overlay, plan.steps.flatMap((step) => step.effects)),
+    figures: figures(
+      view,
+      plan.overlay,
+      plan.steps.flatMap((step) => step.effects),
+    ),
     takes: plan.steps.reduce((sum, step) => sum + step.takes, 0),
     destroys: plan.steps.flatMap((step) => step.destroys ?? []),
   };
@@ -65,17 +69,26 @@ function touched(before: EstateView, after: EstateView, effects: readonly Effect
         const pool = either('raidGroup', (row as Rows['extent']).raidGroup)?.pool;
         if (pool) ids.pool.add(pool);
       }
-      if (effect.kind === 'raidGroup' && (row as Rows['raidGroup']).pool) ids.pool.add((row as Rows['raidGroup']).pool!);
+      if (effect.kind === 'raidGroup' && (row as Rows['raidGroup']).pool)
+        ids.pool.add((row as Rows['raidGroup']).pool!);
       if (effect.kind === 'host') ids.host.add(row.id);
-      if (effect.kind === 'mapping' || effect.kind === 'hostDevice' || effect.kind === 'interface') ids.host.add((row as Rows['mapping']).host);
+      if (effect.kind === 'mapping' || effect.kind === 'hostDevice' || effect.kind === 'interface')
+        ids.host.add((row as Rows['mapping']).host);
       if (effect.kind === 'port') portArrays.add((row as Rows['port']).array);
     }
   if (portArrays.size > 0)
-    for (const mapping of after.table('mapping').values()) if (portArrays.has(after.table('volume').get(mapping.volume)!.array)) ids.host.add(mapping.host);
+    for (const mapping of after.table('mapping').values())
+      if (portArrays.has(after.table('volume').get(mapping.volume)!.array)) ids.host.add(mapping.host);
   return ids;
 }
 
-const freeDrives = (view: EstateView, array: string): string => String(view.table('drive').by('array', array).filter((drive) => !drive.raidGroup).length);
+const freeDrives = (view: EstateView, array: string): string =>
+  String(
+    view
+      .table('drive')
+      .by('array', array)
+      .filter((drive) => !drive.raidGroup).length,
+  );
 
 function hostFigures(view: EstateView, host: string): { paths: string; devices: string; mounted: string } | null {
   if (!view.table('host').get(host)) return null;
@@ -88,7 +101,11 @@ function hostFigures(view: EstateView, host: string): { paths: string; devices: 
     expected += count.expected;
   }
   const devices = view.table('hostDevice').by('host', host);
-  return { paths: `${usable}/${expected}`, devices: String(devices.length), mounted: String(devices.filter((device) => device.mountPoint).length) };
+  return {
+    paths: `${usable}/${expected}`,
+    devices: String(devices.length),
+    mounted: String(devices.filter((device) => device.mountPoint).length),
+  };
 }
 
 function poolFigures(view: EstateView, id: string) {
@@ -109,7 +126,13 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
     if (was !== is) found.push({ subject, label, before: was, after: is });
   };
   const ids = touched(before, after, effects);
-  for (const id of ids.array) add(subjectOf('array', after.table('array').get(id)!), 'Free drives', freeDrives(before, id), freeDrives(after, id));
+  for (const id of ids.array)
+    add(
+      subjectOf('array', after.table('array').get(id)!),
+      'Free drives',
+      freeDrives(before, id),
+      freeDrives(after, id),
+    );
   for (const id of ids.pool) {
     const subject = subjectOf('pool', (after.table('pool').get(id) ?? before.table('pool').get(id))!);
     const [was, is] = [poolFigures(before, id), poolFigures(after, id)];

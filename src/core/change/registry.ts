@@ -54,13 +54,25 @@ export function readOperation(document: OperationDocument): ReadOperation {
   const type = operationType(kind);
   if (!type) {
     const near = nearMiss(kind, [...byKind.keys()]);
-    return no({ code: 'operation-unknown', field: 'do', subject: { kind: 'operation', name: kind }, message: `There is no operation ${kind || 'without a name'}.`, mend: near ? `Perhaps ${near.known} is meant.` : `Known are: ${[...byKind.keys()].join(', ')}.` });
+    return no({
+      code: 'operation-unknown',
+      field: 'do',
+      subject: { kind: 'operation', name: kind },
+      message: `There is no operation ${kind || 'without a name'}.`,
+      mend: near ? `Perhaps ${near.known} is meant.` : `Known are: ${[...byKind.keys()].join(', ')}.`,
+    });
   }
   const names = parameterNames(type);
   const strange = Object.keys(given).find((name) => !names.includes(name));
   if (strange !== undefined) {
     const near = nearMiss(strange, names);
-    return no({ code: 'parameter-unknown', field: strange, subject: { kind: 'operation', name: kind }, message: `${kind} takes no ${strange}.`, mend: near ? `Perhaps ${near.known} is meant.` : `It takes: ${names.join(', ')}.` });
+    return no({
+      code: 'parameter-unknown',
+      field: strange,
+      subject: { kind: 'operation', name: kind },
+      message: `${kind} takes no ${strange}.`,
+      mend: near ? `Perhaps ${near.known} is meant.` : `It takes: ${names.join(', ')}.`,
+    });
   }
   const result = type.schema.safeParse(given);
   if (result.success) return { ok: true, type, params: result.data };

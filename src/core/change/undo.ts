@@ -17,7 +17,14 @@ export function undoStep(view: EstateView, step: CommittedStep): UndoneStep {
   if (step.destroys)
     return {
       ok: false,
-      refusals: [{ code: 'destroyed', subject: { kind: 'change', name: step.title }, message: `"${step.title}" destroyed ${step.destroys}.`, mend: 'Restore it from a copy; this step cannot be undone.' }],
+      refusals: [
+        {
+          code: 'destroyed',
+          subject: { kind: 'change', name: step.title },
+          message: `"${step.title}" destroyed ${step.destroys}.`,
+          mend: 'Restore it from a copy; this step cannot be undone.',
+        },
+      ],
     };
   const { effects, conflicts } = reverse(view, step.effects);
   if (conflicts.length === 0) return { ok: true, effects };
@@ -33,7 +40,10 @@ export function undoStep(view: EstateView, step: CommittedStep): UndoneStep {
 }
 
 /** Whether committed steps, given in the order they were done, can be undone from the last on; stops at the first that cannot. */
-export function planUndo(view: EstateView, steps: readonly CommittedStep[]): { refusals: Refusal[]; overlay: Overlay; undone: number } {
+export function planUndo(
+  view: EstateView,
+  steps: readonly CommittedStep[],
+): { refusals: Refusal[]; overlay: Overlay; undone: number } {
   const overlay = new Overlay(view);
   let undone = 0;
   for (const step of [...steps].reverse()) {

@@ -10,7 +10,14 @@ import { extentsOf } from '../pool/usage';
  * tests run random operations against them.
  */
 export function brokenInvariants(view: EstateView): string[] {
-  return [...danglingReferences(view), ...doubledNames(view), ...membership(view), ...extents(view), ...volumes(view), ...luns(view)];
+  return [
+    ...danglingReferences(view),
+    ...doubledNames(view),
+    ...membership(view),
+    ...extents(view),
+    ...volumes(view),
+    ...luns(view),
+  ];
 }
 
 function danglingReferences(view: EstateView): string[] {
@@ -18,13 +25,26 @@ function danglingReferences(view: EstateView): string[] {
   for (const { from, field, to } of references)
     for (const row of view.table(from).values())
       for (const id of referredIds(row as Row, field))
-        if (!view.table(to).get(id)) broken.push(`${kindWords[from]} ${rowName(from, row as Row)} names ${kindWords[to]} ${id}, which is not there.`);
+        if (!view.table(to).get(id))
+          broken.push(
+            `${kindWords[from]} ${rowName(from, row as Row)} names ${kindWords[to]} ${id}, which is not there.`,
+          );
   return broken;
 }
 
 function doubledNames(view: EstateView): string[] {
   const broken: string[] = [];
-  for (const kind of ['site', 'array', 'raidGroup', 'pool', 'volume', 'network', 'port', 'cluster', 'host'] as const satisfies readonly Kind[]) {
+  for (const kind of [
+    'site',
+    'array',
+    'raidGroup',
+    'pool',
+    'volume',
+    'network',
+    'port',
+    'cluster',
+    'host',
+  ] as const satisfies readonly Kind[]) {
     const seen = new Set<string>();
     for (const row of view.table(kind).values()) {
       const key = `${'array' in row ? row.array : ''}\n${row.name.toLowerCase()}`;
@@ -45,11 +65,13 @@ function membership(view: EstateView): string[] {
   for (const group of view.table('raidGroup').values())
     for (const id of group.drives) {
       const drive = view.table('drive').get(id);
-      if (drive && drive.raidGroup !== group.id) broken.push(`RAID group ${group.name} names a drive that does not name it.`);
+      if (drive && drive.raidGroup !== group.id)
+        broken.push(`RAID group ${group.name} names a drive that does not name it.`);
       if (drive && drive.array !== group.array) broken.push(`RAID group ${group.name} spans two arrays.`);
     }
   for (const drive of view.table('drive').values())
-    if (drive.raidGroup && !view.table('raidGroup').get(drive.raidGroup)?.drives.includes(drive.id)) broken.push(`Drive ${drive.serial} names a group that does not name it.`);
+    if (drive.raidGroup && !view.table('raidGroup').get(drive.raidGroup)?.drives.includes(drive.id))
+      broken.push(`Drive ${drive.serial} names a group that does not name it.`);
   return broken;
 }
 
@@ -72,9 +94,11 @@ function extents(view: EstateView): string[] {
     runs.forEach((run, k) => {
       if (run.start < (runs[k - 1]?.end ?? 0)) broken.push(`Extent ${run.start} of ${group.name} is used twice.`);
     });
-    if (runs.at(-1)!.end > extentsOf(group.usable, pool.extentSize)) broken.push(`Extents lie beyond the end of ${group.name}.`);
+    if (runs.at(-1)!.end > extentsOf(group.usable, pool.extentSize))
+      broken.push(`Extents lie beyond the end of ${group.name}.`);
     const used = runs.reduce((sum, run) => sum + run.end - run.start, 0);
-    if (used !== view.occupancy.used(id)) broken.push(`${group.name} counts ${view.occupancy.used(id)} used extents; ${used} are held.`);
+    if (used !== view.occupancy.used(id))
+      broken.push(`${group.name} counts ${view.occupancy.used(id)} used extents; ${used} are held.`);
   }
   return broken;
 }
@@ -88,13 +112,16 @@ function volumes(view: EstateView): string[] {
     let next = 0;
     for (const run of runs) {
       if (run.at !== next) broken.push(`Volume ${volume.name} has a gap before its extent ${run.at}.`);
-      if (view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id) broken.push(`Volume ${volume.name} has extents outside its pool.`);
+      if (view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id)
+        broken.push(`Volume ${volume.name} has extents outside its pool.`);
       next = run.at + run.count;
     }
     const whole = Math.ceil(volume.size / pool.extentSize);
-    if (volume.provisioning === 'thick' && next !== whole) broken.push(`Thick volume ${volume.name} holds ${next} of its ${whole} extents.`);
+    if (volume.provisioning === 'thick' && next !== whole)
+      broken.push(`Thick volume ${volume.name} holds ${next} of its ${whole} extents.`);
     if (next > whole) broken.push(`Volume ${volume.name} holds more extents than its size needs.`);
-    if (volume.written > next * pool.extentSize || volume.written > volume.size) broken.push(`Volume ${volume.name} is written beyond what it holds.`);
+    if (volume.written > next * pool.extentSize || volume.written > volume.size)
+      broken.push(`Volume ${volume.name} is written beyond what it holds.`);
     if (volume.array !== pool.array) broken.push(`Volume ${volume.name} and its pool are on different arrays.`);
   }
   return broken;

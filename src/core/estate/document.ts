@@ -5,7 +5,11 @@ import { Estate, type EstateView } from './estate';
 /** The whole estate as one document: a list a kind, each row as it is. */
 export const estateDocument = z.strictObject({
   trabes: z.literal(1),
-  estate: z.strictObject(Object.fromEntries(kinds.map((kind) => [kind, z.array(rowSchemas[kind]).default([])])) as { [K in Kind]: z.ZodDefault<z.ZodArray<(typeof rowSchemas)[K]>> }),
+  estate: z.strictObject(
+    Object.fromEntries(kinds.map((kind) => [kind, z.array(rowSchemas[kind]).default([])])) as {
+      [K in Kind]: z.ZodDefault<z.ZodArray<(typeof rowSchemas)[K]>>;
+    },
+  ),
 });
 export type EstateDocument = z.output<typeof estateDocument>;
 

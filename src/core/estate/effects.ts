@@ -7,12 +7,14 @@ export type Effect = {
   [K in Kind]: { kind: K; id: string; before: Rows[K] | null; after: Rows[K] | null };
 }[Kind];
 
-export const created = <K extends Kind>(kind: K, row: Rows[K]): Effect => ({ kind, id: row.id, before: null, after: row }) as Effect;
+export const created = <K extends Kind>(kind: K, row: Rows[K]): Effect =>
+  ({ kind, id: row.id, before: null, after: row }) as Effect;
 
 export const changed = <K extends Kind>(kind: K, before: Rows[K], fields: Partial<Rows[K]>): Effect =>
   ({ kind, id: before.id, before, after: { ...before, ...fields } }) as unknown as Effect;
 
-export const deleted = <K extends Kind>(kind: K, row: Rows[K]): Effect => ({ kind, id: row.id, before: row, after: null }) as Effect;
+export const deleted = <K extends Kind>(kind: K, row: Rows[K]): Effect =>
+  ({ kind, id: row.id, before: row, after: null }) as Effect;
 
 /** Why effects cannot be turned round as the estate now stands. */
 export interface UndoConflict {
@@ -36,7 +38,10 @@ export function rowName(kind: Kind, row: Rows[Kind]): string {
  * Turns effects round against the present estate, last first. Only the fields an effect changed are put back, so what has moved on
  * elsewhere in a row stays. A field that was changed again since, or a row others now rest on, is a conflict.
  */
-export function reverse(view: EstateView, effects: readonly Effect[]): { effects: Effect[]; conflicts: UndoConflict[] } {
+export function reverse(
+  view: EstateView,
+  effects: readonly Effect[],
+): { effects: Effect[]; conflicts: UndoConflict[] } {
   const conflicts: UndoConflict[] = [];
   const turned: Effect[] = [];
   const going = new Set<string>();
@@ -79,7 +84,8 @@ export function reverse(view: EstateView, effects: readonly Effect[]): { effects
 
 /** What a created row has come to hold since that its going would destroy. */
 function grownFields(kind: Kind, after: Rows[Kind], present: Rows[Kind]): string | null {
-  if (kind === 'volume' && (present as Rows['volume']).written > (after as Rows['volume']).written) return 'holds data written since';
+  if (kind === 'volume' && (present as Rows['volume']).written > (after as Rows['volume']).written)
+    return 'holds data written since';
   if (kind === 'hostDevice' && (present as Rows['hostDevice']).fileSystem && !(after as Rows['hostDevice']).fileSystem)
     return 'carries a file system made since';
   return null;
@@ -117,7 +123,8 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
 /** Rows of a kind whose field refers to the id, by index where there is one. */
 export function rowsReferring(view: EstateView, kind: Kind, field: string, id: string): readonly Rows[Kind][] {
   const table = view.table(kind);
-  const index = kind === 'raidGroup' && field === 'drives' ? null : kind === 'mapping' && field === 'ports' ? 'port' : field;
+  const index =
+    kind === 'raidGroup' && field === 'drives' ? null : kind === 'mapping' && field === 'ports' ? 'port' : field;
   if (index) return table.by(index as never, id);
   return [...table.values()].filter((row) => referredIds(row, field).includes(id));
 }

@@ -47,7 +47,8 @@ export class Occupancy {
     const end = run.start + run.count;
     const index = lastStartingAtOrBefore(runs, run.start);
     const hole = runs[index];
-    if (!hole || hole.end < end) throw new Error(`Extents ${run.start} to ${end - 1} of ${run.raidGroup} are taken twice.`);
+    if (!hole || hole.end < end)
+      throw new Error(`Extents ${run.start} to ${end - 1} of ${run.raidGroup} are taken twice.`);
     const rest: FreeRuns = [];
     if (hole.start < run.start) rest.push({ start: hole.start, end: run.start });
     if (end < hole.end) rest.push({ start: end, end: hole.end });

@@ -11,8 +11,12 @@ export interface Reference<K extends Kind = Kind> {
   onDelete: 'refuse' | 'goes-along';
 }
 
-const ref = <K extends Kind>(from: K, field: keyof Rows[K] & string, to: Kind, onDelete: Reference['onDelete']): Reference =>
-  ({ from, field, to, onDelete }) as unknown as Reference;
+const ref = <K extends Kind>(
+  from: K,
+  field: keyof Rows[K] & string,
+  to: Kind,
+  onDelete: Reference['onDelete'],
+): Reference => ({ from, field, to, onDelete }) as unknown as Reference;
 
 export const references: readonly Reference[] = [
   ref('array', 'site', 'site', 'refuse'),

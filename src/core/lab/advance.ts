@@ -18,22 +18,31 @@ export function finishJob(view: EstateView, job: Job): { effects: Effect[]; said
 /** The next moment at which a job ends, or null. */
 export function nextJobEnd(view: EstateView): { at: Milliseconds; job: Job } | null {
   let next: Job | null = null;
-  for (const job of view.table('job').values()) if (!next || job.finishesAt < next.finishesAt || (job.finishesAt === next.finishesAt && job.id < next.id)) next = job;
+  for (const job of view.table('job').values())
+    if (!next || job.finishesAt < next.finishesAt || (job.finishesAt === next.finishesAt && job.id < next.id))
+      next = job;
   return next && { at: next.finishesAt, job: next };
 }
 
 /** Share of a job that is done, 0 to 1. */
 export const jobProgress = (job: Job, now: Milliseconds): number =>
-  job.finishesAt <= job.startedAt ? 1 : Math.min(1, Math.max(0, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
+  job.finishesAt <= job.startedAt
+    ? 1
+    : Math.min(1, Math.max(0, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
 
 /** Devices the write generator is at work on. */
-export const writers = (view: EstateView): HostDevice[] => [...view.table('hostDevice').values()].filter((device) => device.writeRate > 0 && device.mountPoint !== null);
+export const writers = (view: EstateView): HostDevice[] =>
+  [...view.table('hostDevice').values()].filter((device) => device.writeRate > 0 && device.mountPoint !== null);
 
 /**
  * What hosts write within `span`: each mounted device with a rate fills its file system and, through it, takes extents of a thin volume.
  * Nothing is written where no path leads, nor beyond the file system; where the pool is full the writes that need room fail.
  */
-export function writeTraffic(view: EstateView, span: Milliseconds, newId: (kind: Kind) => string): { effects: Effect[]; said: string[] } {
+export function writeTraffic(
+  view: EstateView,
+  span: Milliseconds,
+  newId: (kind: Kind) => string,
+): { effects: Effect[]; said: string[] } {
   const effects: Effect[] = [];
   const said: string[] = [];
   const busy = writers(view);
@@ -49,7 +58,9 @@ export function writeTraffic(view: EstateView, span: Milliseconds, newId: (kind:
     if (used === device.used) {
       if (write.full || end === device.size) {
         effects.push(changed('hostDevice', device, { writeRate: 0 }));
-        said.push(`${view.table('host').get(device.host)?.name} cannot write on to ${device.mountPoint}: ${write.full ? `the pool under ${volume.name} is full` : 'the file system is full'}`);
+        said.push(
+          `${view.table('host').get(device.host)?.name} cannot write on to ${device.mountPoint}: ${write.full ? `the pool under ${volume.name} is full` : 'the file system is full'}`,
+        );
       }
       continue;
     }

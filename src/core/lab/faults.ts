@@ -26,7 +26,12 @@ export interface Fault {
   state: string;
 }
 
-const tableOf = { 'drive-failed': 'drive', 'port-down': 'port', 'controller-down': 'controller', 'interface-down': 'interface' } as const;
+const tableOf = {
+  'drive-failed': 'drive',
+  'port-down': 'port',
+  'controller-down': 'controller',
+  'interface-down': 'interface',
+} as const;
 
 /** Everything that is broken now. */
 export function faults(view: EstateView): Fault[] {
@@ -67,17 +72,36 @@ const no = (kind: FaultKind, id: string, code: string, message: string, mend: st
 /** Breaks a component. */
 export function setFault(view: EstateView, kind: FaultKind, id: string): FaultResult {
   const row = view.table(tableOf[kind]).get(id);
-  if (!row) return no(kind, id, 'component-unknown', `There is no ${faultWords[kind].component} ${id}.`, 'Name a component by its id.');
+  if (!row)
+    return no(
+      kind,
+      id,
+      'component-unknown',
+      `There is no ${faultWords[kind].component} ${id}.`,
+      'Name a component by its id.',
+    );
   const name = componentName(view, kind, id);
-  if (row.state === 'failed' || row.state === 'down') return no(kind, id, 'fault-set', `${name} is ${row.state} already.`, 'Clear that fault first.');
-  if (kind !== 'drive-failed') return { ok: true, effects: [changed(tableOf[kind], row as never, { state: 'down' } as never)], said: `${name} is down` };
+  if (row.state === 'failed' || row.state === 'down')
+    return no(kind, id, 'fault-set', `${name} is ${row.state} already.`, 'Clear that fault first.');
+  if (kind !== 'drive-failed')
+    return {
+      ok: true,
+      effects: [changed(tableOf[kind], row as never, { state: 'down' } as never)],
+      said: `${name} is down`,
+    };
   const drive = view.table('drive').get(id)!;
-  const rebuild = view.table('job').by('drive', id).map((job) => deleted('job', job));
+  const rebuild = view
+    .table('job')
+    .by('drive', id)
+    .map((job) => deleted('job', job));
   return { ok: true, effects: [...rebuild, changed('drive', drive, { state: 'failed' })], said: `${name} has failed` };
 }
 
 /** Time to write a returned member again from the others. */
-export function rebuildTime(view: EstateView, drive: { id: string; media: keyof typeof mediaFigures; raidGroup: string | null }): Milliseconds {
+export function rebuildTime(
+  view: EstateView,
+  drive: { id: string; media: keyof typeof mediaFigures; raidGroup: string | null },
+): Milliseconds {
   const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
   if (!group) return 0;
   return Math.ceil(group.memberSize / (mediaFigures[drive.media].writeMBps * 1e6 * BUILD_SHARE)) * SECOND;
@@ -89,14 +113,40 @@ export function rebuildTime(view: EstateView, drive: { id: string; media: keyof 
  */
 export function clearFault(view: EstateView, kind: FaultKind, id: string, now: Milliseconds): FaultResult {
   const row = view.table(tableOf[kind]).get(id);
-  if (!row) return no(kind, id, 'component-unknown', `There is no ${faultWords[kind].component} ${id}.`, 'Name a component by its id.');
+  if (!row)
+    return no(
+      kind,
+      id,
+      'component-unknown',
+      `There is no ${faultWords[kind].component} ${id}.`,
+      'Name a component by its id.',
+    );
   const name = componentName(view, kind, id);
-  if (row.state !== 'failed' && row.state !== 'down') return no(kind, id, 'no-fault', `${name} is not broken.`, 'Leave it as it is.');
-  if (kind !== 'drive-failed') return { ok: true, effects: [changed(tableOf[kind], row as never, { state: 'up' } as never)], said: `${name} is up again` };
+  if (row.state !== 'failed' && row.state !== 'down')
+    return no(kind, id, 'no-fault', `${name} is not broken.`, 'Leave it as it is.');
+  if (kind !== 'drive-failed')
+    return {
+      ok: true,
+      effects: [changed(tableOf[kind], row as never, { state: 'up' } as never)],
+      said: `${name} is up again`,
+    };
   const drive = view.table('drive').get(id)!;
   const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
-  if (!group || groupHealth(view, group).state === 'lost') return { ok: true, effects: [changed('drive', drive, { state: 'ok' })], said: `${name} is back` };
+  if (!group || groupHealth(view, group).state === 'lost')
+    return { ok: true, effects: [changed('drive', drive, { state: 'ok' })], said: `${name} is back` };
   const takes = rebuildTime(view, drive);
-  const job = { id: idFor('job', hexFrom(`rebuild ${id} ${now}`, 12)), kind: 'raid-rebuild' as const, array: drive.array, raidGroup: group.id, drive: id, startedAt: now, finishesAt: now + takes };
-  return { ok: true, effects: [changed('drive', drive, { state: 'rebuilding' }), created('job', job)], said: `${name} is back and rebuilds` };
+  const job = {
+    id: idFor('job', hexFrom(`rebuild ${id} ${now}`, 12)),
+    kind: 'raid-rebuild' as const,
+    array: drive.array,
+    raidGroup: group.id,
+    drive: id,
+    startedAt: now,
+    finishesAt: now + takes,
+  };
+  return {
+    ok: true,
+    effects: [changed('drive', drive, { state: 'rebuilding' }), created('job', job)],
+    said: `${name} is back and rebuilds`,
+  };
 }

@@ -12,19 +12,35 @@ const LABEL = /^[a-z0-9\u0080-\uffff](?:[a-z0-9\u0080-\uffff-]{0,61}[a-z0-9\u008
  */
 export function parseIscsiName(text: string, today: string): Parsed<string> {
   const trimmed = text.trim();
-  if (trimmed === '') return notParsed('empty', 'No iSCSI name is given. Write the name as the host shows it, such as iqn.2031-04.example.skarholt:gate-1.');
+  if (trimmed === '')
+    return notParsed(
+      'empty',
+      'No iSCSI name is given. Write the name as the host shows it, such as iqn.2031-04.example.skarholt:gate-1.',
+    );
   if (/,(i|t),0x/i.test(trimmed))
-    return notParsed('port-name-not-node-name', `${trimmed} is a port name: it ends in a session or portal group number. Write the part before the comma.`);
+    return notParsed(
+      'port-name-not-node-name',
+      `${trimmed} is a port name: it ends in a session or portal group number. Write the part before the comma.`,
+    );
   const folded = trimmed.normalize('NFKC').toLowerCase();
   const warnings = folded === trimmed ? [] : ['case-folded'];
   const space = folded.search(/\s/);
-  if (space >= 0) return notParsed('space-inside', `${trimmed} has a blank at position ${space + 1}. An iSCSI name has none; take it out.`, space + 1);
+  if (space >= 0)
+    return notParsed(
+      'space-inside',
+      `${trimmed} has a blank at position ${space + 1}. An iSCSI name has none; take it out.`,
+      space + 1,
+    );
   const octets = new TextEncoder().encode(folded).length;
-  if (octets > MAX_OCTETS) return notParsed('too-long', `The name has ${octets} octets; ${MAX_OCTETS} is the most. Write a shorter one.`);
+  if (octets > MAX_OCTETS)
+    return notParsed('too-long', `The name has ${octets} octets; ${MAX_OCTETS} is the most. Write a shorter one.`);
   if (folded.startsWith('iqn.')) return parseIqn(trimmed, folded, today, warnings);
   if (folded.startsWith('eui.')) return parseHexName(trimmed, folded, warnings, [16]);
   if (folded.startsWith('naa.')) return parseHexName(trimmed, folded, warnings, [16, 32]);
-  return notParsed('bad-prefix', `${trimmed} begins with neither iqn., eui. nor naa. Write the whole name, such as iqn.2031-04.example.skarholt:gate-1.`);
+  return notParsed(
+    'bad-prefix',
+    `${trimmed} begins with neither iqn., eui. nor naa. Write the whole name, such as iqn.2031-04.example.skarholt:gate-1.`,
+  );
 }
 
 function parseIqn(shown: string, folded: string, today: string, warnings: string[]): Parsed<string> {
@@ -32,43 +48,86 @@ function parseIqn(shown: string, folded: string, today: string, warnings: string
   const bad = folded.search(/[^a-z0-9\-.:\u0080-\uffff]|[\u0000-\u001f\u3002]/);
   if (bad >= 0) {
     const hint = folded[bad] === '_' ? ' Perhaps - is meant.' : '';
-    return notParsed('bad-char', `${shown} has ${JSON.stringify(folded[bad])} at position ${bad + 1}; only a-z, 0-9, - . and : may stand there.${hint}`, bad + 1);
+    return notParsed(
+      'bad-char',
+      `${shown} has ${JSON.stringify(folded[bad])} at position ${bad + 1}; only a-z, 0-9, - . and : may stand there.${hint}`,
+      bad + 1,
+    );
   }
   const date = /^iqn\.(\d{4})-(\d{2})(?=[.:]|$)/.exec(folded);
-  if (!date) return notParsed('bad-date', `${shown} has no month after iqn. Write year and month, such as iqn.2031-04.`, 5);
+  if (!date)
+    return notParsed('bad-date', `${shown} has no month after iqn. Write year and month, such as iqn.2031-04.`, 5);
   const [head, year, month] = date;
   if (Number(month) < 1 || Number(month) > 12)
     return notParsed('month-out-of-range', `${shown} names month ${month}; months run from 01 to 12.`, 10);
   if (`${year}-${month}` > today)
-    return notParsed('date-in-future', `${shown} is dated ${year}-${month}, after this month, ${today}. Write a month in which the owner held the domain.`, 5);
-  if (Number(year) < 1985) return notParsed('date-before-domains', `${shown} is dated ${year}; domain names are younger. Correct the year.`, 5);
+    return notParsed(
+      'date-in-future',
+      `${shown} is dated ${year}-${month}, after this month, ${today}. Write a month in which the owner held the domain.`,
+      5,
+    );
+  if (Number(year) < 1985)
+    return notParsed(
+      'date-before-domains',
+      `${shown} is dated ${year}; domain names are younger. Correct the year.`,
+      5,
+    );
   const rest = folded.slice(head.length);
   if (!rest.startsWith('.') || rest.length === 1)
-    return notParsed('missing-authority', `${shown} names no owner after the month. Write the domain reversed, such as iqn.2031-04.example.skarholt.`);
+    return notParsed(
+      'missing-authority',
+      `${shown} names no owner after the month. Write the domain reversed, such as iqn.2031-04.example.skarholt.`,
+    );
   const colon = rest.indexOf(':');
   const labels = (colon < 0 ? rest.slice(1) : rest.slice(1, colon)).split('.');
   const wrong = labels.find((label) => !LABEL.test(label));
-  if (wrong !== undefined) return notParsed('bad-authority', `${shown}: "${wrong}" is no part of a domain name. Correct the owner after the month.`);
-  if (colon >= 0 && colon === rest.length - 1) return notParsed('empty-suffix', `${shown} ends in a colon with nothing after it. Write the rest or take the colon out.`);
+  if (wrong !== undefined)
+    return notParsed(
+      'bad-authority',
+      `${shown}: "${wrong}" is no part of a domain name. Correct the owner after the month.`,
+    );
+  if (colon >= 0 && colon === rest.length - 1)
+    return notParsed(
+      'empty-suffix',
+      `${shown} ends in a colon with nothing after it. Write the rest or take the colon out.`,
+    );
   if (labels.length === 1) warnings.push('authority-one-label');
-  else if (FORWARD_TOP_LABELS.has(labels.at(-1)!) && !FORWARD_TOP_LABELS.has(labels[0]!)) warnings.push('authority-not-reversed');
+  else if (FORWARD_TOP_LABELS.has(labels.at(-1)!) && !FORWARD_TOP_LABELS.has(labels[0]!))
+    warnings.push('authority-not-reversed');
   return parsed(folded, warnings);
 }
 
 function parseHexName(shown: string, folded: string, warnings: string[], lengths: number[]): Parsed<string> {
   const digits = folded.slice(4);
   const bad = digits.search(/[^0-9a-f]/);
-  if (bad >= 0) return notParsed('bad-char', `${shown} has ${JSON.stringify(digits[bad])} at position ${bad + 5}; only hexadecimal digits may stand there.`, bad + 5);
+  if (bad >= 0)
+    return notParsed(
+      'bad-char',
+      `${shown} has ${JSON.stringify(digits[bad])} at position ${bad + 5}; only hexadecimal digits may stand there.`,
+      bad + 5,
+    );
   const kind = folded.slice(0, 3);
   if (!lengths.includes(digits.length))
-    return notParsed(`${kind}-length`, `${shown} has ${digits.length} digits; ${kind}. takes ${lengths.join(' or ')}. Write the whole name.`);
+    return notParsed(
+      `${kind}-length`,
+      `${shown} has ${digits.length} digits; ${kind}. takes ${lengths.join(' or ')}. Write the whole name.`,
+    );
   if (kind === 'naa') {
-    if (!/^[1-6c-f]/.test(digits)) return notParsed('naa-unknown', `${shown} begins with ${digits[0]}, which is no known format of a name. Check its first digit.`, 5);
+    if (!/^[1-6c-f]/.test(digits))
+      return notParsed(
+        'naa-unknown',
+        `${shown} begins with ${digits[0]}, which is no known format of a name. Check its first digit.`,
+        5,
+      );
     if ((digits.length === 32) !== (digits[0] === '6'))
-      return notParsed('naa-length-mismatch', `${shown}: a name of format 6 has 32 digits, the others 16; this one has ${digits.length}.`);
+      return notParsed(
+        'naa-length-mismatch',
+        `${shown}: a name of format 6 has 32 digits, the others 16; this one has ${digits.length}.`,
+      );
   }
   return parsed(folded, warnings);
 }
 
 /** The iSCSI name the product proposes for a new host or array. */
-export const proposeIqn = (authority: string, thing: string): string => `${authority}:${thing.toLowerCase().replace(/[^a-z0-9.-]+/g, '-')}`;
+export const proposeIqn = (authority: string, thing: string): string =>
+  `${authority}:${thing.toLowerCase().replace(/[^a-z0-9.-]+/g, '-')}`;

@@ -4,11 +4,20 @@ import { notParsed, parsed, type Parsed } from '../units/parsed';
 export function parseName(text: string, what: string): Parsed<string> {
   const name = text.trim();
   if (name === '') return notParsed('name-missing', `The ${what} has no name. Write one.`);
-  if (name.length > 63) return notParsed('name-too-long', `${name.slice(0, 20)}… has ${name.length} characters; 63 is the most. Write a shorter name.`);
+  if (name.length > 63)
+    return notParsed(
+      'name-too-long',
+      `${name.slice(0, 20)}… has ${name.length} characters; 63 is the most. Write a shorter name.`,
+    );
   const bad = name.search(/[^A-Za-z0-9._-]/);
   if (bad >= 0)
-    return notParsed('name-bad-char', `${name} has ${JSON.stringify(name[bad])} at position ${bad + 1}; names take letters, digits, dot, underscore and hyphen.`, bad + 1);
-  if (!/^[A-Za-z0-9]/.test(name)) return notParsed('name-bad-start', `${name} begins with ${name[0]}; a name begins with a letter or digit.`, 1);
+    return notParsed(
+      'name-bad-char',
+      `${name} has ${JSON.stringify(name[bad])} at position ${bad + 1}; names take letters, digits, dot, underscore and hyphen.`,
+      bad + 1,
+    );
+  if (!/^[A-Za-z0-9]/.test(name))
+    return notParsed('name-bad-start', `${name} begins with ${name[0]}; a name begins with a letter or digit.`, 1);
   return parsed(name);
 }
 

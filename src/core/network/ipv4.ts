@@ -7,12 +7,21 @@ const size = (prefix: number): number => 2 ** (32 - prefix);
 /** Reads `10.40.1.21/24`. Reasons: empty, bad-address, prefix-missing, bad-prefix, network-address, broadcast-address. */
 export function parseAddress(text: string): Parsed<IpAddress> {
   const trimmed = text.trim();
-  if (trimmed === '') return notParsed('empty', 'No address is given. Write one with its prefix, such as 10.40.1.21/24.');
+  if (trimmed === '')
+    return notParsed('empty', 'No address is given. Write one with its prefix, such as 10.40.1.21/24.');
   const [ip = '', prefixText, ...rest] = trimmed.split('/');
   const parts = ip.split('.');
-  if (rest.length > 0 || parts.length !== 4 || !parts.every((part) => /^(0|[1-9]\d{0,2})$/.test(part) && Number(part) <= 255))
-    return notParsed('bad-address', `${trimmed} is no IPv4 address. Write four numbers from 0 to 255 and the prefix, such as 10.40.1.21/24.`);
-  if (prefixText === undefined) return notParsed('prefix-missing', `${trimmed} has no prefix. Write how many bits name the subnet: ${trimmed}/24.`);
+  if (
+    rest.length > 0 ||
+    parts.length !== 4 ||
+    !parts.every((part) => /^(0|[1-9]\d{0,2})$/.test(part) && Number(part) <= 255)
+  )
+    return notParsed(
+      'bad-address',
+      `${trimmed} is no IPv4 address. Write four numbers from 0 to 255 and the prefix, such as 10.40.1.21/24.`,
+    );
+  if (prefixText === undefined)
+    return notParsed('prefix-missing', `${trimmed} has no prefix. Write how many bits name the subnet: ${trimmed}/24.`);
   const prefix = Number(prefixText);
   if (!/^\d{1,2}$/.test(prefixText) || prefix < 8 || prefix > 32)
     return notParsed('bad-prefix', `/${prefixText} is no usable prefix; it runs from /8 to /32.`);
@@ -20,7 +29,10 @@ export function parseAddress(text: string): Parsed<IpAddress> {
   if (prefix < 31 && number % size(prefix) === 0)
     return notParsed('network-address', `${trimmed} names the subnet itself. Write the address of one machine in it.`);
   if (prefix < 31 && number % size(prefix) === size(prefix) - 1)
-    return notParsed('broadcast-address', `${trimmed} is the subnet's broadcast address. Write the address of one machine in it.`);
+    return notParsed(
+      'broadcast-address',
+      `${trimmed} is the subnet's broadcast address. Write the address of one machine in it.`,
+    );
   return parsed({ ip, prefix });
 }
 

@@ -32,11 +32,28 @@ describe('reach', () => {
     { kind: 'network', row: { id: 'net_c', name: 'c', site: 's', cidr: '10.40.3.0/24', mtu: 9000, state: 'down' } },
   ]);
   const from = (ip: string | null, more: Partial<HostInterface> = {}): HostInterface => ({
-    id: 'if', name: 'eth0', host: 'h', mtu: 9000, state: 'up', addresses: ip ? [{ ip, prefix: 24 }] : [], ...more,
+    id: 'if',
+    name: 'eth0',
+    host: 'h',
+    mtu: 9000,
+    state: 'up',
+    addresses: ip ? [{ ip, prefix: 24 }] : [],
+    ...more,
   });
   const to = (ip: string | null, more: Partial<Port> = {}): Port => ({
-    id: 'p', name: 'a-e0', array: 'x', controller: 'c', kind: 'ethernet', role: 'iscsi', speed: 25, wwpn: null, mtu: 9000, portalGroup: 1,
-    state: 'up', addresses: ip ? [{ ip, prefix: 24 }] : [], ...more,
+    id: 'p',
+    name: 'a-e0',
+    array: 'x',
+    controller: 'c',
+    kind: 'ethernet',
+    role: 'iscsi',
+    speed: 25,
+    wwpn: null,
+    mtu: 9000,
+    portalGroup: 1,
+    state: 'up',
+    addresses: ip ? [{ ip, prefix: 24 }] : [],
+    ...more,
   });
   const why = (a: HostInterface, b: Port) => {
     const result = reach(estate, a, b);
@@ -50,7 +67,9 @@ describe('reach', () => {
     expect(why(from('10.40.1.5'), to(null, { state: 'down' }))).toBe('portal-down');
     expect(why(from('10.40.1.5'), to(null))).toBe('portal-without-address');
     expect(why(from('10.40.1.5'), to('10.40.2.1'))).toBe('no-route');
-    expect(why(from('10.40.1.5'), to('10.40.2.1', { addresses: [{ ip: '10.40.2.1', prefix: 16 }] }))).toBe('prefix-mismatch');
+    expect(why(from('10.40.1.5'), to('10.40.2.1', { addresses: [{ ip: '10.40.2.1', prefix: 16 }] }))).toBe(
+      'prefix-mismatch',
+    );
     expect(why(from('10.40.2.5'), to('10.40.2.1'))).toBe('mtu-black-hole');
     expect(why(from('10.40.3.5'), to('10.40.3.1'))).toBe('network-down');
   });

@@ -13,7 +13,9 @@ export type ReachFailure =
   | 'network-down'
   | 'mtu-black-hole';
 
-export type Reach = { ok: true; from: IpAddress; to: IpAddress; mtu: number; warnings: 'mtu-differs'[] } | { ok: false; reason: ReachFailure };
+export type Reach =
+  | { ok: true; from: IpAddress; to: IpAddress; mtu: number; warnings: 'mtu-differs'[] }
+  | { ok: false; reason: ReachFailure };
 
 /** The declared network an address lies in. */
 export function networkOf(view: EstateView, address: IpAddress): Network | undefined {

@@ -11,19 +11,26 @@ export const draftText = (draft: Draft, field: string): string => {
 
 export const draftList = (draft: Draft, field: string): string[] => {
   const value = draft[field];
-  return Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string' && item.trim() !== '') : [];
+  return Array.isArray(value)
+    ? value.filter((item): item is string => typeof item === 'string' && item.trim() !== '')
+    : [];
 };
 
-export const draftArray = (view: EstateView, draft: Draft): ArrayRow | undefined => lookUp(view, 'array', draftText(draft, 'array'));
-export const draftHost = (view: EstateView, draft: Draft): Host | undefined => lookUp(view, 'host', draftText(draft, 'host'));
+export const draftArray = (view: EstateView, draft: Draft): ArrayRow | undefined =>
+  lookUp(view, 'array', draftText(draft, 'array'));
+export const draftHost = (view: EstateView, draft: Draft): Host | undefined =>
+  lookUp(view, 'host', draftText(draft, 'host'));
 
 export const arrayChoices = (view: EstateView): Choice[] =>
-  [...view.table('array').values()].sort(byName).map((row) => ({ value: row.name, label: `${row.name}, ${row.model}` }));
+  [...view.table('array').values()]
+    .sort(byName)
+    .map((row) => ({ value: row.name, label: `${row.name}, ${row.model}` }));
 
 export const hostChoices = (view: EstateView): Choice[] =>
   [...view.table('host').values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
 
-export const byName = (a: { name: string }, b: { name: string }): number => a.name.localeCompare(b.name, 'en', { numeric: true });
+export const byName = (a: { name: string }, b: { name: string }): number =>
+  a.name.localeCompare(b.name, 'en', { numeric: true });
 
 /** The first of `stem-1`, `stem-2` … that nobody has. */
 export function nextName(stem: string, taken: Iterable<{ name: string }>): string {

@@ -14,7 +14,12 @@ export interface Inquiry {
   readonly refusals: Refusal[];
   refuse(refusal: Refusal): void;
   /** A row by name or id; `scope` is the id of the array (or host) within which the name is unique. */
-  find<K extends NamedKind>(kind: K, ref: string, field: string, scope?: { id: string; name: string }): Rows[K] | undefined;
+  find<K extends NamedKind>(
+    kind: K,
+    ref: string,
+    field: string,
+    scope?: { id: string; name: string },
+  ): Rows[K] | undefined;
   /** A drive by `enclosure:slot` or id. */
   drive(ref: string, field: string, array: { id: string; name: string }): Drive | undefined;
   /** A name that is well formed and not taken. */
@@ -67,7 +72,13 @@ export function inquire(view: EstateView): Inquiry {
     value(result, field, subject, mend) {
       if (result.ok) return result.value;
       const [problem, ...rest] = result.message.split(/(?<=\.) (?=[A-Z])/);
-      refuse({ code: result.reason, field, subject, message: problem!, mend: mend ?? (rest.join(' ') || 'Correct it.') });
+      refuse({
+        code: result.reason,
+        field,
+        subject,
+        message: problem!,
+        mend: mend ?? (rest.join(' ') || 'Correct it.'),
+      });
       return undefined;
     },
   };
@@ -90,8 +101,17 @@ export function lookUpDrive(view: EstateView, ref: string, array: string): Drive
   if (byId) return byId.array === array ? byId : undefined;
   const match = /^(\d+):(\d+)$/.exec(ref.trim());
   if (!match) return undefined;
-  const enclosure = view.table('enclosure').by('array', array).find((row) => row.number === Number(match[1]));
-  return enclosure && view.table('drive').by('enclosure', enclosure.id).find((row) => row.slot === Number(match[2]));
+  const enclosure = view
+    .table('enclosure')
+    .by('array', array)
+    .find((row) => row.number === Number(match[1]));
+  return (
+    enclosure &&
+    view
+      .table('drive')
+      .by('enclosure', enclosure.id)
+      .find((row) => row.slot === Number(match[2]))
+  );
 }
 
 /** `enclosure:slot`, as people write a drive. */
@@ -99,16 +119,28 @@ export function driveRef(view: EstateView, drive: Drive): string {
   return `${view.table('enclosure').get(drive.enclosure)?.number ?? '?'}:${drive.slot}`;
 }
 
-function unknown(view: EstateView, kind: NamedKind, ref: string, field: string, scope?: { id: string; name: string }): Refusal {
+function unknown(
+  view: EstateView,
+  kind: NamedKind,
+  ref: string,
+  field: string,
+  scope?: { id: string; name: string },
+): Refusal {
   const names = namesOf(view, kind, scope?.id);
-  const near = nearMiss(ref.toLowerCase(), names.map((name) => name.toLowerCase()));
+  const near = nearMiss(
+    ref.toLowerCase(),
+    names.map((name) => name.toLowerCase()),
+  );
   const nearName = near && names.find((name) => name.toLowerCase() === near.known);
   const few = names.length > 0 && names.length <= 6 ? `Known are: ${names.join(', ')}.` : 'Check the name.';
   return {
     code: `${kind.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`)}-unknown`,
     field,
     subject: { kind, name: ref },
-    message: ref === '' ? `No ${kindWords[kind]} is named.` : `${scope ? `${scope.name} has` : 'There is'} no ${kindWords[kind]} named ${ref}.`,
+    message:
+      ref === ''
+        ? `No ${kindWords[kind]} is named.`
+        : `${scope ? `${scope.name} has` : 'There is'} no ${kindWords[kind]} named ${ref}.`,
     mend: nearName ? `Perhaps ${nearName} is meant.` : few,
   };
 }
@@ -117,6 +149,8 @@ function unknown(view: EstateView, kind: NamedKind, ref: string, field: string, 
 function namesOf(view: EstateView, kind: NamedKind, scope?: string): string[] {
   const table = view.table(kind);
   if (table.size > 2000) return [];
-  const rows = [...table.values()].filter((row) => !scope || [(row as { array?: string }).array, (row as { host?: string }).host].includes(scope));
+  const rows = [...table.values()].filter(
+    (row) => !scope || [(row as { array?: string }).array, (row as { host?: string }).host].includes(scope),
+  );
   return rows.map((row) => row.name).sort();
 }

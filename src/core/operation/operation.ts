@@ -53,7 +53,13 @@ export interface Foretold {
 export interface Comparison {
   field: string;
   rows: string[];
-  columns: { value: string; label: string; sketch: { data: number; parity: number; mirror: boolean }; cells: string[]; unfit?: string }[];
+  columns: {
+    value: string;
+    label: string;
+    sketch: { data: number; parity: number; mirror: boolean };
+    cells: string[];
+    unfit?: string;
+  }[];
 }
 
 /** Parameters as a form holds them while they are typed. */

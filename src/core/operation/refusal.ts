@@ -19,4 +19,8 @@ export interface Subject {
   name: string;
 }
 
-export const subjectOf = (kind: Kind, row: { id: string; name: string }): Subject => ({ kind, id: row.id, name: row.name });
+export const subjectOf = (kind: Kind, row: { id: string; name: string }): Subject => ({
+  kind,
+  id: row.id,
+  name: row.name,
+});

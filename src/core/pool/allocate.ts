@@ -18,7 +18,9 @@ export function shareByRoom(wanted: number, free: readonly number[]): number[] {
   });
   let left = wanted - shares.reduce((sum, share) => sum + share.whole, 0);
   const result = shares.map((share) => share.whole);
-  const byRemainder = [...shares].sort((a, b) => (a.remainder === b.remainder ? a.bin - b.bin : a.remainder > b.remainder ? -1 : 1));
+  const byRemainder = [...shares].sort((a, b) =>
+    a.remainder === b.remainder ? a.bin - b.bin : a.remainder > b.remainder ? -1 : 1,
+  );
   for (const { bin } of byRemainder) {
     if (left === 0) break;
     result[bin]! += 1;
@@ -36,7 +38,10 @@ export function placeExtents(view: EstateView, pool: Pool, wanted: number): Plac
     const capacity = extentsOf(group.usable, pool.extentSize);
     return { id: group.id, capacity, free: capacity - view.occupancy.used(group.id) };
   });
-  const shares = shareByRoom(wanted, groups.map((group) => group.free));
+  const shares = shareByRoom(
+    wanted,
+    groups.map((group) => group.free),
+  );
   return groups.flatMap((group, k) =>
     view.occupancy.firstFree(group.id, shares[k]!, group.capacity).map((run) => ({ raidGroup: group.id, ...run })),
   );

@@ -51,7 +51,11 @@ export const poolDelete: OperationType<Params> = {
     if (!array) return { fields };
     fields.name!.choices = [...view.table('pool').by('array', array.id)].sort(byName).map((pool) => {
       const held = view.table('volume').by('pool', pool.id).length;
-      return { value: pool.name, label: pool.name, ...(held > 0 ? { unfit: `holds ${held} ${held === 1 ? 'volume' : 'volumes'}` } : {}) };
+      return {
+        value: pool.name,
+        label: pool.name,
+        ...(held > 0 ? { unfit: `holds ${held} ${held === 1 ? 'volume' : 'volumes'}` } : {}),
+      };
     });
     const pool = lookUp(view, 'pool', draftText(draft, 'name'), array.id);
     if (pool) fields.name!.says = `${groupsOf(view, pool.id).length} RAID groups carry nothing again.`;

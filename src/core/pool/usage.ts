@@ -7,7 +7,8 @@ import { RESERVE_EXTENTS, RESERVE_SHARE } from './choices';
 /** Extents in a group of `usable` bytes; the rest below one extent stays unused. */
 export const extentsOf = (usable: Bytes, extentSize: Bytes): number => Math.floor(usable / extentSize);
 
-export const reserveOf = (extents: number): number => Math.min(extents, Math.max(Math.ceil(extents * RESERVE_SHARE), RESERVE_EXTENTS));
+export const reserveOf = (extents: number): number =>
+  Math.min(extents, Math.max(Math.ceil(extents * RESERVE_SHARE), RESERVE_EXTENTS));
 
 export interface PoolUsage {
   /** In extents. */
@@ -71,7 +72,10 @@ export type Availability = 'ok' | 'degraded' | 'lost';
 
 /** A pool is as safe as its worst group. */
 export function poolState(view: EstateView, pool: string): Availability {
-  const states = view.table('raidGroup').by('pool', pool).map((group) => groupHealth(view, group).state);
+  const states = view
+    .table('raidGroup')
+    .by('pool', pool)
+    .map((group) => groupHealth(view, group).state);
   if (states.includes('lost')) return 'lost';
   return states.includes('degraded') ? 'degraded' : 'ok';
 }

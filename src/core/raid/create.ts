@@ -7,7 +7,15 @@ import { driveRef, inquire, lookUpDrive, type Inquiry } from '../operation/inqui
 import { planned, refused, type Comparison, type Foretold, type OperationType } from '../operation/operation';
 import { exactBytes, formatBytes, formatDecimalBytes, KIB, parseBytes, type Bytes } from '../units/bytes';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
-import { DEFAULT_CHUNK, geometry, levelFigures, MAX_CHUNK, MIN_CHUNK, widthText, type GeometryFailure } from './geometry';
+import {
+  DEFAULT_CHUNK,
+  geometry,
+  levelFigures,
+  MAX_CHUNK,
+  MIN_CHUNK,
+  widthText,
+  type GeometryFailure,
+} from './geometry';
 import { BUILD_SHARE, mediaFigures } from './media';
 
 const schema = z.object({
@@ -15,7 +23,10 @@ const schema = z.object({
   name: z.string(),
   level: z.enum(raidLevels),
   drives: z.array(z.string()).describe('Members as enclosure:slot, in stripe order'),
-  chunk: z.string().default(DEFAULT_CHUNK).describe('Bytes of one drive in a stripe: a power of two from 16 KiB to 1 MiB'),
+  chunk: z
+    .string()
+    .default(DEFAULT_CHUNK)
+    .describe('Bytes of one drive in a stripe: a power of two from 16 KiB to 1 MiB'),
 });
 type Params = z.output<typeof schema>;
 
@@ -45,9 +56,18 @@ function chunkOf(asks: Inquiry, text: string): Bytes | undefined {
 export function unfit(view: EstateView, drive: Drive): { code: string; why: string; mend: string } | null {
   if (drive.raidGroup) {
     const group = view.table('raidGroup').get(drive.raidGroup);
-    return { code: 'drive-in-use', why: `is a member of ${group?.name ?? 'another group'}`, mend: 'Choose a free drive.' };
+    return {
+      code: 'drive-in-use',
+      why: `is a member of ${group?.name ?? 'another group'}`,
+      mend: 'Choose a free drive.',
+    };
   }
-  if (drive.state === 'failed') return { code: 'drive-failed', why: 'has failed', mend: 'Choose a drive that stands, or clear the fault in the lab.' };
+  if (drive.state === 'failed')
+    return {
+      code: 'drive-failed',
+      why: 'has failed',
+      mend: 'Choose a drive that stands, or clear the fault in the lab.',
+    };
   return null;
 }
 
@@ -57,8 +77,22 @@ function checkMembers(view: EstateView, asks: Inquiry, drives: readonly Drive[])
     const name = driveRef(view, drive);
     const subject = { kind: 'drive', id: drive.id, name } as const;
     const problem = unfit(view, drive);
-    if (problem) asks.refuse({ code: problem.code, field: 'drives', subject, message: `Drive ${name} ${problem.why}.`, mend: problem.mend });
-    if (seen.has(drive.id)) asks.refuse({ code: 'drive-twice', field: 'drives', subject, message: `Drive ${name} is named twice.`, mend: 'Name each drive once.' });
+    if (problem)
+      asks.refuse({
+        code: problem.code,
+        field: 'drives',
+        subject,
+        message: `Drive ${name} ${problem.why}.`,
+        mend: problem.mend,
+      });
+    if (seen.has(drive.id))
+      asks.refuse({
+        code: 'drive-twice',
+        field: 'drives',
+        subject,
+        message: `Drive ${name} is named twice.`,
+        mend: 'Name each drive once.',
+      });
     seen.add(drive.id);
   }
   const [first] = drives;
@@ -85,16 +119,24 @@ function checkMembers(view: EstateView, asks: Inquiry, drives: readonly Drive[])
 function geometryRefusal(failure: GeometryFailure, level: RaidLevel, count: number): { message: string; mend: string } {
   const { label, minDrives } = levelFigures[level];
   if (failure === 'too-few-drives')
-    return { message: `${label} needs at least ${minDrives} drives; ${count} ${count === 1 ? 'is' : 'are'} chosen.`, mend: `Choose ${minDrives - count} more, or a level that takes fewer.` };
-  if (failure === 'drive-too-small') return { message: 'The smallest drive has no room left after its reserve.', mend: 'Leave it out.' };
+    return {
+      message: `${label} needs at least ${minDrives} drives; ${count} ${count === 1 ? 'is' : 'are'} chosen.`,
+      mend: `Choose ${minDrives - count} more, or a level that takes fewer.`,
+    };
+  if (failure === 'drive-too-small')
+    return { message: 'The smallest drive has no room left after its reserve.', mend: 'Leave it out.' };
   return { message: `${label} pairs its drives; ${count} cannot be paired.`, mend: 'Add one drive or leave one out.' };
 }
 
 function notes(view: EstateView, drives: readonly Drive[], stranded: Bytes, total: Bytes): string[] {
   const said: string[] = [];
-  if (stranded > 0.05 * total) said.push(`${formatBytes(stranded)} of the larger drives cannot be used, since every member gives as much as the smallest.`);
+  if (stranded > 0.05 * total)
+    said.push(
+      `${formatBytes(stranded)} of the larger drives cannot be used, since every member gives as much as the smallest.`,
+    );
   const slowest = drives.reduce((a, b) => (mediaFigures[b.media].rank > mediaFigures[a.media].rank ? b : a));
-  if (drives.some((drive) => drive.media !== slowest.media)) said.push(`Classes are mixed: the group runs at the speed of ${mediaFigures[slowest.media].label}.`);
+  if (drives.some((drive) => drive.media !== slowest.media))
+    said.push(`Classes are mixed: the group runs at the speed of ${mediaFigures[slowest.media].label}.`);
   const enclosures = new Set(drives.map((drive) => drive.enclosure));
   if (enclosures.size === 1) {
     const number = view.table('enclosure').get(drives[0]!.enclosure)?.number;
@@ -108,7 +150,8 @@ export const raidGroupCreate: OperationType<Params> = {
   verb: 'Carve a RAID group',
   summary: 'Puts free drives of one array under a RAID level.',
   schema,
-  title: (p) => `Carve RAID group ${p.name} on ${p.array}: ${levelFigures[p.level].label} over ${p.drives.length} drives`,
+  title: (p) =>
+    `Carve RAID group ${p.name} on ${p.array}: ${levelFigures[p.level].label} over ${p.drives.length} drives`,
   units: (p) => [p],
 
   plan(view, p, context) {
@@ -118,18 +161,49 @@ export const raidGroupCreate: OperationType<Params> = {
     const chunk = chunkOf(asks, p.chunk);
     const drives = array ? p.drives.flatMap((ref) => asks.drive(ref, 'drives', array) ?? []) : [];
     checkMembers(view, asks, drives);
-    const shape = chunk && drives.length === p.drives.length ? geometry(p.level, drives.map((drive) => drive.capacity), chunk) : undefined;
+    const shape =
+      chunk && drives.length === p.drives.length
+        ? geometry(
+            p.level,
+            drives.map((drive) => drive.capacity),
+            chunk,
+          )
+        : undefined;
     if (typeof shape === 'string')
-      asks.refuse({ code: shape, field: shape === 'drive-too-small' ? 'drives' : 'level', subject: { kind: 'raidGroup', name: p.name }, ...geometryRefusal(shape, p.level, drives.length) });
-    if (asks.refusals.length > 0 || !array || !name || !chunk || !shape || typeof shape === 'string') return refused(asks.refusals);
+      asks.refuse({
+        code: shape,
+        field: shape === 'drive-too-small' ? 'drives' : 'level',
+        subject: { kind: 'raidGroup', name: p.name },
+        ...geometryRefusal(shape, p.level, drives.length),
+      });
+    if (asks.refusals.length > 0 || !array || !name || !chunk || !shape || typeof shape === 'string')
+      return refused(asks.refusals);
 
     const id = context.newId('raidGroup');
     const takes = initialiseTime(p.level, shape.memberSize, drives);
-    const group = { id, name, array: array.id, level: p.level, chunk, drives: drives.map((drive) => drive.id), memberSize: shape.memberSize, usable: shape.usable, pool: null };
+    const group = {
+      id,
+      name,
+      array: array.id,
+      level: p.level,
+      chunk,
+      drives: drives.map((drive) => drive.id),
+      memberSize: shape.memberSize,
+      usable: shape.usable,
+      pool: null,
+    };
     const effects = [created('raidGroup', group), ...drives.map((drive) => changed('drive', drive, { raidGroup: id }))];
     if (takes > 0)
       effects.push(
-        created('job', { id: context.newId('job'), kind: 'raid-initialise', array: array.id, raidGroup: id, drive: null, startedAt: context.now, finishesAt: context.now + takes }),
+        created('job', {
+          id: context.newId('job'),
+          kind: 'raid-initialise',
+          array: array.id,
+          raidGroup: id,
+          drive: null,
+          startedAt: context.now,
+          finishesAt: context.now + takes,
+        }),
       );
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
@@ -142,8 +216,17 @@ export const raidGroupCreate: OperationType<Params> = {
 
   foretell(view, draft) {
     const array = draftArray(view, draft);
-    const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, level: {}, drives: {}, chunk: {}, name: {} };
-    fields.chunk!.choices = ['16 KiB', '32 KiB', '64 KiB', '128 KiB', '256 KiB', '512 KiB', '1 MiB'].map((value) => ({ value, label: value }));
+    const fields: Foretold['fields'] = {
+      array: { choices: arrayChoices(view) },
+      level: {},
+      drives: {},
+      chunk: {},
+      name: {},
+    };
+    fields.chunk!.choices = ['16 KiB', '32 KiB', '64 KiB', '128 KiB', '256 KiB', '512 KiB', '1 MiB'].map((value) => ({
+      value,
+      label: value,
+    }));
     fields.chunk!.suggested = DEFAULT_CHUNK;
     if (!array) return { fields };
     const all = view.table('drive').by('array', array.id);
@@ -159,14 +242,30 @@ export const raidGroupCreate: OperationType<Params> = {
       const raw = drives.reduce((sum, drive) => sum + drive.capacity, 0);
       const small = drives.map((drive) => drive.capacity).sort((a, b) => a - b)[0]!;
       const mixed = drives.some((drive) => drive.capacity !== small);
-      const [shape] = mixed ? [geometry('raid0', drives.map((drive) => drive.capacity), 64 * KIB)] : [undefined];
-      const lost = shape && typeof shape !== 'string' ? ` ${formatBytes(shape.stranded)} of the larger ones stay unused.` : '';
+      const [shape] = mixed
+        ? [
+            geometry(
+              'raid0',
+              drives.map((drive) => drive.capacity),
+              64 * KIB,
+            ),
+          ]
+        : [undefined];
+      const lost =
+        shape && typeof shape !== 'string' ? ` ${formatBytes(shape.stranded)} of the larger ones stay unused.` : '';
       fields.drives!.says = `${drives.length} ticked, ${formatDecimalBytes(raw)} raw.${mixed ? ` Sizes differ: each gives as much as the smallest, ${formatDecimalBytes(small)}.${lost}` : ''}`;
     }
     if (chunk.ok) {
       const comparison = compareLevels(drives, chunk.value);
       const level = draftText(draft, 'level') as RaidLevel;
-      const shape = level in levelFigures ? geometry(level, drives.map((drive) => drive.capacity), chunk.value) : undefined;
+      const shape =
+        level in levelFigures
+          ? geometry(
+              level,
+              drives.map((drive) => drive.capacity),
+              chunk.value,
+            )
+          : undefined;
       if (shape && typeof shape !== 'string') {
         fields.level!.says = `${formatBytes(shape.usable)} usable; survives ${shape.survives} lost ${shape.survives === 1 ? 'drive' : 'drives'}.`;
         fields.chunk!.says = `A full stripe is ${exactBytes(chunk.value * shape.data)}: ${shape.data} × ${exactBytes(chunk.value)}.`;
@@ -186,7 +285,11 @@ export function driveChoices(view: EstateView, array: ArrayRow) {
     .sort((a, b) => byName(a, b))
     .map(({ drive, name }) => {
       const problem = unfit(view, drive);
-      return { value: name, label: `${name} ${mediaFigures[drive.media].label} ${formatDecimalBytes(drive.capacity)}`, ...(problem ? { unfit: problem.why } : {}) };
+      return {
+        value: name,
+        label: `${name} ${mediaFigures[drive.media].label} ${formatDecimalBytes(drive.capacity)}`,
+        ...(problem ? { unfit: problem.why } : {}),
+      };
     });
 }
 
@@ -197,17 +300,32 @@ function compareLevels(drives: readonly Drive[], chunk: Bytes): Comparison {
     field: 'level',
     rows: ['Usable', 'Share of raw', 'Lost drives survived', 'Initialising'],
     columns: raidLevels.map((level) => {
-      const shape = geometry(level, drives.map((drive) => drive.capacity), chunk);
+      const shape = geometry(
+        level,
+        drives.map((drive) => drive.capacity),
+        chunk,
+      );
       const { label } = levelFigures[level];
       if (typeof shape === 'string')
-        return { value: level, label, sketch: { data: 0, parity: 0, mirror: false }, cells: ['–', '–', '–', '–'], unfit: geometryRefusal(shape, level, drives.length).message };
+        return {
+          value: level,
+          label,
+          sketch: { data: 0, parity: 0, mirror: false },
+          cells: ['–', '–', '–', '–'],
+          unfit: geometryRefusal(shape, level, drives.length).message,
+        };
       const takes = initialiseTime(level, shape.memberSize, drives);
       const best = shape.survivesAtBest > shape.survives ? `, at best ${shape.survivesAtBest}` : '';
       return {
         value: level,
         label: `${label} ${widthText(level, drives.length)}`,
         sketch: { data: shape.data, parity: shape.redundancy, mirror: levelFigures[level].copies !== 1 },
-        cells: [formatBytes(shape.usable), `${Math.floor((shape.usable / raw) * 100)} %`, `${shape.survives}${best}`, takes > 0 ? formatDuration(takes) : 'none'],
+        cells: [
+          formatBytes(shape.usable),
+          `${Math.floor((shape.usable / raw) * 100)} %`,
+          `${shape.survives}${best}`,
+          takes > 0 ? formatDuration(takes) : 'none',
+        ],
       };
     }),
   };

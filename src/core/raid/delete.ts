@@ -37,7 +37,10 @@ export const raidGroupDelete: OperationType<Params> = {
       title: `Take ${group.name} apart: ${drives.length} drives are free again`,
       takes: 3 * SECOND,
       effects: [
-        ...view.table('job').by('raidGroup', group.id).map((job) => deleted('job', job)),
+        ...view
+          .table('job')
+          .by('raidGroup', group.id)
+          .map((job) => deleted('job', job)),
         ...drives.map((drive) => changed('drive', drive, { raidGroup: null })),
         deleted('raidGroup', group),
       ],

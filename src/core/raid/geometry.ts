@@ -27,7 +27,8 @@ export const levelFigures: Record<RaidLevel, LevelFigures> = {
 };
 
 /** What a drive can give to a group: its capacity less the reserve, down to a whole {@link RIGHT_SIZE}. */
-export const usableOfDrive = (capacity: Bytes): Bytes => Math.max(0, Math.floor((capacity - DRIVE_RESERVE) / RIGHT_SIZE) * RIGHT_SIZE);
+export const usableOfDrive = (capacity: Bytes): Bytes =>
+  Math.max(0, Math.floor((capacity - DRIVE_RESERVE) / RIGHT_SIZE) * RIGHT_SIZE);
 
 export interface Geometry {
   /** What each member contributes: the smallest member, down to a whole chunk. */

@@ -22,9 +22,14 @@ export function groupHealth(view: EstateView, group: RaidGroup): GroupHealth {
   // The weakest set of copies decides; with parity (one copy) the whole group is one set.
   let tolerates = Infinity;
   if (copies === 1) tolerates = parity - failed.length;
-  else for (let k = 0; k < bad.length; k += set) tolerates = Math.min(tolerates, set - 1 - bad.slice(k, k + set).filter(Boolean).length);
+  else
+    for (let k = 0; k < bad.length; k += set)
+      tolerates = Math.min(tolerates, set - 1 - bad.slice(k, k + set).filter(Boolean).length);
   if (tolerates < 0) return { state: 'lost', failed, tolerates: 0 };
   if (failed.length > 0) return { state: 'degraded', failed, tolerates };
-  const initialising = view.table('job').by('raidGroup', group.id).some((job) => job.kind === 'raid-initialise');
+  const initialising = view
+    .table('job')
+    .by('raidGroup', group.id)
+    .some((job) => job.kind === 'raid-initialise');
   return { state: initialising ? 'initialising' : 'ok', failed, tolerates };
 }

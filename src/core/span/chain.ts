@@ -4,7 +4,17 @@ import { pathFinder } from '../attach/paths';
 import { groupsUnder } from '../volume/health';
 
 /** Things of the drawing that can be selected. */
-export const selectableKinds = ['array', 'drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'interface', 'host'] as const satisfies readonly Kind[];
+export const selectableKinds = [
+  'array',
+  'drive',
+  'raidGroup',
+  'pool',
+  'volume',
+  'port',
+  'network',
+  'interface',
+  'host',
+] as const satisfies readonly Kind[];
 export type SelectableKind = (typeof selectableKinds)[number];
 
 export interface Selection {
@@ -51,7 +61,8 @@ interface Through {
 /** Volumes that can have anything to do with the selection, so that not every volume is asked. */
 function candidates(view: EstateView, { kind, id }: Selection): readonly Volume[] {
   const volumes = view.table('volume');
-  const mapped = (mappings: readonly Mapping[]) => [...new Set(mappings.map((mapping) => mapping.volume))].map((volume) => volumes.get(volume)!);
+  const mapped = (mappings: readonly Mapping[]) =>
+    [...new Set(mappings.map((mapping) => mapping.volume))].map((volume) => volumes.get(volume)!);
   if (kind === 'volume') return [volumes.get(id)!];
   if (kind === 'pool') return volumes.by('pool', id);
   if (kind === 'array') return volumes.by('array', id);
@@ -63,12 +74,17 @@ function candidates(view: EstateView, { kind, id }: Selection): readonly Volume[
     return pool ? volumes.by('pool', pool) : [];
   }
   const array = kind === 'port' ? view.table('port').get(id)!.array : null;
-  return mapped([...view.table('mapping').values()].filter((mapping) => array === null || volumes.get(mapping.volume)!.array === array));
+  return mapped(
+    [...view.table('mapping').values()].filter(
+      (mapping) => array === null || volumes.get(mapping.volume)!.array === array,
+    ),
+  );
 }
 
 function through(view: EstateView, { kind, id }: Selection): Through {
   const all = (volume: Volume) => groupsUnder(view, volume);
-  const only = (group: string | null) => (volume: Volume) => (group !== null && groupsUnder(view, volume).includes(group) ? [group] : null);
+  const only = (group: string | null) => (volume: Volume) =>
+    group !== null && groupsUnder(view, volume).includes(group) ? [group] : null;
   const every = () => true;
   if (kind === 'drive') return { groups: only(view.table('drive').get(id)!.raidGroup), hop: every, keepsVolume: true };
   if (kind === 'raidGroup') return { groups: only(id), hop: every, keepsVolume: true };
@@ -106,8 +122,20 @@ export function chainOf(view: EstateView, selection: Selection): Chain {
       if (!rule.keepsVolume || selection.kind !== 'host' || mapping.host === selection.id) {
         const { found, missing } = finder.paths(mapping);
         const hops: Hop[] = [
-          ...found.map((path) => ({ volume: volume.id, port: path.port, network: path.network, interface: path.interface, broken: path.state === 'unavailable' })),
-          ...missing.map((gap) => ({ volume: volume.id, port: gap.port, network: gap.network, interface: gap.interface, broken: true })),
+          ...found.map((path) => ({
+            volume: volume.id,
+            port: path.port,
+            network: path.network,
+            interface: path.interface,
+            broken: path.state === 'unavailable',
+          })),
+          ...missing.map((gap) => ({
+            volume: volume.id,
+            port: gap.port,
+            network: gap.network,
+            interface: gap.interface,
+            broken: true,
+          })),
         ];
         for (const hop of hops) {
           if (!rule.hop(hop, mapping)) continue;
@@ -123,7 +151,11 @@ export function chainOf(view: EstateView, selection: Selection): Chain {
           } else link(hop.port, hop.interface, true);
           if (hop.broken) brokenHops.add(`${hop.port} ${hop.interface}`);
         }
-        if (hops.length === 0 && rule.hop({ volume: volume.id, port: '', network: null, interface: '', broken: true }, mapping)) sets.host.add(mapping.host);
+        if (
+          hops.length === 0 &&
+          rule.hop({ volume: volume.id, port: '', network: null, interface: '', broken: true }, mapping)
+        )
+          sets.host.add(mapping.host);
       }
     }
     if (!passes) continue;
@@ -151,7 +183,12 @@ export function chainOf(view: EstateView, selection: Selection): Chain {
 }
 
 /** What belongs to the selection though no volume carries it further. */
-function addBare(view: EstateView, { kind, id }: Selection, sets: Record<Column, Set<string>>, link: (from: string, to: string) => void): void {
+function addBare(
+  view: EstateView,
+  { kind, id }: Selection,
+  sets: Record<Column, Set<string>>,
+  link: (from: string, to: string) => void,
+): void {
   const addGroup = (group: string) => {
     sets.raidGroup.add(group);
     const pool = view.table('raidGroup').get(group)!.pool;

@@ -33,7 +33,10 @@ export function parseBytes(text: string, rounding: 'request' | 'promise' = 'requ
   if (trimmed === '') return notParsed('empty', 'No size is given. Write a number and a unit, such as 500 GiB.');
   if (trimmed.startsWith('-')) return notParsed('negative', `${trimmed} is below zero. Write a size above zero.`);
   if (/^[0-9][0-9 _]*,[0-9]/.test(trimmed))
-    return notParsed('decimal-comma', `${trimmed} has a comma, which can be read two ways. Write the decimal point: 1.5 TiB.`);
+    return notParsed(
+      'decimal-comma',
+      `${trimmed} has a comma, which can be read two ways. Write the decimal point: 1.5 TiB.`,
+    );
   if (/^[0-9.]+e[+-]?[0-9]+/i.test(trimmed))
     return notParsed('exponent', `${trimmed} is in exponent form. Write the number out, such as 500 GiB.`);
   const match = PATTERN.exec(trimmed);
@@ -42,15 +45,24 @@ export function parseBytes(text: string, rounding: 'request' | 'promise' = 'requ
   if (!unit) return notParsed('unit-missing', `${trimmed} has no unit. Write the unit, such as ${trimmed} GiB.`);
   const factor = factorOf(unit);
   if (!factor)
-    return notParsed('unit-unknown', `${unit} is no unit of size. Use B, KiB, MiB, GiB, TiB, PiB, or kB, MB, GB, TB, PB.`);
+    return notParsed(
+      'unit-unknown',
+      `${unit} is no unit of size. Use B, KiB, MiB, GiB, TiB, PiB, or kB, MB, GB, TB, PB.`,
+    );
   if (fraction.length > 6)
-    return notParsed('fraction-too-long', `${trimmed} has more than six digits after the point. Write it in a smaller unit.`);
+    return notParsed(
+      'fraction-too-long',
+      `${trimmed} has more than six digits after the point. Write it in a smaller unit.`,
+    );
   const scale = 10n ** BigInt(fraction.length);
   const scaled = (BigInt(whole!.replace(/[ _]/g, '')) * scale + BigInt(fraction || '0')) * factor.factor;
   const bytes = rounding === 'request' ? (scaled + scale - 1n) / scale : scaled / scale;
   if (bytes === 0n) return notParsed('zero', `${trimmed} is zero. Write a size above zero.`);
   if (bytes > BigInt(MAX_BYTES))
-    return notParsed('too-large', `${trimmed} is beyond the largest size, ${formatBytes(MAX_BYTES)}. Write a smaller one.`);
+    return notParsed(
+      'too-large',
+      `${trimmed} is beyond the largest size, ${formatBytes(MAX_BYTES)}. Write a smaller one.`,
+    );
   const value = Number(bytes);
   return parsed(value, factor.bare ? [`${unit} is read as ${unit.toUpperCase()}iB: ${formatBytes(value)}.`] : []);
 }
@@ -85,7 +97,12 @@ export const formatDecimalBytes = (bytes: Bytes): string => withUnit(bytes, 1000
 
 /** Exact text that {@link parseBytes} reads back to the same bytes: the largest binary unit without a remainder. */
 export function exactBytes(bytes: Bytes): string {
-  for (const [unit, size] of [['TiB', TIB], ['GiB', GIB], ['MiB', MIB], ['KiB', KIB]] as const)
+  for (const [unit, size] of [
+    ['TiB', TIB],
+    ['GiB', GIB],
+    ['MiB', MIB],
+    ['KiB', KIB],
+  ] as const)
     if (bytes >= size && bytes % size === 0) return `${bytes / size} ${unit}`;
   return `${bytes} B`;
 }

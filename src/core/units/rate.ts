@@ -9,8 +9,13 @@ export function parseRate(text: string): Parsed<BytesPerSecond> {
   const trimmed = text.trim();
   if (/^0+(\s*[A-Za-z]*\/s)?$/.test(trimmed)) return { ok: true, value: 0, warnings: [] };
   const match = /^(.*)\/\s*s$/.exec(trimmed);
-  if (!match) return notParsed('unit-missing', `${trimmed || 'The rate'} is no rate. Write a size each second, such as 32 MiB/s, or 0.`);
+  if (!match)
+    return notParsed(
+      'unit-missing',
+      `${trimmed || 'The rate'} is no rate. Write a size each second, such as 32 MiB/s, or 0.`,
+    );
   return parseBytes(match[1]!);
 }
 
-export const formatRate = (rate: BytesPerSecond): string => (rate === 0 ? '0 MiB/s' : `${formatBytes(rate as Bytes)}/s`);
+export const formatRate = (rate: BytesPerSecond): string =>
+  rate === 0 ? '0 MiB/s' : `${formatBytes(rate as Bytes)}/s`;

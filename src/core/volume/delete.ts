@@ -15,7 +15,8 @@ export const volumeDelete: OperationType<Params> = {
   verb: 'Retire volumes',
   summary: 'Gives volumes back to their pool. Refused while mapped; written data is lost for good.',
   schema,
-  title: (p) => `Retire ${p.volumes.length === 1 ? `volume ${p.volumes[0]}` : `${p.volumes.length} volumes`} on ${p.array}`,
+  title: (p) =>
+    `Retire ${p.volumes.length === 1 ? `volume ${p.volumes[0]}` : `${p.volumes.length} volumes`} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p) {
     const asks = inquire(view);
@@ -65,9 +66,15 @@ export const volumeDelete: OperationType<Params> = {
     const chosen = Array.isArray(draft.volumes) ? (draft.volumes as string[]) : [draftText(draft, 'volumes')];
     const rows = chosen.flatMap((ref) => lookUp(view, 'volume', ref, array.id) ?? []);
     const written = rows.reduce((sum, row) => sum + row.written, 0);
-    const freed = rows.reduce((sum, row) => sum + view.occupancy.allocated(row.id) * (view.table('pool').get(row.pool)?.extentSize ?? 0), 0);
+    const freed = rows.reduce(
+      (sum, row) => sum + view.occupancy.allocated(row.id) * (view.table('pool').get(row.pool)?.extentSize ?? 0),
+      0,
+    );
     if (rows.length > 0)
-      fields.volumes!.says = written > 0 ? `${formatBytes(written, 'used')} of written data are lost for good; ${formatBytes(freed)} return.` : `Nothing is written; ${formatBytes(freed)} return.`;
+      fields.volumes!.says =
+        written > 0
+          ? `${formatBytes(written, 'used')} of written data are lost for good; ${formatBytes(freed)} return.`
+          : `Nothing is written; ${formatBytes(freed)} return.`;
     return { fields };
   },
 };

@@ -6,7 +6,13 @@ import { availableExtents } from '../pool/usage';
 import type { Bytes } from '../units/bytes';
 
 /** Effects that give `extents` more extents to a volume. A run that goes on where the last one ends is made longer. */
-export function giveExtents(view: EstateView, volume: Volume, pool: Pool, extents: number, newId: (kind: Kind) => string): Effect[] {
+export function giveExtents(
+  view: EstateView,
+  volume: Volume,
+  pool: Pool,
+  extents: number,
+  newId: (kind: Kind) => string,
+): Effect[] {
   let at = view.occupancy.allocated(volume.id);
   const last = new Map<string, ExtentRun>();
   if (at > 0)

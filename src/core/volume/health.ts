@@ -7,7 +7,11 @@ import type { Availability } from '../pool/usage';
 export function groupsUnder(view: EstateView, volume: Volume): string[] {
   const runs = view.table('extent').by('volume', volume.id);
   if (runs.length > 0) return [...new Set(runs.map((run) => run.raidGroup))].sort();
-  return view.table('raidGroup').by('pool', volume.pool).map((group) => group.id).sort();
+  return view
+    .table('raidGroup')
+    .by('pool', volume.pool)
+    .map((group) => group.id)
+    .sort();
 }
 
 /** Whether the volume's data is there: as safe as the worst group under it. */
@@ -25,6 +29,9 @@ export function volumeState(view: EstateView, volume: Volume): Availability {
 export function servingController(view: EstateView, volume: Volume): Controller | null {
   const owner = view.table('controller').get(volume.owner);
   if (owner?.state === 'up') return owner;
-  const up = view.table('controller').by('array', volume.array).filter((controller) => controller.state === 'up');
+  const up = view
+    .table('controller')
+    .by('array', volume.array)
+    .filter((controller) => controller.state === 'up');
   return up.sort((a, b) => (a.id < b.id ? -1 : 1))[0] ?? null;
 }

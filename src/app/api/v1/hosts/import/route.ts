@@ -1,0 +1,5 @@
+import { answer, bodyText, json } from '@/server/http';
+import { importHosts } from '@/server/import-hosts';
+
+export const POST = (request: Request) =>
+  answer(async (instance) => json(importHosts(instance, await bodyText(request)), 201));

@@ -1,0 +1,8 @@
+import { previewBody } from '@/server/bodies';
+import { answer, bodyJson, json } from '@/server/http';
+
+export const POST = (request: Request) =>
+  answer(async ({ changes }) => {
+    const { operations } = await bodyJson(request, previewBody);
+    return json(changes.preview(operations));
+  });

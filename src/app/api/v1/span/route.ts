@@ -1,0 +1,3 @@
+import { answer, json } from '@/server/http';
+
+export const GET = () => answer(({ plant }) => json({ version: plant.version, ...plant.span() }));

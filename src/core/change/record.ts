@@ -1,0 +1,73 @@
+import type { Effect } from '../estate/effects';
+import type { Refusal } from '../operation/refusal';
+import type { Preview } from './preview';
+import type { OperationDocument } from './registry';
+
+export type ChangeState = 'draft' | 'running' | 'stopped' | 'done' | 'undoing' | 'undone';
+export type StepState = 'waiting' | 'running' | 'done' | 'undone';
+
+/** A change on record. Times ending in `Lab` are simulated milliseconds, in `Real` the wall clock's. */
+export interface ChangeRow {
+  id: string;
+  title: string;
+  state: ChangeState;
+  /** Where it came from: a form, a change file, a list of hosts, the demo. */
+  origin: string;
+  createdReal: number;
+  createdLab: number;
+  startedLab: number | null;
+  finishedLab: number | null;
+  /** Why it stopped. */
+  problem: Refusal | null;
+}
+
+export interface StepRow {
+  n: number;
+  operation: number;
+  unit: number;
+  title: string;
+  device: string;
+  takes: number;
+  state: StepState;
+  startedLab: number | null;
+  finishedLab: number | null;
+  effects: Effect[];
+  notes: string[];
+  destroys: string | null;
+}
+
+export interface LogRow {
+  change: string | null;
+  step: number | null;
+  atReal: number;
+  atLab: number;
+  level: 'info' | 'problem';
+  message: string;
+}
+
+/** A change with all that is known of it. */
+export interface ChangeView extends ChangeRow {
+  operations: OperationDocument[];
+  /** For a draft: what it would do now. */
+  preview: Preview | null;
+  steps: Omit<StepRow, 'effects'>[];
+  log: LogRow[];
+  /** Whether its done steps can be taken back, and if not, why. */
+  undo: { possible: boolean; refusals: Refusal[] };
+}
+
+export interface ChangeSummary extends ChangeRow {
+  operations: number;
+  done: number;
+  of: number;
+}
+
+/** What became of each line of a list of hosts. */
+export interface ImportReport {
+  lines: { line: number; name: string; taken: boolean; said: string; notes: string[] }[];
+  taken: number;
+  refused: number;
+  /** Columns of the file that say nothing here. */
+  ignored: string[];
+  change: ChangeView | null;
+}

@@ -1,0 +1,21 @@
+import type { Fault, FaultKind } from './faults';
+
+/** The lab as a screen shows it. */
+export interface LabView {
+  now: number;
+  speed: number;
+  jobs: {
+    id: string;
+    kind: string;
+    array: string;
+    raidGroup: string;
+    raidGroupId: string;
+    progress: number;
+    startedAt: number;
+    finishesAt: number;
+  }[];
+  faults: Fault[];
+  breakable: { kind: FaultKind; component: string; name: string }[];
+  traffic: { host: string; device: string; mountPoint: string; used: number; size: number; rate: string }[];
+  log: { atLab: number; level: 'info' | 'problem'; message: string }[];
+}

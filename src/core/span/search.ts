@@ -1,0 +1,77 @@
+import type { EstateView } from '../estate/estate';
+import { driveRef } from '../operation/inquiry';
+import type { SelectableKind } from './chain';
+
+export interface Hit {
+  kind: SelectableKind;
+  id: string;
+  name: string;
+  /** Where it belongs, and what matched if it was not the name. */
+  where: string;
+}
+
+const plain = (text: string): string =>
+  text
+    .toLowerCase()
+    .replace(/^(naa\.|0x)/, '')
+    .replace(/(?<=^[0-9a-f]{2}(:[0-9a-f]{2})*):(?=[0-9a-f]{2})/g, '');
+
+/**
+ * Things whose name, IQN, NAA name, serial, address or slot contains the text, best first: names that begin with it, then names that hold
+ * it, then the rest. Case, `naa.`, `0x` and colons in hexadecimal names do not matter.
+ */
+export function search(view: EstateView, text: string, limit = 12): Hit[] {
+  const wanted = text.trim().toLowerCase();
+  if (wanted === '') return [];
+  const digits = plain(wanted);
+  const ranks: Hit[][] = [[], [], []];
+  const offer = (hit: Hit, others: readonly (readonly [string, string])[] = []) => {
+    const name = hit.name.toLowerCase();
+    if (name.startsWith(wanted)) return ranks[0]!.push(hit);
+    if (name.includes(wanted)) return ranks[1]!.push(hit);
+    const other = others.find(
+      ([, value]) =>
+        value.toLowerCase().includes(wanted) || (digits.length >= 4 && value.toLowerCase().includes(digits)),
+    );
+    if (other) ranks[2]!.push({ ...hit, where: `${hit.where}, ${other[0]} ${other[1]}` });
+    return 0;
+  };
+  const arrayName = (id: string) => view.table('array').get(id)?.name ?? '';
+  for (const row of view.table('array').values())
+    offer({ kind: 'array', id: row.id, name: row.name, where: row.model }, [['IQN', row.iqn]]);
+  for (const row of view.table('host').values())
+    offer(
+      { kind: 'host', id: row.id, name: row.name, where: view.table('site').get(row.site)?.name ?? '' },
+      view
+        .table('initiator')
+        .by('host', row.id)
+        .map((initiator) => ['initiator', initiator.name] as const),
+    );
+  for (const row of view.table('pool').values())
+    offer({ kind: 'pool', id: row.id, name: row.name, where: arrayName(row.array) });
+  for (const row of view.table('raidGroup').values())
+    offer({ kind: 'raidGroup', id: row.id, name: row.name, where: arrayName(row.array) });
+  for (const row of view.table('volume').values())
+    offer({ kind: 'volume', id: row.id, name: row.name, where: arrayName(row.array) }, [
+      ['NAA', row.naa],
+      ['serial', row.serial],
+    ]);
+  for (const row of view.table('network').values())
+    offer({ kind: 'network', id: row.id, name: row.name, where: row.cidr }, [['subnet', row.cidr]]);
+  for (const row of view.table('port').values())
+    offer({ kind: 'port', id: row.id, name: row.name, where: arrayName(row.array) }, [
+      ...row.addresses.map((address) => ['address', address.ip] as const),
+      ...(row.wwpn ? [['WWPN', row.wwpn] as const] : []),
+    ]);
+  for (const row of view.table('interface').values())
+    offer(
+      { kind: 'interface', id: row.id, name: row.name, where: view.table('host').get(row.host)?.name ?? '' },
+      row.addresses.map((address) => ['address', address.ip] as const),
+    );
+  if (/^\d+:\d*$/.test(wanted) || wanted.length >= 4)
+    for (const row of view.table('drive').values())
+      offer({ kind: 'drive', id: row.id, name: driveRef(view, row), where: arrayName(row.array) }, [
+        ['serial', row.serial],
+      ]);
+  return ranks.flat().slice(0, limit);
+}

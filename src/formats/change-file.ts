@@ -1,0 +1,69 @@
+import { LineCounter, parseDocument, stringify } from 'yaml';
+import { z } from 'zod';
+import { operationDocument, type OperationDocument } from '@/core/change/registry';
+import type { Refusal } from '@/core/operation/refusal';
+
+export const changeDocument = z.strictObject({
+  trabes: z.literal(1, { error: 'write "trabes: 1", the version of the format' }).optional(),
+  title: z.string().trim().min(1, 'give the change a title').max(200),
+  operations: z.array(operationDocument).min(1, 'name at least one operation').max(5000),
+});
+
+export type ReadChange =
+  { ok: true; title: string; operations: OperationDocument[] } | { ok: false; refusals: Refusal[] };
+
+const no = (code: string, message: string, mend: string, field?: string): ReadChange => ({
+  ok: false,
+  refusals: [{ code, subject: { kind: 'document', name: 'change file' }, message, mend, ...(field ? { field } : {}) }],
+});
+
+/** Reads a change file (YAML, of which JSON is a part). */
+export function readChangeFile(text: string): ReadChange {
+  const lines = new LineCounter();
+  const document = parseDocument(text, {
+    lineCounter: lines,
+    maxAliasCount: 0,
+    strict: true,
+    uniqueKeys: true,
+  } as never);
+  const [error] = document.errors;
+  if (error) {
+    const at = error.linePos?.[0];
+    return no(
+      'broken-yaml',
+      `Line ${at?.line ?? '?'}, column ${at?.col ?? '?'}: ${error.message.split('\n')[0]!.replace(/ at line \d+, column \d+:?$/, '')}.`,
+      'Correct the file there.',
+    );
+  }
+  let value: unknown;
+  try {
+    value = document.toJS({ maxAliasCount: 100 });
+  } catch {
+    return no('broken-yaml', 'The file refers to itself too often.', 'Write the values out.');
+  }
+  return readChangeValue(value);
+}
+
+/** Checks an already parsed change document. */
+export function readChangeValue(value: unknown): ReadChange {
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    return no(
+      'not-a-change',
+      'This is no change: it needs a title and operations.',
+      'Write title: and operations:, as docs/change-files.md shows.',
+    );
+  const result = changeDocument.safeParse(value);
+  if (result.success) return { ok: true, title: result.data.title, operations: result.data.operations };
+  const [issue] = result.error.issues;
+  const place = issue!.path.join('.') || 'the document';
+  return no(
+    'not-a-change',
+    `${place}: ${issue!.message}.`,
+    'Correct it, as docs/change-files.md shows.',
+    String(issue!.path[0] ?? ''),
+  );
+}
+
+/** A change as a file that {@link readChangeFile} reads back. */
+export const writeChangeFile = (title: string, operations: readonly OperationDocument[]): string =>
+  stringify({ trabes: 1, title, operations }, { lineWidth: 120, flowCollectionPadding: false });

@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { operationDocument } from '@/core/change/registry';
+import { faultKinds } from '@/core/lab/faults';
+
+/** What requests may carry. */
+export const operationsBody = z.array(operationDocument).max(5000);
+export const changeBody = z.strictObject({
+  trabes: z.literal(1).optional(),
+  title: z.string().trim().min(1, 'give the change a title').max(200),
+  operations: operationsBody.min(1, 'name at least one operation'),
+});
+export const reviseBody = z.strictObject({
+  title: z.string().trim().min(1).max(200).optional(),
+  operations: operationsBody.optional(),
+});
+export const previewBody = z.strictObject({ operations: operationsBody });
+export const formBody = z.strictObject({
+  do: z.string(),
+  /** Parameters as far as they are filled in. */
+  params: z.record(z.string(), z.unknown()),
+  /** The draft on which the operation would be added. */
+  change: z.string().nullable().optional(),
+  /** The draft's operation that is being revised: only those before it count. */
+  before: z.number().int().min(0).optional(),
+});
+export const trayBody = z.strictObject({ change: z.string().nullable() });
+export const clockBody = z.strictObject({
+  speed: z.union([z.literal(0), z.literal(1), z.literal(60), z.literal(600)], {
+    error: 'the speed is 0, 1, 60 or 600',
+  }),
+});
+export const advanceBody = z.strictObject({
+  seconds: z
+    .number()
+    .positive('let at least a moment pass')
+    .max(366 * 86_400, 'let at most a year pass at once'),
+});
+export const faultBody = z.strictObject({
+  kind: z.enum(faultKinds),
+  component: z.string(),
+  clear: z.boolean().default(false),
+});
+export const trafficBody = z.strictObject({ host: z.string(), device: z.string(), rate: z.string() });
+export const stockBody = z.strictObject({ what: z.enum(['demo', 'bare']) });

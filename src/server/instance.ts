@@ -1,0 +1,79 @@
+import { emptyOf, Estate } from '@/core/estate/estate';
+import { DAY, HOUR } from '@/core/units/duration';
+import { bareHardware, LAB_START } from '../../demo/hardware';
+import { demoEstate, HISTORY_DAYS, planOn, preparedChange, recent, RECENT_HOURS } from '../../demo/scenario';
+import { Changes } from './changes';
+import { Clock } from './clock';
+import { Plant } from './plant';
+import { Problem } from './problem';
+import { Runner } from './runner';
+import { readSettings } from './settings';
+
+/** All that lives in a server: the estate, its clock, the runner, the changes. */
+export interface Trabes {
+  plant: Plant;
+  runner: Runner;
+  clock: Clock;
+  changes: Changes;
+}
+
+/** Opens a database and brings it to life; a new one is filled as asked. */
+export function openTrabes(databaseFile: string, fill: 'demo' | 'empty'): Trabes {
+  const plant = new Plant(databaseFile);
+  const isNew = plant.store.lab() === undefined;
+  const runner = new Runner(plant);
+  const changes = new Changes(plant, runner);
+  const trabes = { plant, runner, clock: new Clock(plant, runner), changes };
+  if (isNew) {
+    plant.commit({ lab: { now: LAB_START, speed: 60 } });
+    if (fill === 'demo') fillWith(trabes, 'demo');
+  }
+  return trabes;
+}
+
+/** Fills an instance that holds nothing with the demo, or with its bare machines only. */
+export function fillWith({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'): void {
+  if (!emptyOf(plant.estate))
+    throw new Problem(
+      409,
+      'estate-not-empty',
+      'This instance holds an estate already.',
+      'Start an empty one: npm run demo -- --empty.',
+    );
+  if (what === 'bare') {
+    const effects = bareHardware();
+    const estate = new Estate();
+    estate.apply(effects);
+    return plant.replaceEstate(estate, effects, 'Bare machines put up');
+  }
+  const { estate, effects } = demoEstate();
+  plant.replaceEstate(estate, effects, 'Demo estate put up');
+  // The weeks that lie behind the demo pass through the same clock as all time: jobs end and hosts write.
+  const morning = plant.lab.now;
+  plant.commit({ lab: { ...plant.lab, now: morning - HISTORY_DAYS * DAY } });
+  clock.advance(HISTORY_DAYS * DAY - RECENT_HOURS * HOUR);
+  plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
+  clock.advance(RECENT_HOURS * HOUR);
+  changes.prepare(preparedChange.title, preparedChange.operations, 'demo');
+}
+
+const KEY = Symbol.for('trabes.instance');
+const holder = globalThis as unknown as { [KEY]?: Trabes };
+
+/** The one instance of this process; Next evaluates modules more than once, so it hangs on the global object. */
+export function trabes(): Trabes {
+  if (!holder[KEY]) {
+    const settings = readSettings();
+    const opened = openTrabes(settings.databaseFile, settings.fill);
+    opened.clock.start();
+    const end = () => {
+      opened.plant.events.shutDown();
+      opened.clock.stop();
+    };
+    process.once('SIGTERM', end);
+    process.once('SIGINT', end);
+    process.once('exit', () => opened.plant.close());
+    holder[KEY] = opened;
+  }
+  return holder[KEY];
+}

@@ -1,0 +1,230 @@
+import { z } from 'zod';
+import { operationTypes } from '@/core/change/registry';
+import { kinds, rowSchemas } from '@/core/estate/entities';
+import { estateDocument } from '@/core/estate/document';
+import { changeDocument } from '@/formats/change-file';
+import { collectionPaths } from './collections';
+import {
+  advanceBody,
+  changeBody,
+  clockBody,
+  faultBody,
+  formBody,
+  previewBody,
+  reviseBody,
+  stockBody,
+  trafficBody,
+  trayBody,
+} from './bodies';
+
+const schemaOf = (schema: z.ZodType): object => {
+  const { $schema: _dialect, ...rest } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' });
+  return rest;
+};
+const ref = (name: string) => ({ $ref: `#/components/schemas/${name}` });
+const jsonBody = (schema: object) => ({ required: true, content: { 'application/json': { schema } } });
+const ok = (description: string, schema?: object) => ({
+  description,
+  ...(schema ? { content: { 'application/json': { schema } } } : {}),
+});
+const problems = {
+  '4XX': {
+    description: 'Refused: what, why, and what would mend it',
+    content: { 'application/problem+json': { schema: ref('Problem') } },
+  },
+};
+const path = (name: string) => ({ name, in: 'path', required: true, schema: { type: 'string' } });
+const query = (name: string, description: string) => ({ name, in: 'query', schema: { type: 'string' }, description });
+const get = (summary: string, parameters: object[] = []) => ({
+  get: { summary, parameters, responses: { '200': ok(summary), ...problems } },
+});
+const post = (summary: string, body: object | null, status = '200', parameters: object[] = []) => ({
+  post: {
+    summary,
+    parameters,
+    ...(body ? { requestBody: jsonBody(body) } : {}),
+    responses: { [status]: ok(summary), ...problems },
+  },
+});
+
+/** The description of the API, built from the same schemas that check requests. */
+export function openApi(): object {
+  const id = path('id');
+  return {
+    openapi: '3.1.0',
+    info: {
+      title: 'Trabes',
+      version: '1',
+      description:
+        'Block storage from the drives to the host’s disk, on simulated arrays. Every refusal names the thing, the reason and the mend.',
+    },
+    servers: [{ url: '/api/v1' }],
+    paths: {
+      '/health': get('Whether the server is at work'),
+      '/estate': {
+        ...get('The whole estate as one document', [query('format', 'yaml or json')]),
+        post: {
+          summary: 'Take a whole estate into an empty instance',
+          requestBody: {
+            required: true,
+            content: { 'application/json': { schema: ref('Estate') }, 'application/yaml': { schema: ref('Estate') } },
+          },
+          responses: { '201': ok('Taken'), ...problems },
+        },
+      },
+      ...Object.fromEntries(
+        kinds.flatMap((kind) => [
+          [
+            `/${collectionPaths[kind]}`,
+            {
+              get: {
+                summary: `List ${collectionPaths[kind]}; any field filters`,
+                parameters: [query('limit', 'at most 1000'), query('offset', 'how many to leave out')],
+                responses: {
+                  '200': ok('A page', {
+                    type: 'object',
+                    properties: { total: { type: 'integer' }, items: { type: 'array', items: ref(kind) } },
+                  }),
+                  ...problems,
+                },
+              },
+            },
+          ],
+          [
+            `/${collectionPaths[kind]}/{key}`,
+            {
+              get: {
+                summary: `One of ${collectionPaths[kind]} by id or name`,
+                parameters: [path('key')],
+                responses: { '200': ok('The row', ref(kind)), ...problems },
+              },
+            },
+          ],
+        ]),
+      ),
+      '/paths': get('Paths between a host and a volume, found and missing', [
+        query('host', 'name or id'),
+        query('volume', 'name, array/name or id'),
+      ]),
+      '/operations': get('The operations there are, with their parameters'),
+      '/preview': post('What operations would do, without keeping anything', ref('PreviewBody')),
+      '/form': post('What the estate says to an operation that is being filled in', ref('FormBody')),
+      '/changes': {
+        ...get('Changes, newest first'),
+        post: {
+          summary: 'Prepare a change',
+          requestBody: {
+            required: true,
+            content: {
+              'application/json': { schema: ref('ChangeBody') },
+              'application/yaml': { schema: ref('ChangeFile') },
+            },
+          },
+          responses: { '201': ok('Prepared, with its preview or what is refused'), ...problems },
+        },
+      },
+      '/changes/{id}': {
+        ...get('One change with preview, steps and log', [id, query('format', 'yaml gives the change file')]),
+        patch: {
+          summary: 'Revise a draft',
+          parameters: [id],
+          requestBody: jsonBody(ref('ReviseBody')),
+          responses: { '200': ok('Revised'), ...problems },
+        },
+        delete: {
+          summary: 'Put a draft away for good',
+          parameters: [id],
+          responses: { '204': ok('Gone'), ...problems },
+        },
+      },
+      ...Object.fromEntries(
+        ['run', 'undo', 'retry', 'cancel'].map((verb) => [
+          `/changes/{id}/${verb}`,
+          post(`${verb[0]!.toUpperCase()}${verb.slice(1)} a change`, null, '202', [id]),
+        ]),
+      ),
+      '/tray': {
+        ...get('The change under preparation'),
+        put: {
+          summary: 'Lay a change into the tray, or none',
+          requestBody: jsonBody(ref('TrayBody')),
+          responses: { '200': ok('The tray'), ...problems },
+        },
+      },
+      '/hosts/import': {
+        post: {
+          summary: 'Turn a list of hosts into a change, with a report a line',
+          requestBody: { required: true, content: { 'text/csv': { schema: { type: 'string' } } } },
+          responses: { '201': ok('The report'), ...problems },
+        },
+      },
+      '/lab': get('Clock, jobs, faults and what can be broken'),
+      '/lab/clock': post('Set the clock’s speed', ref('ClockBody')),
+      '/lab/advance': post('Let simulated time pass at once', ref('AdvanceBody')),
+      '/lab/faults': { ...get('What is broken'), ...post('Break or mend a component', ref('FaultBody')) },
+      '/lab/traffic': post('Set how fast a host writes to a device', ref('TrafficBody')),
+      '/lab/stock': post('Fill an empty instance with the demo or its bare machines', ref('StockBody'), '201'),
+      '/span': get('Everything the Span view draws'),
+      '/span/selection': get('The chain and the facts of one thing', [
+        query('kind', 'its kind'),
+        query('id', 'its id'),
+      ]),
+      '/search': get('Find by name, IQN, NAA name, serial, address or slot', [query('q', 'what to find')]),
+      '/events': {
+        get: {
+          summary: 'Commits, job progress, clock and changes as server-sent events',
+          responses: { '200': { description: 'A stream', content: { 'text/event-stream': {} } } },
+        },
+      },
+      '/openapi.json': get('This description'),
+    },
+    components: {
+      schemas: {
+        Problem: {
+          type: 'object',
+          required: ['type', 'title', 'status', 'detail', 'code'],
+          properties: {
+            type: { type: 'string' },
+            title: { type: 'string' },
+            status: { type: 'integer' },
+            detail: { type: 'string' },
+            code: { type: 'string' },
+            mend: { type: 'string' },
+            refusals: { type: 'array', items: ref('Refusal') },
+          },
+        },
+        Refusal: {
+          type: 'object',
+          required: ['code', 'message', 'subject', 'mend'],
+          properties: {
+            code: { type: 'string' },
+            message: { type: 'string' },
+            mend: { type: 'string' },
+            field: { type: 'string' },
+            operation: { type: 'integer' },
+            subject: {
+              type: 'object',
+              properties: { kind: { type: 'string' }, id: { type: 'string' }, name: { type: 'string' } },
+            },
+          },
+        },
+        Estate: schemaOf(estateDocument),
+        ChangeFile: schemaOf(changeDocument),
+        ChangeBody: schemaOf(changeBody),
+        ReviseBody: schemaOf(reviseBody),
+        PreviewBody: schemaOf(previewBody),
+        FormBody: schemaOf(formBody),
+        TrayBody: schemaOf(trayBody),
+        ClockBody: schemaOf(clockBody),
+        AdvanceBody: schemaOf(advanceBody),
+        FaultBody: schemaOf(faultBody),
+        TrafficBody: schemaOf(trafficBody),
+        StockBody: schemaOf(stockBody),
+        ...Object.fromEntries(kinds.map((kind) => [kind, schemaOf(rowSchemas[kind])])),
+        ...Object.fromEntries(
+          operationTypes.map((type) => [type.kind, { description: type.summary, ...schemaOf(type.schema) }]),
+        ),
+      },
+    },
+  };
+}
