@@ -1,0 +1,5 @@
+import { SpanView } from '@/ui/span/span-view';
+
+export default function SpanPage() {
+  return <SpanView />;
+}

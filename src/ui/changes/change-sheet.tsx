@@ -1,0 +1,276 @@
+'use client';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { ChangeView, StepState } from '@/core/change/record';
+import type { Figure } from '@/core/change/preview';
+import { kindWords, type Kind } from '@/core/estate/entities';
+import { formatDuration } from '@/core/units/duration';
+import { api, type ApiRefusal } from '../api/client';
+import { StatePost } from '../look/post';
+import { SheetFrame } from '../sheet/sheet-frame';
+import { labTime } from '../shell/clock-context';
+import { usePlace } from '../shell/place';
+import { changeStateWords } from './words';
+
+type Verb = 'run' | 'undo' | 'retry' | 'cancel';
+
+/** One change, whole: reviewed before it runs, watched while it runs, read and undone afterwards. */
+export function ChangeSheet({ id }: { id: string }) {
+  const change = useQuery({ queryKey: ['change', id], queryFn: () => api.change(id) });
+  if (change.error)
+    return (
+      <SheetFrame title="Change">
+        <p className="refusal m-4">{change.error.message}</p>
+      </SheetFrame>
+    );
+  return change.data ? <Loaded change={change.data} /> : <SheetFrame title="Change">{null}</SheetFrame>;
+}
+
+function Loaded({ change }: { change: ChangeView }) {
+  const { close } = usePlace();
+  const client = useQueryClient();
+  const told = useMutation<ChangeView, ApiRefusal, Verb>({
+    mutationFn: (verb) => api.tell(change.id, verb),
+    onSettled: () => client.invalidateQueries(),
+  });
+  const discard = useMutation({
+    mutationFn: () => api.discard(change.id),
+    onSuccess: () => {
+      close();
+      return client.invalidateQueries();
+    },
+  });
+  const lay = useMutation({ mutationFn: () => api.setTray(change.id) });
+  const draft = change.state === 'draft';
+  const refusals = change.problem ? [change.problem] : (change.preview?.refusals ?? []);
+  return (
+    <SheetFrame
+      title={draft ? 'Review' : change.title}
+      line={`${changeStateWords[change.state]}, from ${change.origin}`}
+      foot={
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+          <Outcome change={change} error={told.error} />
+          <span className="flex-1" />
+          <a className="verb inline-flex items-center" href={`/api/v1/changes/${change.id}?format=yaml`} download>
+            Save as a file
+          </a>
+          {draft && (
+            <>
+              <button type="button" className="verb" onClick={() => discard.mutate()}>
+                Discard
+              </button>
+              <button type="button" className="verb" onClick={() => lay.mutate()}>
+                Lay in the tray
+              </button>
+              <button type="button" className="btn solid" disabled={refusals.length > 0 || change.operations.length === 0 || told.isPending} onClick={() => told.mutate('run')}>
+                Run
+              </button>
+            </>
+          )}
+          {(change.state === 'running' || change.state === 'undoing') && (
+            <button type="button" className="btn" onClick={() => told.mutate('cancel')}>
+              Stop
+            </button>
+          )}
+          {change.state === 'stopped' && (
+            <button type="button" className="btn solid" onClick={() => told.mutate('retry')}>
+              Retry the rest
+            </button>
+          )}
+          {(change.state === 'done' || change.state === 'stopped') && change.steps.some((step) => step.state === 'done') && (
+            <button type="button" className="btn" disabled={!change.undo.possible || told.isPending} onClick={() => told.mutate('undo')}>
+              Undo
+            </button>
+          )}
+        </div>
+      }
+    >
+      <div className="grid gap-1 px-4 pb-4">
+        {draft && <Title key={change.title} change={change} />}
+        {refusals.map((refusal, k) => (
+          <p key={k} className="refusal mt-2" role="alert">
+            {refusal.operation === undefined ? '' : `Operation ${refusal.operation + 1}: `}
+            {refusal.message} <span className="text-ink">{refusal.mend}</span>
+          </p>
+        ))}
+        <h2 className="caps border-b border-ink pt-3 pb-1">Steps</h2>
+        {draft ? <DraftSteps change={change} /> : <RunSteps change={change} />}
+        {change.preview && <Figures figures={change.preview.figures} />}
+        {change.preview && change.preview.destroys.length > 0 && (
+          <p className="refusal mt-2">
+            Lost for good: {change.preview.destroys.join('; ')}. <span className="text-ink">These steps cannot be undone.</span>
+          </p>
+        )}
+        {change.log.length > 0 && (
+          <>
+            <h2 className="caps border-b border-ink pt-4 pb-1">Log</h2>
+            <ol aria-label="Log">
+              {change.log.map((row, k) => (
+                <li key={k} className="flex gap-3 py-0.5">
+                  <span className="mono flex-none pt-px text-ink2">{labTime(row.atLab)}</span>
+                  <span className={row.level === 'problem' ? 'text-red' : ''}>{row.message}</span>
+                </li>
+              ))}
+            </ol>
+          </>
+        )}
+      </div>
+    </SheetFrame>
+  );
+}
+
+/** One sentence on where the change stands and what may be done. */
+function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | null }) {
+  if (error)
+    return (
+      <span role="alert" className="text-red">
+        {error.message} {error.mend}
+      </span>
+    );
+  if (change.preview) {
+    const { steps, takes, destroys } = change.preview;
+    return (
+      <span className="text-ink2">
+        {steps.length} {steps.length === 1 ? 'step' : 'steps'}, {formatDuration(takes)}. {destroys.length === 0 ? 'Each can be undone.' : ''}
+      </span>
+    );
+  }
+  const done = change.steps.filter((step) => step.state === 'done').length;
+  if (change.state === 'done' && !change.undo.possible) return <span className="text-ink2">No undo: {change.undo.refusals[0]?.message}</span>;
+  return (
+    <span className="text-ink2" role="status">
+      {done} of {change.steps.length} steps stand.
+    </span>
+  );
+}
+
+function Title({ change }: { change: ChangeView }) {
+  const client = useQueryClient();
+  const [title, setTitle] = useState(change.title);
+  const revise = useMutation({ mutationFn: () => api.revise(change.id, { title }), onSuccess: () => client.invalidateQueries() });
+  return (
+    <label className="grid grid-cols-[96px_1fr] items-center pt-2">
+      <span className="caps">Title</span>
+      <input className="field" value={title} onChange={(event) => setTitle(event.target.value)} onBlur={() => title.trim() !== '' && title !== change.title && revise.mutate()} />
+    </label>
+  );
+}
+
+function DraftSteps({ change }: { change: ChangeView }) {
+  const { open } = usePlace();
+  const client = useQueryClient();
+  const revise = useMutation({
+    mutationFn: (operations: ChangeView['operations']) => api.revise(change.id, { operations }),
+    onSuccess: () => client.invalidateQueries(),
+  });
+  const { operations, preview } = change;
+  const swap = (a: number, b: number) => revise.mutate(operations.map((one, k) => (k === a ? operations[b]! : k === b ? operations[a]! : one)));
+  if (operations.length === 0) return <p className="py-1 text-ink2">It holds nothing. Pick something in the drawing and add to it.</p>;
+  return (
+    <ol>
+      {operations.map((operation, at) => {
+        const { do: kind, ...params } = operation;
+        const steps = preview?.steps.filter((step) => step.operation === at) ?? [];
+        const refused = preview?.refusals.some((refusal) => refusal.operation === at);
+        return (
+          <li key={at} className="flex gap-2 border-b border-rule-faint py-1.5">
+            <span className="step-square ml-0!">{at + 1}</span>
+            <div className="min-w-0 flex-1">
+              {steps.length === 0 && <p className={refused ? 'text-red' : 'text-ink2'}>{kind}: refused as it stands.</p>}
+              {steps.map((step, k) => (
+                <p key={k}>
+                  {step.title} <span className="narrow text-ink2">on {step.device.name}, {formatDuration(step.takes)}</span>
+                  {step.notes.map((note) => (
+                    <span key={note} className="block text-ink2">
+                      {note}
+                    </span>
+                  ))}
+                  {step.destroys && <span className="block text-red">Lost for good: {step.destroys}.</span>}
+                </p>
+              ))}
+            </div>
+            <span className="flex flex-none items-start gap-2">
+              {at > 0 && (
+                <button type="button" className="verb narrow" onClick={() => swap(at, at - 1)}>
+                  Up<span className="sr-only">: operation {at + 1}</span>
+                </button>
+              )}
+              <button type="button" className="verb narrow" onClick={() => open(kind, { ...params, $change: change.id, $at: at })}>
+                Revise<span className="sr-only"> operation {at + 1}</span>
+              </button>
+              <button type="button" className="verb narrow" onClick={() => revise.mutate(operations.filter((_, k) => k !== at))}>
+                Take out<span className="sr-only"> operation {at + 1}</span>
+              </button>
+            </span>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+const stepWords: Record<StepState, string> = { waiting: 'waits', running: 'at work', done: 'done', undone: 'undone' };
+
+function RunSteps({ change }: { change: ChangeView }) {
+  return (
+    <ol aria-label="Steps">
+      {change.steps.map((step) => (
+        <li key={step.n} className="flex items-baseline gap-2 border-b border-rule-faint py-1">
+          <span className="step-square ml-0! self-start" data-state={step.state}>
+            {step.state === 'done' ? '✓' : step.n + 1}
+          </span>
+          <span className={`min-w-0 flex-1 ${step.state === 'undone' ? 'text-ink3 line-through' : ''}`}>
+            {step.title}
+            {step.notes.map((note) => (
+              <span key={note} className="block text-ink2">
+                {note}
+              </span>
+            ))}
+          </span>
+          <span className="narrow flex-none text-ink2">
+            {stepWords[step.state]}
+            {step.finishedLab !== null && step.state === 'done' ? ` ${labTime(step.finishedLab).slice(-8)}` : ''}
+          </span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+function Figures({ figures }: { figures: readonly Figure[] }) {
+  if (figures.length === 0) return null;
+  return (
+    <>
+      <h2 className="caps pt-4 pb-1">Before and after</h2>
+      <table className="table" aria-label="Before and after">
+        <thead>
+          <tr>
+            <th className="caps">What</th>
+            <th className="caps">Figure</th>
+            <th className="caps right">Before</th>
+            <th className="caps right">After</th>
+          </tr>
+        </thead>
+        <tbody>
+          {figures.map((figure) => (
+            <tr key={`${figure.subject.kind} ${figure.subject.name} ${figure.label}`}>
+              <td>
+                {figure.subject.name === 'Estate' ? 'Estate' : <span className="name">{figure.subject.name}</span>} {figure.subject.name !== 'Estate' && <span className="narrow text-ink2">{kindWords[figure.subject.kind as Kind]}</span>}
+              </td>
+              <td>{figure.label}</td>
+              <td className="num right text-ink2">{figure.before ?? '–'}</td>
+              <td className="num right">
+                <b>{figure.after ?? '–'}</b>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+export function ChangePost({ state }: { state: ChangeView['state'] }) {
+  const post = { draft: 'absent', running: 'in work', undoing: 'in work', stopped: 'broken', done: 'stands', undone: 'absent' } as const;
+  return <StatePost post={post[state]} />;
+}

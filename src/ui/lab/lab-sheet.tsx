@@ -1,0 +1,175 @@
+'use client';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { faultKinds, type FaultKind } from '@/core/lab/faults';
+import { formatBytes } from '@/core/units/bytes';
+import { formatDuration } from '@/core/units/duration';
+import { api, type ApiRefusal } from '../api/client';
+import { StatePost } from '../look/post';
+import { Pick } from '../sheet/controls';
+import { SheetFrame } from '../sheet/sheet-frame';
+import { labTime, useClock } from '../shell/clock-context';
+
+const kindLabels: Record<FaultKind, string> = {
+  'drive-failed': 'A drive fails',
+  'port-down': 'An array port goes down',
+  'controller-down': 'A controller goes down',
+  'interface-down': 'A host interface goes down',
+};
+
+const jobLabels: Record<string, string> = { 'raid-initialise': 'is being initialised', 'raid-rebuild': 'rebuilds a drive' };
+
+/** What is broken and can be broken, what is in work, who writes how fast. */
+export function LabSheet() {
+  const lab = useQuery({ queryKey: ['lab'], queryFn: api.lab });
+  const clock = useClock();
+  const [kind, setKind] = useState<FaultKind>('port-down');
+  const [component, setComponent] = useState('');
+  const fault = useMutation<{ said: string }, ApiRefusal, { kind: FaultKind; component: string; clear: boolean }>({
+    mutationFn: (wanted) => api.fault(wanted.kind, wanted.component, wanted.clear),
+    onSuccess: () => setComponent(''),
+  });
+  const data = lab.data;
+  if (!data) return <SheetFrame title="Faults and traffic">{null}</SheetFrame>;
+  const now = clock?.now ?? data.now;
+  const choices = data.breakable.filter((one) => one.kind === kind).map((one) => ({ value: one.component, label: one.name }));
+  const heading = 'caps border-b border-ink pt-3 pb-1';
+  return (
+    <SheetFrame title="Faults and traffic" line="the simulated lab">
+      <div className="grid gap-1 px-4 pb-4">
+        <h2 className={heading}>Break something</h2>
+        <div className="grid grid-cols-[1fr_1fr_auto] items-center gap-2 py-1.5">
+          <Pick
+            id="fault-kind"
+            value={kind}
+            choices={faultKinds.map((value) => ({ value, label: kindLabels[value] }))}
+            invalid={false}
+            describedBy="fault-says"
+            onPick={(value) => {
+              setKind(value as FaultKind);
+              setComponent('');
+            }}
+          />
+          <Pick id="fault-component" value={component} choices={choices} invalid={false} describedBy="fault-says" onPick={setComponent} />
+          <button type="button" className="btn" disabled={component === '' || fault.isPending} onClick={() => fault.mutate({ kind, component, clear: false })}>
+            Break it
+          </button>
+        </div>
+        <p id="fault-says" className="text-ink2">
+          {fault.error ? (
+            <span className="refusal block" role="alert">
+              {fault.error.message} {fault.error.mend}
+            </span>
+          ) : (
+            (fault.data?.said ?? 'Paths and states follow at once.')
+          )}
+        </p>
+
+        <h2 className={heading}>Broken now, {data.faults.length}</h2>
+        {data.faults.length === 0 && <p className="py-1 text-ink2">Nothing is broken.</p>}
+        <ul>
+          {data.faults.map((one) => (
+            <li key={one.component} className="flex items-center gap-2 border-b border-rule-faint py-1">
+              <StatePost post={one.state === 'rebuilding' ? 'in work' : 'broken'} />
+              <span className="name">{one.name}</span>
+              <span className="text-ink2">{one.state}</span>
+              <span className="flex-1" />
+              {one.state !== 'rebuilding' && (
+                <button type="button" className="verb" onClick={() => fault.mutate({ kind: one.kind, component: one.component, clear: true })}>
+                  Mend
+                  <span className="sr-only"> {one.name}</span>
+                </button>
+              )}
+            </li>
+          ))}
+        </ul>
+
+        <h2 className={heading}>In work, {data.jobs.length}</h2>
+        {data.jobs.length === 0 && <p className="py-1 text-ink2">No job is at work.</p>}
+        <ul>
+          {data.jobs.map((job) => {
+            const share = Math.min(1, Math.max(0, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
+            return (
+              <li key={job.id} className="num flex items-center gap-2 border-b border-rule-faint py-1">
+                <StatePost post="in work" />
+                <span className="name">
+                  {job.array} {job.raidGroup}
+                </span>
+                <span className="text-ink2">{jobLabels[job.kind]}</span>
+                <span className="flex-1" />
+                <b>{Math.floor(share * 100)} %</b>
+                <span className="text-ink2">
+                  {formatDuration(job.finishesAt - now)} left, until {labTime(job.finishesAt, false)}
+                </span>
+              </li>
+            );
+          })}
+        </ul>
+
+        <h2 className={heading}>Traffic</h2>
+        {data.traffic.length === 0 ? (
+          <p className="py-1 text-ink2">No host has anything mounted. Format a device; then set how fast it is written to.</p>
+        ) : (
+          <table className="table" aria-label="Traffic">
+            <thead>
+              <tr>
+                <th className="caps">Mounted at</th>
+                <th className="caps right">Used</th>
+                <th className="caps">Written each second</th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.traffic.map((row) => (
+                <tr key={`${row.host} ${row.device}`}>
+                  <td>
+                    {row.host} <span className="text-ink2">{row.mountPoint}</span>
+                  </td>
+                  <td className="num right">
+                    {formatBytes(row.used, 'used')} of {formatBytes(row.size)}
+                  </td>
+                  <td>
+                    <Rate key={row.rate} host={row.host} device={row.device} rate={row.rate} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+
+        <h2 className={heading}>What the lab did</h2>
+        <ul>
+          {data.log.map((row, k) => (
+            <li key={k} className="flex gap-3 py-0.5">
+              <span className="mono flex-none pt-px text-ink2">{labTime(row.atLab, false)}</span>
+              <span className={row.level === 'problem' ? 'text-red' : ''}>{row.message}</span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </SheetFrame>
+  );
+}
+
+function Rate({ host, device, rate }: { host: string; device: string; rate: string }) {
+  const [text, setText] = useState(rate);
+  const set = useMutation<{ rate: string }, ApiRefusal>({ mutationFn: () => api.traffic(host, device, text) });
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        set.mutate();
+      }}
+    >
+      <input aria-label={`Rate of ${host} ${device}`} aria-invalid={set.isError} value={text} onChange={(event) => setText(event.target.value)} className="field h-6! w-[104px]!" />
+      <button type="submit" className="verb" disabled={text === rate}>
+        Set
+      </button>
+      {set.error && (
+        <span role="alert" className="text-red">
+          {set.error.message}
+        </span>
+      )}
+    </form>
+  );
+}

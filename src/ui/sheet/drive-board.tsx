@@ -1,0 +1,162 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { SpanArray, SpanEnclosure } from '@/core/span/model';
+import { api } from '../api/client';
+import { Datum, DimensionLine } from '../look/marks';
+
+interface BoardProps {
+  arrayName: string;
+  /** Ticked drives as enclosure:slot. */
+  ticked: readonly string[];
+  unfit: ReadonlyMap<string, string>;
+  onTick: (drives: string[]) => void;
+}
+
+/** The enclosures of one array, enlarged, to tick drives in. */
+export function DriveBoard({ arrayName, ticked, unfit, onTick }: BoardProps) {
+  const span = useQuery({ queryKey: ['span'], queryFn: api.span });
+  const array = span.data?.arrays.find((one) => one.name === arrayName || one.id === arrayName);
+  if (!array) return <section className="bg-paper p-4 text-ink2">Choose an array; its drives are drawn here.</section>;
+  const free = array.enclosures.reduce((sum, enclosure) => sum + enclosure.free, 0);
+  return (
+    <section aria-label="Drives to tick" className="scroller bg-paper">
+      <div className="flex items-center gap-3 border-b border-rule px-3 py-1">
+        <b className="font-[680]">Tick drives here</b>
+        <button type="button" className="verb" onClick={() => onTick(eightOf(array, unfit))}>
+          Tick 8 for me
+        </button>
+        <button type="button" className="verb" onClick={() => onTick([])} disabled={ticked.length === 0}>
+          Lift all ticks
+        </button>
+        <span className="flex-1" />
+        <kbd className="key">Space</kbd> tick <kbd className="key">⇧→</kbd> run
+      </div>
+      <div className="px-3 pt-1.5">
+        <span className="caps text-ink">Drives</span>
+        <DimensionLine total={free} marked={ticked.length} word="that fit" />
+      </div>
+      <h2 className="mx-3 mt-2 flex items-end gap-2 border-b border-ink pb-0.5">
+        <Datum />
+        <b className="[font-stretch:84%]">{array.name}</b>
+        <span className="narrow text-ink2">
+          {array.model}, {array.drives} drives
+        </span>
+      </h2>
+      {array.enclosures.map((enclosure) => (
+        <Enclosure key={enclosure.id} enclosure={enclosure} ticked={ticked} unfit={unfit} onTick={onTick} />
+      ))}
+      <p className="narrow flex flex-wrap gap-4 px-3 py-3 text-ink2">
+        <span>solid: member</span>
+        <span>hollow: free</span>
+        <span>ticked: chosen</span>
+        <span>snapped: failed</span>
+        <span>half filled: rebuilds</span>
+      </p>
+    </section>
+  );
+}
+
+/** Eight free drives of the enclosure that has the most. */
+function eightOf(array: SpanArray, unfit: ReadonlyMap<string, string>): string[] {
+  const free = array.enclosures.map((enclosure) => enclosure.drives.map((drive) => `${enclosure.number}:${drive.slot}`).filter((ref) => !unfit.has(ref)));
+  const most = free.reduce((best, next) => (next.length > best.length ? next : best), []);
+  return most.slice(0, 8);
+}
+
+const HEIGHT = 50;
+const ROW = 30;
+
+function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclosure } & Omit<BoardProps, 'arrayName'>) {
+  const [active, setActive] = useState(0);
+  const refs = enclosure.drives.map((drive) => `${enclosure.number}:${drive.slot}`);
+  const toggle = (ref: string) => {
+    if (unfit.has(ref)) return;
+    onTick(ticked.includes(ref) ? ticked.filter((one) => one !== ref) : [...ticked, ref]);
+  };
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: ROW, ArrowUp: -ROW }[event.key];
+    if (step !== undefined) {
+      event.preventDefault();
+      const next = Math.min(refs.length - 1, Math.max(0, active + step));
+      setActive(next);
+      if (event.shiftKey) {
+        const run = [refs[active]!, refs[next]!].filter((ref) => !unfit.has(ref) && !ticked.includes(ref));
+        if (run.length > 0) onTick([...ticked, ...run]);
+      }
+    } else if (event.key === ' ' || event.key === 'Enter') {
+      event.preventDefault();
+      toggle(refs[active]!);
+    }
+  };
+  const base = `board-${enclosure.id}`;
+  return (
+    <div className="px-3 pt-3">
+      <div className="flex justify-between">
+        <span>
+          <b className="font-[560]">Enclosure {enclosure.number}</b> <span className="narrow text-ink2">{enclosure.label}</span>
+        </span>
+        <span className="narrow text-ink2">{enclosure.free} free</span>
+      </div>
+      <ul
+        role="listbox"
+        aria-label={`Drives of enclosure ${enclosure.number}`}
+        aria-multiselectable="true"
+        aria-activedescendant={`${base}-${active}`}
+        tabIndex={0}
+        onKeyDown={onKeyDown}
+        className="listbox mt-1 grid border-x border-b border-ink2 pb-1"
+        style={{ gridTemplateColumns: `repeat(${Math.min(ROW, Math.max(12, refs.length))}, minmax(0, 1fr))` }}
+      >
+        {enclosure.drives.map((drive, k) => {
+          const ref = refs[k]!;
+          const on = ticked.includes(ref);
+          const why = unfit.get(ref);
+          return (
+            <li
+              key={drive.id}
+              id={`${base}-${k}`}
+              role="option"
+              aria-selected={on}
+              aria-disabled={why !== undefined}
+              aria-label={`Slot ${drive.slot}${why ? `, ${why}` : ''}`}
+              title={why ? `${ref} ${why}` : ref}
+              data-active={k === active || undefined}
+              onClick={() => {
+                setActive(k);
+                toggle(ref);
+              }}
+              className={`slot grid justify-items-center ${why ? '' : 'cursor-pointer'}`}
+              data-post={drive.post}
+            >
+              <svg viewBox={`0 0 14 ${HEIGHT}`} height={enclosure.drives.length > ROW ? 34 : HEIGHT} width="100%" preserveAspectRatio="none" aria-hidden="true">
+                {on ? (
+                  <>
+                    <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="var(--marker)" stroke="var(--ink)" />
+                    <path d={`M3 ${HEIGHT / 2} 6 ${HEIGHT / 2 + 9} 12 ${HEIGHT / 2 - 11}`} fill="none" stroke="#10201a" strokeWidth="1.8" />
+                  </>
+                ) : drive.post === 'broken' ? (
+                  <>
+                    <path d={`M2 ${HEIGHT}V28l7 5v${HEIGHT - 33}Z`} fill="currentColor" />
+                    <path d="M6 1h7v27l-7-5Z" fill="currentColor" />
+                  </>
+                ) : (
+                  <>
+                    <rect x="2" y="1" width="10" height={HEIGHT - 1} fill={why && drive.post === 'stands' ? 'currentColor' : 'none'} stroke="currentColor" />
+                    {drive.post === 'in work' && <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />}
+                  </>
+                )}
+              </svg>
+              <span className={`text-[11px] leading-[14px] [font-stretch:75%] ${on ? 'font-bold text-ink' : 'text-ink3'}`}>{drive.slot}</span>
+            </li>
+          );
+        })}
+      </ul>
+      {enclosure.brackets.length > 0 && (
+        <p className="narrow pt-0.5 text-ink2">
+          {enclosure.brackets.map((bracket) => `${bracket.from}–${bracket.to} ${bracket.name}`).join(', ')}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,265 @@
+'use client';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useId, useMemo, useRef, useState } from 'react';
+import { useForm, useWatch } from 'react-hook-form';
+import type { Choice, FieldForetold } from '@/core/operation/operation';
+import type { Refusal } from '@/core/operation/refusal';
+import { formatDuration } from '@/core/units/duration';
+import { api, type ApiRefusal } from '../api/client';
+import { usePlace } from '../shell/place';
+import { VisibleColumns } from '../span/visible-columns';
+import { Interfaces, Lines, Pick, Ports, Several, type InterfaceRow } from './controls';
+import { DriveBoard } from './drive-board';
+import { paramsOf, valuesOf, type FieldSpec, type FormSpec } from './form-specs';
+import { LevelComparison } from './level-comparison';
+import { Beside, SheetFrame } from './sheet-frame';
+
+const DEBOUNCE = 120;
+
+function useDebounced<T>(value: T, key: string): T {
+  const [settled, setSettled] = useState({ value, key });
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled({ value, key }), DEBOUNCE);
+    return () => clearTimeout(timer);
+  }, [value, key]);
+  return settled.value;
+}
+
+interface SheetProps {
+  kind: string;
+  spec: FormSpec;
+  given: Record<string, unknown>;
+  view: React.ReactNode;
+}
+
+/** The sheet of one operation: fields, and beside each what its value means, computed by the core on the estate as the draft leaves it. */
+export function OperationSheet({ kind, spec, given, view }: SheetProps) {
+  const { close, open } = usePlace();
+  const client = useQueryClient();
+  const { $change, $at, ...start } = given as { $change?: string; $at?: number } & Record<string, unknown>;
+  const form = useForm<Record<string, unknown>>({ defaultValues: valuesOf(spec, start) });
+  const values = useWatch({ control: form.control });
+  const [attempted, setAttempted] = useState(false);
+  const tray = useQuery({ queryKey: ['tray'], queryFn: api.tray });
+  const draft = $change ?? (tray.data?.change?.state === 'draft' ? tray.data.change.id : null);
+
+  const current = useMemo(() => paramsOf(spec, values), [spec, values]);
+  const currentKey = JSON.stringify(current);
+  const params = useDebounced(current, currentKey);
+  const paramsKey = JSON.stringify(params);
+  const answer = useQuery({
+    queryKey: ['form', kind, paramsKey, draft, $at],
+    queryFn: () => api.form(kind, params, draft, $at),
+    enabled: tray.isSuccess || $change !== undefined,
+    placeholderData: keepPreviousData,
+  });
+  useSuggestions(form, spec, answer.data?.fields);
+
+  const refusals = answer.data?.preview.refusals ?? [];
+  const settled = currentKey === paramsKey && !answer.isPlaceholderData && answer.isSuccess;
+  const ready = settled && refusals.length === 0 && (answer.data?.preview.steps.length ?? 0) > 0;
+
+  const add = useMutation<unknown, ApiRefusal>({
+    mutationFn: async () => {
+      const document = { do: kind, ...params };
+      const change = draft ? await api.change(draft) : null;
+      if (!change) return api.prepare(titleOf(answer.data!.preview.steps[0]!.title), [document]);
+      const operations = $at === undefined ? [...change.operations, document] : change.operations.map((old, k) => (k === $at ? document : old));
+      return api.revise(change.id, { operations });
+    },
+    onSuccess: async () => {
+      await client.invalidateQueries();
+      if ($change) open('change', { id: $change });
+      else close();
+    },
+  });
+  const submit = () => {
+    setAttempted(true);
+    if (ready && !add.isPending) add.mutate();
+  };
+
+  const put = (name: string, value: unknown) => form.setValue(name, value, { shouldDirty: true });
+  const ticked = (values.drives ?? []) as string[];
+  const unfit = useMemo(() => new Map((answer.data?.fields.drives?.choices ?? []).flatMap((choice: Choice) => (choice.unfit ? [[choice.value, choice.unfit] as const] : []))), [answer.data]);
+  const arrayName = typeof values.array === 'string' ? values.array : '';
+  const left = spec.columns.length === 0 ? <DriveBoard arrayName={arrayName} ticked={ticked} unfit={unfit} onTick={(drives) => put('drives', drives)} /> : <VisibleColumns.Provider value={spec.columns}>{view}</VisibleColumns.Provider>;
+
+  return (
+    <Beside
+      view={left}
+      sheet={
+        <form
+          className="contents"
+          onSubmit={(event) => {
+            event.preventDefault();
+            submit();
+          }}
+        >
+          <SheetFrame
+            title={spec.title}
+            line={$at === undefined ? (draft ? `joins the draft “${tray.data?.change?.title ?? ''}”` : 'begins a draft') : `step ${$at + 1} of the draft`}
+            foot={<Foot answer={answer.data?.preview ?? null} problem={add.error ?? (answer.error as ApiRefusal | null)} ready={ready} pending={add.isPending} attempted={attempted} onAdd={submit} revising={$at !== undefined} />}
+          >
+            {spec.fields.map((field) => (
+              <FieldRow
+                key={field.name}
+                field={field}
+                foretold={answer.data?.fields[field.name]}
+                value={values[field.name]}
+                refusals={shownRefusals(refusals, field, values[field.name], attempted || Boolean(form.formState.dirtyFields[field.name]))}
+                comparison={answer.data?.comparison}
+                onChange={(value) => put(field.name, value)}
+              />
+            ))}
+          </SheetFrame>
+        </form>
+      }
+    />
+  );
+}
+
+const titleOf = (step: string): string => step.split(':')[0]!.slice(0, 120);
+
+/** A field is refused in words once it holds something, or once the whole was sent. */
+function shownRefusals(refusals: readonly Refusal[], field: FieldSpec, value: unknown, touched: boolean): Refusal[] {
+  const empty = value === '' || value === undefined || (Array.isArray(value) && value.length === 0);
+  return refusals.filter((refusal) => refusal.field === field.name && (touched || !empty));
+}
+
+/** Fills in what the estate suggests, as long as nobody has written anything else. */
+function useSuggestions(form: ReturnType<typeof useForm<Record<string, unknown>>>, spec: FormSpec, fields: Record<string, FieldForetold> | undefined): void {
+  const suggested = useRef<Record<string, string>>({});
+  useEffect(() => {
+    if (!fields) return;
+    for (const { name, control } of spec.fields) {
+      const foretold = fields[name];
+      const fallback = control === 'select' && (name === 'array' || name === 'site') ? foretold?.choices?.[0]?.value : undefined;
+      const next = foretold?.suggested ?? fallback;
+      if (next === undefined) continue;
+      const present = form.getValues(name);
+      const untouched = present === '' || present === undefined || (Array.isArray(present) && present.length === 0) || JSON.stringify(present) === suggested.current[name];
+      if (!untouched || form.getFieldState(name).isDirty || JSON.stringify(present) === JSON.stringify(next)) continue;
+      suggested.current[name] = JSON.stringify(next);
+      form.setValue(name, next, { shouldDirty: false });
+    }
+  }, [form, spec, fields]);
+}
+
+interface FieldRowProps {
+  field: FieldSpec;
+  foretold: FieldForetold | undefined;
+  value: unknown;
+  refusals: Refusal[];
+  comparison: import('@/core/operation/operation').Comparison | undefined;
+  onChange: (value: unknown) => void;
+}
+
+function FieldRow({ field, foretold, value, refusals, comparison, onChange }: FieldRowProps) {
+  const id = useId();
+  const says = `${id}-says`;
+  const invalid = refusals.length > 0;
+  const consequence = (
+    <div id={says} className="min-w-0 py-[5px] text-ink2">
+      {invalid
+        ? refusals.slice(0, 2).map((refusal) => (
+            <p key={refusal.message} className="refusal" role="alert">
+              {refusal.message} <span className="text-ink">{refusal.mend}</span>
+            </p>
+          ))
+        : foretold?.says}
+    </div>
+  );
+  if (field.control === 'levels')
+    return (
+      <div className="px-4 pt-2">
+        {comparison && <LevelComparison comparison={comparison} value={String(value ?? '')} onPick={onChange} />}
+        {consequence}
+      </div>
+    );
+  const text = typeof value === 'string' ? value : '';
+  const list = Array.isArray(value) ? (value as string[]) : [];
+  const choices = foretold?.choices ?? [];
+  const control = () => {
+    switch (field.control) {
+      case 'select':
+        return <Pick id={id} value={text} choices={choices} onPick={onChange} invalid={invalid} describedBy={says} />;
+      case 'several':
+        return <Several label={field.label} value={list} choices={choices} onChange={onChange} describedBy={says} />;
+      case 'lines':
+        return <Lines id={id} label={field.label} value={list} onChange={onChange} placeholder={field.placeholder} invalid={invalid} describedBy={says} />;
+      case 'interfaces':
+        return <Interfaces id={id} value={value as InterfaceRow[]} onChange={onChange} invalid={invalid} describedBy={says} />;
+      case 'ports':
+        return <Ports value={value === 'all' ? 'all' : list} choices={choices} onChange={onChange} describedBy={says} />;
+      case 'drives':
+        return <p className="py-[5px]">{list.length === 0 ? 'Tick them in the drawing.' : list.join(', ')}</p>;
+      default:
+        return (
+          <input
+            id={id}
+            className="field"
+            value={text}
+            placeholder={field.placeholder}
+            inputMode={field.control === 'number' ? 'numeric' : undefined}
+            autoComplete="off"
+            spellCheck={false}
+            aria-invalid={invalid}
+            aria-describedby={says}
+            onChange={(event) => onChange(event.target.value)}
+          />
+        );
+    }
+  };
+  const wide = field.control === 'interfaces' || field.control === 'lines';
+  return (
+    <div className={`grid gap-x-3 border-b border-rule-faint px-4 py-1.5 ${wide ? 'grid-cols-[96px_minmax(0,280px)_minmax(0,1fr)]' : 'grid-cols-[96px_minmax(0,212px)_minmax(0,1fr)]'}`}>
+      <label htmlFor={id} className="caps pt-[7px]">
+        {field.label}
+      </label>
+      <div className="min-w-0">{control()}</div>
+      {consequence}
+    </div>
+  );
+}
+
+const STEPS = 4;
+
+function Foot({ answer, problem, ready, pending, attempted, onAdd, revising }: { answer: import('@/core/change/preview').Preview | null; problem: ApiRefusal | null; ready: boolean; pending: boolean; attempted: boolean; onAdd: () => void; revising: boolean }) {
+  const refusal = answer?.refusals[0];
+  return (
+    <div className="grid gap-2">
+      <h2 className="caps">What will happen</h2>
+      {problem && (
+        <p role="alert" className="refusal">
+          {problem.message} <span className="text-ink">{problem.mend}</span>
+        </p>
+      )}
+      <ol className="grid gap-1">
+        {answer?.steps.slice(0, STEPS).map((step, k) => (
+          <li key={k} className="flex items-baseline gap-2">
+            <span className="step-square ml-0! self-start">{k + 1}</span>
+            <span>
+              {step.title}
+              {step.notes.map((note) => (
+                <span key={note} className="block text-ink2">
+                  {note}
+                </span>
+              ))}
+              {step.destroys && <span className="block text-red">Lost for good: {step.destroys}.</span>}
+            </span>
+          </li>
+        ))}
+        {answer && answer.steps.length > STEPS && <li className="text-ink2">and {answer.steps.length - STEPS} more steps</li>}
+        {answer?.steps.length === 0 && !refusal && <li className="text-ink2">Nothing yet.</li>}
+      </ol>
+      <div className="flex items-center gap-3">
+        <span className={`min-w-0 flex-1 ${attempted && refusal ? 'text-red' : 'text-ink2'}`}>
+          {refusal ? `${refusal.message} ${refusal.mend}` : answer && answer.steps.length > 0 ? `Takes ${formatDuration(answer.takes)}. ${answer.destroys.length === 0 ? 'It can be undone.' : 'It cannot be undone.'}` : ''}
+        </span>
+        <button type="button" className={`btn ${ready ? 'solid' : ''}`} aria-disabled={!ready} disabled={pending} onClick={onAdd}>
+          {revising ? 'Put into the draft' : 'Add to draft'}
+        </button>
+      </div>
+    </div>
+  );
+}

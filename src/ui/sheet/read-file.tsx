@@ -1,0 +1,20 @@
+'use client';
+
+/** A button that hands over the text of a chosen file. */
+export function ReadFile({ label, accept, onText }: { label: string; accept: string; onText: (text: string, name: string) => void }) {
+  return (
+    <label className="btn inline-flex cursor-pointer items-center focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-ink">
+      {label}
+      <input
+        type="file"
+        accept={accept}
+        className="sr-only"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = '';
+          if (file) void file.text().then((text) => onText(text, file.name));
+        }}
+      />
+    </label>
+  );
+}

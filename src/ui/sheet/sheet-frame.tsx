@@ -1,0 +1,34 @@
+'use client';
+import { usePlace } from '../shell/place';
+
+/** The view with, or without, a sheet at its right. The drawing narrows and stays live. */
+export function Beside({ view, sheet }: { view: React.ReactNode; sheet?: React.ReactNode }) {
+  return (
+    <div className="flex min-h-0">
+      <div className="grid min-h-0 min-w-0 flex-1">{view}</div>
+      {sheet && <aside className="flex min-h-0 w-[clamp(540px,46vw,760px)] flex-none flex-col border-l-[1.5px] border-ink bg-raised">{sheet}</aside>}
+    </div>
+  );
+}
+
+/** Title, body that scrolls, foot that stays. */
+export function SheetFrame({ title, line, children, foot }: { title: React.ReactNode; line?: React.ReactNode; children: React.ReactNode; foot?: React.ReactNode }) {
+  const { close } = usePlace();
+  return (
+    <section aria-label={typeof title === 'string' ? title : 'Sheet'} className="flex min-h-0 flex-1 flex-col">
+      <header className="flex items-baseline gap-3 border-b border-ink px-4 py-2.5">
+        <h1 className="sheet-title">{title}</h1>
+        {line && <span className="narrow overflow-hidden text-ellipsis whitespace-nowrap text-ink2">{line}</span>}
+        <span className="flex-1" />
+        <button type="button" className="verb" onClick={close}>
+          Put away
+        </button>
+        <kbd className="key self-center">Esc</kbd>
+      </header>
+      <div className="scroller min-h-0 flex-1" tabIndex={-1}>
+        {children}
+      </div>
+      {foot && <footer className="border-t border-ink px-4 py-2.5">{foot}</footer>}
+    </section>
+  );
+}

@@ -1,0 +1,52 @@
+'use client';
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+
+export interface ClockState {
+  now: number;
+  speed: number;
+  jobs: { id: string; progress: number; left: number }[];
+  /** When this was heard, on the screen's own clock. */
+  heard: number;
+}
+
+/** Listens to the server: what it commits is read again, what its clock says is handed on. */
+export function useLive(): { clock: ClockState | null; connected: boolean } {
+  const client = useQueryClient();
+  const [clock, setClock] = useState<ClockState | null>(null);
+  const [connected, setConnected] = useState(false);
+
+  useEffect(() => {
+    const source = new EventSource('/api/v1/events');
+    const stale = new Set<string>();
+    let timer: ReturnType<typeof setTimeout> | null = null;
+    let costs = 0;
+    // A large estate takes long to read: it is read again no more often than a quarter of the time allows.
+    const refresh = (...keys: string[]) => {
+      keys.forEach((key) => stale.add(key));
+      timer ??= setTimeout(() => {
+        const begun = performance.now();
+        const due = [...stale];
+        stale.clear();
+        void Promise.all(due.map((key) => client.invalidateQueries({ queryKey: [key] }))).then(() => {
+          costs = performance.now() - begun;
+          timer = null;
+          if (stale.size > 0) refresh();
+        });
+      }, Math.max(200, costs * 3));
+    };
+    const on = <T>(name: string, heard: (event: T) => void) => source.addEventListener(name, (event) => heard(JSON.parse((event as MessageEvent<string>).data) as T));
+    on<unknown>('commit', () => refresh('span', 'selection', 'form', 'lab', 'tray'));
+    on<unknown>('change', () => refresh('changes', 'change', 'tray'));
+    on<unknown>('tray', () => refresh('tray', 'changes'));
+    on<Omit<ClockState, 'heard'>>('clock', (event) => setClock({ ...event, heard: performance.now() }));
+    source.onopen = () => setConnected(true);
+    source.onerror = () => setConnected(false);
+    return () => {
+      source.close();
+      if (timer) clearTimeout(timer);
+    };
+  }, [client]);
+
+  return { clock, connected };
+}

@@ -1,0 +1,200 @@
+'use client';
+import { useState } from 'react';
+import type { Selection } from '@/core/span/chain';
+import type { SpanArray, SpanGroup, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
+import { formatBytes, percentUsed } from '@/core/units/bytes';
+import { Beam, VolumeBar } from '../look/beam';
+import { Datum, Tag } from '../look/marks';
+import { StatePost } from '../look/post';
+import { RaidStrip } from '../look/raid-strip';
+import { useClock } from '../shell/clock-context';
+import { gridColumn } from './layout';
+import { Listbox } from './listbox';
+import { Shelf } from './shelf';
+import type { Marker } from './use-marker';
+
+interface StoreyProps {
+  array: SpanArray;
+  row: number;
+  visible: readonly number[];
+  marker: Marker;
+  onSelect: (selection: Selection | null) => void;
+  onlyMarked: boolean;
+  volumesHeight: number;
+}
+
+const pick = (onSelect: StoreyProps['onSelect']) => (item: Selection | null) => onSelect(item && { kind: item.kind, id: item.id });
+
+/** One array as a storey of the drawing: its level line, and on it drives, groups, pools, volumes and ports. */
+export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volumesHeight }: StoreyProps) {
+  const [folded, setFolded] = useState(false);
+  const keep = <T extends { id: string }>(rows: readonly T[]) => (onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows);
+  const at = (n: number) => ({ gridColumn: gridColumn(visible, n), gridRow: row + 1 });
+  const has = (n: number) => visible.includes(n) && !folded;
+  const last = Math.max(...visible.filter((n) => n <= 5).map((n) => gridColumn(visible, n)), 1);
+  const groups = keep(array.groups).map((group) => ({ ...group, kind: 'raidGroup' as const }));
+  const pools = keep(array.pools).map((pool) => ({ ...pool, kind: 'pool' as const }));
+  const volumes = keep(array.volumes).map((volume) => ({ ...volume, kind: 'volume' as const }));
+  const shared = { marker, onSelect: pick(onSelect) };
+  const down = array.controllers.filter((controller) => !controller.up);
+  return (
+    <>
+      <div className="flex items-end gap-2 border-b border-ink pt-1 pb-0.5 whitespace-nowrap" style={{ gridColumn: `1 / ${last + 1}`, gridRow: row }}>
+        <button type="button" aria-expanded={!folded} aria-label={`${folded ? 'Unfold' : 'Fold'} ${array.name}`} onClick={() => setFolded(!folded)} className="grid size-6 cursor-pointer place-items-center self-center">
+          <span className={folded ? '-rotate-90' : ''}>
+            <Datum />
+          </span>
+        </button>
+        <button
+          type="button"
+          data-node={array.id}
+          data-on={marker.on.has(array.id) || undefined}
+          aria-pressed={marker.selected === array.id}
+          aria-selected={marker.selected === array.id}
+          className="span-item name cursor-pointer font-bold! [font-stretch:84%]"
+          onClick={() => onSelect(marker.selected === array.id ? null : { kind: 'array', id: array.id })}
+        >
+          {array.name}
+        </button>
+        {array.post !== 'stands' && <StatePost post={array.post} />}
+        <span className="narrow overflow-hidden text-ellipsis text-ink2">
+          {array.model} at {array.site}, {down.length > 0 ? <span className="fell-short">controller {down.map((controller) => controller.name).join(', ')} down</span> : `${array.controllers.length} controllers`}, {array.drives} drives
+        </span>
+      </div>
+      {has(1) && (
+        <div style={at(1)} className="min-w-0 py-0.5">
+          {array.enclosures.map((enclosure) => (
+            <Shelf key={enclosure.id} arrayName={array.name} enclosure={enclosure} {...shared} />
+          ))}
+        </div>
+      )}
+      {has(2) && (
+        <div style={at(2)} className="min-w-0 py-0.5">
+          <Listbox label={`RAID groups of ${array.name}`} column={2} items={groups} rowHeight={45} describe={(group) => `${group.name}, ${group.label}, ${formatBytes(group.usable)}, ${group.post}`} render={(group) => <GroupRow group={group} />} {...shared} />
+          {array.groups.length === 0 && <Empty text="Bare drives. Carve a RAID group." />}
+        </div>
+      )}
+      {has(3) && (
+        <div style={at(3)} className="min-w-0 py-0.5">
+          <Listbox label={`Pools of ${array.name}`} column={3} items={pools} rowHeight={61} describe={(pool) => `${pool.name}, ${percentUsed(pool.used, pool.size)} % filled, ${pool.post}`} render={(pool) => <PoolRow pool={pool} />} {...shared} />
+          {array.pools.length === 0 && <Empty text={array.groups.length === 0 ? '' : 'No pool yet. Make one.'} />}
+        </div>
+      )}
+      {has(4) && (
+        <div style={at(4)} className="min-w-0 py-0.5">
+          <Listbox
+            label={`Volumes of ${array.name}`}
+            column={4}
+            items={volumes}
+            rowHeight={26}
+            {...(volumes.length * 26 > volumesHeight ? { maxHeight: volumesHeight } : {})}
+            describe={(volume) => `${volume.name}, ${formatBytes(volume.size)}, ${volume.post}, ${volume.hosts === 0 ? 'not mapped' : `${volume.paths.usable} of ${volume.paths.expected} paths`}`}
+            render={(volume) => <VolumeRow volume={volume} />}
+            {...shared}
+          />
+          {array.volumes.length === 0 && array.pools.length > 0 && <Empty text="No volume yet. Carve one." />}
+        </div>
+      )}
+      {has(5) && (
+        <div style={at(5)} className="min-w-0 py-0.5">
+          <Ports array={array} ports={array.ports} {...shared} />
+        </div>
+      )}
+    </>
+  );
+}
+
+const Empty = ({ text }: { text: string }) => <p className="narrow py-1 text-ink2">{text}</p>;
+
+function GroupRow({ group }: { group: SpanGroup }) {
+  const clock = useClock();
+  const share = group.job && clock ? Math.min(1, Math.max(0, (clock.now - group.job.startedAt) / (group.job.finishesAt - group.job.startedAt))) : null;
+  return (
+    <div className="h-[45px] pt-[4px]">
+      <div className="flex h-[17px] items-center gap-[5px] text-[12.5px] whitespace-nowrap">
+        <StatePost post={group.post} />
+        <span className="name">{group.name}</span>
+        <span className="sub overflow-hidden text-ellipsis [font-stretch:80%]">{share === null ? group.label : `${Math.floor(share * 100)} % ${group.job!.kind === 'raid-rebuild' ? 'rebuilt' : 'initialised'}`}</span>
+        <span className="flex-1" />
+        <span className="num">{formatBytes(group.usable, 'free', 1)}</span>
+      </div>
+      <div className="mt-[4px] overflow-hidden">
+        <RaidStrip data={group.data} redundancy={group.redundancy} mirror={group.mirror} />
+      </div>
+    </div>
+  );
+}
+
+function PoolRow({ pool }: { pool: SpanPool }) {
+  const filled = percentUsed(pool.used, pool.size);
+  const promised = percentUsed(pool.promised, pool.size);
+  return (
+    <div className="h-[61px] pt-[4px]">
+      <div className="flex h-[17px] items-center gap-[5px]">
+        <StatePost post={pool.post} />
+        <span className="name overflow-hidden text-ellipsis">{pool.name}</span>
+        <span className="flex-1" />
+        <b className="num font-[640]">{filled} %</b>
+      </div>
+      <Beam filled={pool.filled} subscribed={pool.subscribed} label={`${filled} % filled, ${promised} % promised`} />
+      <div className="sub num flex justify-between text-[11.5px] leading-[14px] [font-stretch:78%]">
+        <span>
+          {formatBytes(pool.used, 'used', 1)} of {formatBytes(pool.size, 'free', 1)}
+        </span>
+        <span>promised {promised} %</span>
+      </div>
+    </div>
+  );
+}
+
+function VolumeRow({ volume }: { volume: SpanVolume }) {
+  const short = volume.hosts > 0 && volume.paths.usable < volume.paths.expected;
+  return (
+    <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
+      <StatePost post={volume.post} />
+      <span className="name min-w-0 flex-1 overflow-hidden text-ellipsis">{volume.name}</span>
+      <VolumeBar share={volume.written / volume.size} thin={volume.thin} />
+      <span className="num w-[34px] text-right">{percentUsed(volume.written, volume.size)} %</span>
+      <span className="num w-[58px] text-right">{formatBytes(volume.size, 'used', 1)}</span>
+      <span className={`num w-[26px] text-right ${short ? 'fell-short' : 'sub'}`}>{volume.hosts === 0 ? '' : `${volume.paths.usable}/${volume.paths.expected}`}</span>
+    </div>
+  );
+}
+
+/** Portals stand one by one; ports that serve nothing here are summed up until they are unfolded. */
+function Ports({ array, ports, marker, onSelect }: { array: SpanArray; ports: readonly SpanPort[]; marker: Marker; onSelect: (item: Selection | null) => void }) {
+  const [unfolded, setUnfolded] = useState(false);
+  const portals = ports.filter((port) => port.tag === 'IS' || port.post !== 'stands' || marker.on.has(port.id));
+  const others = ports.filter((port) => !portals.includes(port));
+  const items = (unfolded ? ports : portals).map((port) => ({ ...port, kind: 'port' as const }));
+  const fc = others.filter((port) => port.tag === 'FC').length;
+  return (
+    <>
+      <Listbox
+        label={`Ports of ${array.name}`}
+        column={5}
+        items={items}
+        marker={marker}
+        onSelect={onSelect}
+        rowHeight={26}
+        describe={(port) => `${port.name}, ${port.tag === 'IS' ? 'iSCSI' : port.tag === 'FC' ? 'Fibre Channel' : 'no role'}, ${port.logins} logins, ${port.post}`}
+        render={(port) => (
+          <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
+            <StatePost post={port.post} />
+            <span className="name w-[18px]">{port.name}</span>
+            <Tag tag={port.tag} />
+            <span className="sub narrow">{port.speed}G</span>
+            <span className="flex-1" />
+            <span className="num">{port.tag === 'IS' ? port.logins : ''}</span>
+          </div>
+        )}
+      />
+      {others.length > 0 && (
+        <button type="button" className="verb narrow text-left text-ink2" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
+          {unfolded ? 'Only those at work' : `${[fc > 0 ? `${fc} FC` : '', others.length - fc > 0 ? `${others.length - fc} without role` : ''].filter(Boolean).join(', ')}`}
+        </button>
+      )}
+    </>
+  );
+}
+

@@ -1,0 +1,123 @@
+'use client';
+import type { FactCell, Facts } from '@/core/span/facts';
+import type { SpanModel } from '@/core/span/model';
+import { formatBytes, formatDecimalBytes, percentUsed } from '@/core/units/bytes';
+import { formatDuration } from '@/core/units/duration';
+import { StatePost } from '../look/post';
+import { labTime, useClock } from '../shell/clock-context';
+import { usePlace } from '../shell/place';
+
+const cellClass = 'flex min-w-0 flex-col overflow-hidden border-l border-rule px-3 pt-2 pb-1.5 first:border-l-0';
+
+/** What the selection is, what it rests on and what it carries; with nothing marked, how the whole stands. */
+export function TitleBlock({ facts, model, gone }: { facts: Facts | null; model: SpanModel; gone: boolean }) {
+  const { open } = usePlace();
+  if (gone)
+    return (
+      <section aria-label="Selection" className="h-[152px] border-t-[1.5px] border-ink bg-raised p-3">
+        What was marked is not there any more. Pick something else, or press Esc.
+      </section>
+    );
+  if (!facts) return <NothingMarked model={model} />;
+  return (
+    <section aria-label="Selection" className="grid h-[152px] border-t-[1.5px] border-ink bg-raised" style={{ gridTemplateColumns: `minmax(220px, 262px) repeat(${facts.cells.length}, minmax(0, 1fr))` }}>
+      <div className={cellClass}>
+        <span className="caps mb-1">{facts.kind}</span>
+        <h1 className="flex items-center gap-2 text-[22px] leading-[26px] font-bold [font-stretch:84%]">
+          <StatePost post={facts.post} />
+          <span className="swipe overflow-hidden text-ellipsis whitespace-nowrap">{facts.name}</span>
+        </h1>
+        <span className="text-ink2">{facts.line}</span>
+        <div id="verbs" className="mt-auto flex flex-wrap gap-x-2.5">
+          {facts.verbs.map((verb) => (
+            <button key={verb.label} type="button" className="verb" onClick={() => open(verb.do, verb.params)}>
+              {verb.label}
+            </button>
+          ))}
+        </div>
+      </div>
+      {facts.cells.map((cell) => (
+        <Cell key={cell.title} cell={cell} />
+      ))}
+    </section>
+  );
+}
+
+function Cell({ cell }: { cell: FactCell }) {
+  return (
+    <div className={cellClass}>
+      <span className="caps mb-1">{cell.title}</span>
+      <div className="scroller min-h-0" tabIndex={-1}>
+        {cell.rows && (
+          <dl className="grid grid-cols-[auto_1fr] gap-x-3 leading-[19px]">
+            {cell.rows.map((row, k) => (
+              <div key={k} className="contents">
+                <dt className="whitespace-nowrap text-ink2">{row.label}</dt>
+                <dd className={`text-right ${row.mono ? 'mono leading-[19px] break-all' : 'num'}`}>{row.value}</dd>
+              </div>
+            ))}
+          </dl>
+        )}
+        {cell.lines?.map((line, k) => (
+          <p key={k} className="flex items-baseline gap-[7px] leading-[18px]">
+            {line.post && (
+              <span className="translate-y-[2px]">
+                <StatePost post={line.post} />
+              </span>
+            )}
+            <span className="min-w-0">
+              <b className={line.more ? 'font-[640]' : 'font-normal'}>{line.text}</b>
+              {line.more && <span className="text-ink2"> {line.more}</span>}
+            </span>
+          </p>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function NothingMarked({ model }: { model: SpanModel }) {
+  const { totals, faults } = model;
+  const clock = useClock();
+  const jobs = model.arrays.flatMap((array) => array.groups.flatMap((group) => (group.job ? [{ name: `${array.name} ${group.name}`, ...group.job }] : []))).sort((a, b) => a.finishesAt - b.finishesAt);
+  const capacity: FactCell = {
+    title: 'Capacity',
+    rows: [
+      { label: 'Raw, all arrays', value: formatDecimalBytes(totals.raw) },
+      { label: 'In RAID groups, usable', value: formatBytes(totals.usable) },
+      { label: 'Filled', value: formatBytes(totals.used, 'used') },
+      { label: 'Promised', value: `${formatBytes(totals.promised, 'used')}, ${percentUsed(totals.promised, totals.used + totals.available)} % of what is there` },
+    ],
+  };
+  const broken: FactCell = {
+    title: `Broken, ${faults.length}`,
+    lines: faults.length === 0 ? [{ post: 'stands', text: 'Nothing is broken.' }] : faults.map((fault) => ({ post: fault.state === 'rebuilding' ? 'in work' : 'broken', text: `${fault.name} ${fault.state}` })),
+  };
+  return (
+    <section aria-label="Selection" className="grid h-[152px] grid-cols-[minmax(220px,262px)_repeat(3,minmax(0,1fr))] border-t-[1.5px] border-ink bg-raised">
+      <div className={cellClass}>
+        <span className="caps mb-1">Nothing marked</span>
+        <p className="text-ink2">Pick anything in the drawing. The marker runs over all it rests on and all that rests on it.</p>
+      </div>
+      <Cell cell={capacity} />
+      <Cell cell={broken} />
+      <div className={cellClass}>
+        <span className="caps mb-1">Next due</span>
+        {jobs.length === 0 && <p className="text-ink2">No job is at work.</p>}
+        <dl className="grid grid-cols-[1fr_auto] gap-x-3 leading-[19px]">
+          {jobs.slice(0, 5).map((job) => (
+            <div key={job.name} className="contents">
+              <dt className="truncate">
+                {job.name} <span className="text-ink2">{job.kind === 'raid-rebuild' ? 'whole again' : 'initialised'}</span>
+              </dt>
+              <dd className="num text-right">
+                {labTime(job.finishesAt, false).slice(0, 16)}
+                {clock && <span className="text-ink2">, in {formatDuration(job.finishesAt - clock.now)}</span>}
+              </dd>
+            </div>
+          ))}
+        </dl>
+      </div>
+    </section>
+  );
+}
