@@ -1,7 +1,6 @@
 import type { EstateView } from '@/core/estate/estate';
 import type { PlannedStep } from '@/core/operation/operation';
 import { mappingOf, pathFinder } from '@/core/attach/paths';
-import type { Rows } from '@/core/estate/entities';
 import type { Answer } from './answer';
 
 /**
@@ -12,8 +11,8 @@ export function hostAnswers(view: EstateView, step: PlannedStep): Answer {
   const finder = pathFinder(view);
   for (const effect of step.effects) {
     if (effect.kind !== 'hostDevice' || !effect.before || !effect.after) continue;
-    const device = effect.before as Rows['hostDevice'];
-    const mounts = (effect.after as Rows['hostDevice']).mountPoint !== null;
+    const device = effect.before;
+    const mounts = effect.after.mountPoint !== null;
     const mapping = mappingOf(view, device.host, device.volume);
     if (!mounts || (mapping && finder.count(mapping).usable > 0)) continue;
     return {

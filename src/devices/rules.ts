@@ -21,7 +21,7 @@ export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
     if (
       effect.kind === 'drive' &&
       effect.after &&
-      (effect.after as Rows['drive']).raidGroup &&
+      effect.after.raidGroup &&
       (present as Rows['drive']).state === 'failed'
     )
       return rules(`A drive of the new group has failed.`);

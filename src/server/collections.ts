@@ -81,13 +81,13 @@ export function listCollection(view: EstateView, kind: Kind, query: URLSearchPar
       `Filter by: ${fields.join(', ')}.`,
     );
   const found = [...view.table(kind).values()].filter((row) =>
-    filters.every(([field, wanted]) => matches(view, kind, row as Row, field, wanted)),
+    filters.every(([field, wanted]) => matches(view, kind, row, field, wanted)),
   );
   return {
     total: found.length,
     limit,
     offset,
-    items: found.slice(offset, offset + limit).map((row) => shown(view, kind, row as Row)),
+    items: found.slice(offset, offset + limit).map((row) => shown(view, kind, row)),
   };
 }
 
@@ -96,7 +96,7 @@ export function oneOfCollection(view: EstateView, kind: Kind, key: readonly stri
   const table = view.table(kind);
   const [first = '', second] = key;
   const byId = table.get(first);
-  if (byId && second === undefined) return shown(view, kind, byId as Row);
+  if (byId && second === undefined) return shown(view, kind, byId);
   const scope =
     second === undefined
       ? null

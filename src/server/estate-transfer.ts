@@ -32,13 +32,11 @@ export function importEstate(plant: Plant, text: string, yaml: boolean): { rows:
     broken = [error instanceof Error ? error.message : String(error)];
   }
   throw refusedProblem(
-    broken
-      .slice(0, 20)
-      .map((message) => ({
-        code: 'estate-inconsistent',
-        subject: { kind: 'document', name: 'estate' },
-        message,
-        mend: 'Correct the document; nothing of it was taken.',
-      })),
+    broken.slice(0, 20).map((message) => ({
+      code: 'estate-inconsistent',
+      subject: { kind: 'document', name: 'estate' },
+      message,
+      mend: 'Correct the document; nothing of it was taken.',
+    })),
   );
 }

@@ -72,8 +72,8 @@ export function openApi(): object {
           responses: { '201': ok('Taken'), ...problems },
         },
       },
-      ...Object.fromEntries(
-        kinds.flatMap((kind) => [
+      ...Object.fromEntries<object>(
+        kinds.flatMap((kind): [string, object][] => [
           [
             `/${collectionPaths[kind]}`,
             {

@@ -1,4 +1,3 @@
-import type { Kind } from '@/core/estate/entities';
 import type { Effect } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
 import { pathFinder } from '@/core/attach/paths';
@@ -80,7 +79,7 @@ export class Plant {
     this.store.commit({ effects, log: [this.logRow(log)] });
     this.estate = estate;
     this.version += 1;
-    this.events.emit({ type: 'commit', version: this.version, kinds: ['estate' as Kind] });
+    this.events.emit({ type: 'commit', version: this.version, kinds: ['estate'] });
   }
 
   close(): void {

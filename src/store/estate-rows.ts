@@ -81,6 +81,6 @@ export function writeEffects(
   for (const effect of effects) {
     if (!effect.after) continue;
     const mapper = mappers.get(effect.kind)!;
-    statement(mapper.put).run(toColumns(mapper, effect.after as unknown as Record<string, unknown>));
+    statement(mapper.put).run(toColumns(mapper, effect.after));
   }
 }

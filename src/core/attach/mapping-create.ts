@@ -3,7 +3,7 @@ import { created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
 import type { Host, Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayChoices, byName, draftArray, draftHost, draftList, draftText, hostChoices } from '../operation/draft';
+import { arrayChoices, byName, draftArray, draftHost, draftList, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -162,7 +162,7 @@ export const mappingCreate: OperationType<Params> = {
       { value: 'read-only', label: 'Read only' },
     ];
     if (host)
-      fields.host!.says = `${view.table('initiator').countBy('host', host.id)} on record, ${view.table('interface').countBy('host', host.id)} interfaces, ${view.table('mapping').countBy('host', host.id)} volumes mapped.`;
+      fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators on record, ${view.table('interface').countBy('host', host.id)} interfaces, ${view.table('mapping').countBy('host', host.id)} volumes mapped.`;
     if (!array) return { fields };
     const volumes = [...view.table('volume').by('array', array.id)].sort(byName);
     fields.volumes!.choices = volumes.map((row) => {

@@ -1,4 +1,4 @@
-import type { Host, Mapping, Volume } from '../estate/entities';
+import type { Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { servingController, volumeState } from '../volume/health';
 import { sessions, type MissingSession, type Sessions } from './sessions';
@@ -120,5 +120,4 @@ export function countAllPaths(view: EstateView): { usable: number; expected: num
   return sum;
 }
 
-export const hostName = (view: EstateView, id: string): string =>
-  (view.table('host').get(id) as Host | undefined)?.name ?? id;
+export const hostName = (view: EstateView, id: string): string => view.table('host').get(id)?.name ?? id;

@@ -1,5 +1,6 @@
 import { kindWords } from '../estate/entities';
-import { reverse, type Effect } from '../estate/effects';
+import type { Effect } from '../estate/effects';
+import { reverse } from '../estate/reverse';
 import { Overlay, type EstateView } from '../estate/estate';
 import type { Refusal } from '../operation/refusal';
 

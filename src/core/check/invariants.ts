@@ -1,4 +1,4 @@
-import { kinds, kindWords, type Kind, type Row } from '../estate/entities';
+import { kindWords, type Kind } from '../estate/entities';
 import { rowName } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { referredIds, references } from '../estate/references';
@@ -24,11 +24,9 @@ function danglingReferences(view: EstateView): string[] {
   const broken: string[] = [];
   for (const { from, field, to } of references)
     for (const row of view.table(from).values())
-      for (const id of referredIds(row as Row, field))
+      for (const id of referredIds(row, field))
         if (!view.table(to).get(id))
-          broken.push(
-            `${kindWords[from]} ${rowName(from, row as Row)} names ${kindWords[to]} ${id}, which is not there.`,
-          );
+          broken.push(`${kindWords[from]} ${rowName(from, row)} names ${kindWords[to]} ${id}, which is not there.`);
   return broken;
 }
 

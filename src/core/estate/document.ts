@@ -19,7 +19,7 @@ export function estateToDocument(view: EstateView): EstateDocument {
 }
 
 export function* rowsOfDocument(document: EstateDocument): Iterable<{ kind: Kind; row: Rows[Kind] }> {
-  for (const kind of kinds) for (const row of document.estate[kind]) yield { kind, row: row as Rows[Kind] };
+  for (const kind of kinds) for (const row of document.estate[kind]) yield { kind, row: row };
 }
 
 export const estateFromDocument = (document: EstateDocument): Estate => Estate.of(rowsOfDocument(document));

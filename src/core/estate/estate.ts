@@ -24,13 +24,12 @@ abstract class TableSet implements EstateView {
 
   apply(effects: readonly Effect[]): void {
     // What goes makes room first, so that one change may free and take the same extent.
-    for (const effect of effects)
-      if (effect.kind === 'extent' && effect.before) this.occupancy.remove(effect.before as Rows['extent']);
+    for (const effect of effects) if (effect.kind === 'extent' && effect.before) this.occupancy.remove(effect.before);
     for (const { kind, id, after } of effects) {
       const table = this.tables.get(kind)!;
       if (after) table.put(after);
       else table.delete(id);
-      if (kind === 'extent' && after) this.occupancy.add(after as Rows['extent']);
+      if (kind === 'extent' && after) this.occupancy.add(after);
     }
   }
 }

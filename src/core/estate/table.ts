@@ -52,7 +52,7 @@ export const indexes = {
 export type IndexName<K extends Kind> = keyof (typeof indexes)[K] & string;
 
 const keysOf = <K extends Kind>(kind: K): [string, KeysOf<Rows[K]>][] =>
-  Object.entries(indexes[kind]) as unknown as [string, KeysOf<Rows[K]>][];
+  Object.entries<KeysOf<Rows[K]>>(indexes[kind] as unknown as Record<string, KeysOf<Rows[K]>>);
 
 const NONE: readonly never[] = [];
 
@@ -62,7 +62,7 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
   private readonly keys: [string, KeysOf<Rows[K]>, Map<string, Map<string, Rows[K]>>][];
 
   constructor(kind: K) {
-    this.keys = keysOf(kind).map(([name, keys]) => [name, keys, new Map()]);
+    this.keys = keysOf(kind).map(([name, keys]) => [name, keys, new Map<string, Map<string, Rows[K]>>()]);
   }
 
   get size(): number {
@@ -93,7 +93,7 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
       if (before) unlink(buckets, keys(before), row.id);
       for (const key of keys(row)) {
         let bucket = buckets.get(key);
-        if (!bucket) buckets.set(key, (bucket = new Map()));
+        if (!bucket) buckets.set(key, (bucket = new Map<string, Rows[K]>()));
         bucket.set(row.id, row);
       }
     }

@@ -12,7 +12,7 @@ export interface PlanContext {
   /** The lab's month, `2031-04`: names must not be dated after it. */
   month: string;
   /** A new id, the same in preview and in run. */
-  newId(kind: Kind): string;
+  newId: (kind: Kind) => string;
 }
 
 /** One thing a device does, in one go: it is committed whole or not at all. */

@@ -71,10 +71,10 @@ export function geometry(level: RaidLevel, capacities: readonly Bytes[], chunk: 
   };
 }
 
-/** `8+2`, `4×2`: how wide a group is. */
+/** `8+2`, `4×2`, `×3`: how wide a group is. */
 export function widthText(level: RaidLevel, drives: number): string {
   const { parity, copies } = levelFigures[level];
-  if (copies === 'all') return `${drives} copies`;
+  if (copies === 'all') return `×${drives}`;
   if (copies === 2) return `${drives / 2}×2`;
-  return parity === 0 ? `${drives}` : `${drives - parity}+${parity}`;
+  return `${drives - parity}+${parity}`;
 }

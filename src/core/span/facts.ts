@@ -31,7 +31,12 @@ export interface Facts {
 export interface FactCell {
   title: string;
   rows?: { label: string; value: string; mono?: boolean }[];
-  lines?: { post?: Post; text: string; more?: string }[];
+  lines?: FactLine[];
+}
+export interface FactLine {
+  post?: Post;
+  text: string;
+  more?: string;
 }
 
 const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
@@ -192,8 +197,8 @@ function groupFacts(view: EstateView, id: string): Told {
             text: `${plural(group.drives.length, 'drive')} in ${plural(new Set(group.drives.map((drive) => view.table('drive').get(drive)?.enclosure)).size, 'enclosure')}`,
             more: `it ${line.more}`,
           },
-          ...health.failed.map((drive) => ({
-            post: (drive.state === 'failed' ? 'broken' : 'in work') as Post,
+          ...health.failed.map((drive): FactLine => ({
+            post: drive.state === 'failed' ? 'broken' : 'in work',
             text: `Drive ${driveRef(view, drive)}`,
             more: drive.state === 'failed' ? 'has failed' : 'rebuilds',
           })),
@@ -386,14 +391,14 @@ function portFacts(view: EstateView, id: string): Told {
         .map((mapping) => mapping.host),
     ),
   ];
-  const lines = hosts.flatMap((host) => {
+  const lines = hosts.flatMap((host): FactLine[] => {
     const { up, missing } = finder.sessions(host, port.array);
     const own = up.filter((session) => session.port === id).length;
     const gaps = missing.filter((gap) => gap.port === id && gap.reason !== 'port-role-off');
     if (own + gaps.length === 0) return [];
     return [
       {
-        post: (own === 0 ? 'broken' : gaps.length > 0 ? 'leans' : 'stands') as Post,
+        post: own === 0 ? 'broken' : gaps.length > 0 ? 'leans' : 'stands',
         text: view.table('host').get(host)!.name,
         more: `${plural(own, 'session')}${gaps[0] ? `; ${gaps[0].message}` : ''}`,
       },
@@ -473,7 +478,7 @@ function networkFacts(view: EstateView, id: string): Told {
         lines:
           odd.length === 0
             ? [{ post: 'stands', text: 'All ends agree.' }]
-            : odd.slice(0, 5).map((row) => ({ post: 'leans' as Post, text: row.name, more: `sends ${row.mtu}` })),
+            : odd.slice(0, 5).map((row): FactLine => ({ post: 'leans', text: row.name, more: `sends ${row.mtu}` })),
       },
     ],
   };

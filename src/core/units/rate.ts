@@ -1,4 +1,4 @@
-import { formatBytes, parseBytes, type Bytes } from './bytes';
+import { formatBytes, parseBytes } from './bytes';
 import { notParsed, type Parsed } from './parsed';
 
 /** Bytes a second. */
@@ -17,5 +17,4 @@ export function parseRate(text: string): Parsed<BytesPerSecond> {
   return parseBytes(match[1]!);
 }
 
-export const formatRate = (rate: BytesPerSecond): string =>
-  rate === 0 ? '0 MiB/s' : `${formatBytes(rate as Bytes)}/s`;
+export const formatRate = (rate: BytesPerSecond): string => (rate === 0 ? '0 MiB/s' : `${formatBytes(rate)}/s`);

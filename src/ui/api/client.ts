@@ -25,19 +25,29 @@ export class ApiRefusal extends Error {
 async function request<T>(method: string, path: string, body?: { type: string; text: string }): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api/v1${path}`, { method, ...(body ? { headers: { 'content-type': body.type }, body: body.text } : {}) });
+    response = await fetch(`/api/v1${path}`, {
+      method,
+      ...(body ? { headers: { 'content-type': body.type }, body: body.text } : {}),
+    });
   } catch {
     throw new ApiRefusal(0, 'no-answer', 'The server does not answer.', 'Start it again, then try once more.', []);
   }
   if (response.status === 204) return undefined as T;
   const value = (await response.json()) as T & { title?: string; mend?: string; code?: string; refusals?: Refusal[] };
   if (response.ok) return value;
-  throw new ApiRefusal(response.status, value.code ?? 'unknown', value.title ?? 'The server refused.', value.mend ?? '', value.refusals ?? []);
+  throw new ApiRefusal(
+    response.status,
+    value.code ?? 'unknown',
+    value.title ?? 'The server refused.',
+    value.mend ?? '',
+    value.refusals ?? [],
+  );
 }
 
 const jsonBody = (value: unknown) => ({ type: 'application/json', text: JSON.stringify(value) });
 const get = <T>(path: string) => request<T>('GET', path);
-const post = <T>(path: string, value?: unknown) => request<T>('POST', path, value === undefined ? undefined : jsonBody(value));
+const post = <T>(path: string, value?: unknown) =>
+  request<T>('POST', path, value === undefined ? undefined : jsonBody(value));
 
 export interface FormAnswer extends Foretold {
   preview: Preview;
@@ -46,25 +56,31 @@ export type Span = SpanModel & { version: number };
 
 export const api = {
   span: () => get<Span>('/span'),
-  selection: (kind: string, id: string) => get<{ chain: Chain; facts: Facts }>(`/span/selection?kind=${kind}&id=${encodeURIComponent(id)}`),
+  selection: (kind: string, id: string) =>
+    get<{ chain: Chain; facts: Facts }>(`/span/selection?kind=${kind}&id=${encodeURIComponent(id)}`),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),
-  form: (kind: string, params: Record<string, unknown>, change: string | null, before?: number) => post<FormAnswer>('/form', { do: kind, params, change, ...(before === undefined ? {} : { before }) }),
+  form: (kind: string, params: Record<string, unknown>, change: string | null, before?: number) =>
+    post<FormAnswer>('/form', { do: kind, params, change, ...(before === undefined ? {} : { before }) }),
   changes: () => get<{ items: ChangeSummary[]; tray: string | null }>('/changes'),
   change: (id: string) => get<ChangeView>(`/changes/${id}`),
   prepare: (title: string, operations: OperationDocument[]) => post<ChangeView>('/changes', { title, operations }),
   prepareFile: (yaml: string) => request<ChangeView>('POST', '/changes', { type: 'application/yaml', text: yaml }),
-  revise: (id: string, revised: { title?: string; operations?: OperationDocument[] }) => request<ChangeView>('PATCH', `/changes/${id}`, jsonBody(revised)),
+  revise: (id: string, revised: { title?: string; operations?: OperationDocument[] }) =>
+    request<ChangeView>('PATCH', `/changes/${id}`, jsonBody(revised)),
   discard: (id: string) => request<void>('DELETE', `/changes/${id}`),
   tell: (id: string, verb: 'run' | 'undo' | 'retry' | 'cancel') => post<ChangeView>(`/changes/${id}/${verb}`),
   tray: () => get<{ change: ChangeView | null }>('/tray'),
   setTray: (change: string | null) => request<{ change: ChangeView | null }>('PUT', '/tray', jsonBody({ change })),
   importHosts: (csv: string) => request<ImportReport>('POST', '/hosts/import', { type: 'text/csv', text: csv }),
-  importEstate: (text: string, yaml: boolean) => request<{ rows: number }>('POST', '/estate', { type: yaml ? 'application/yaml' : 'application/json', text }),
+  importEstate: (text: string, yaml: boolean) =>
+    request<{ rows: number }>('POST', '/estate', { type: yaml ? 'application/yaml' : 'application/json', text }),
   stock: (what: 'demo' | 'bare') => post<{ filled: string }>('/lab/stock', { what }),
   lab: () => get<LabView>('/lab'),
   clock: (speed: number) => post<{ now: number; speed: number }>('/lab/clock', { speed }),
   advance: (seconds: number) => post<{ now: number }>('/lab/advance', { seconds }),
-  fault: (kind: string, component: string, clear: boolean) => post<{ said: string }>('/lab/faults', { kind, component, clear }),
-  traffic: (host: string, device: string, rate: string) => post<{ rate: string }>('/lab/traffic', { host, device, rate }),
+  fault: (kind: string, component: string, clear: boolean) =>
+    post<{ said: string }>('/lab/faults', { kind, component, clear }),
+  traffic: (host: string, device: string, rate: string) =>
+    post<{ rate: string }>('/lab/traffic', { host, device, rate }),
 };

@@ -62,7 +62,12 @@ function Loaded({ change }: { change: ChangeView }) {
               <button type="button" className="verb" onClick={() => lay.mutate()}>
                 Lay in the tray
               </button>
-              <button type="button" className="btn solid" disabled={refusals.length > 0 || change.operations.length === 0 || told.isPending} onClick={() => told.mutate('run')}>
+              <button
+                type="button"
+                className="btn solid"
+                disabled={refusals.length > 0 || change.operations.length === 0 || told.isPending}
+                onClick={() => told.mutate('run')}
+              >
                 Run
               </button>
             </>
@@ -77,11 +82,17 @@ function Loaded({ change }: { change: ChangeView }) {
               Retry the rest
             </button>
           )}
-          {(change.state === 'done' || change.state === 'stopped') && change.steps.some((step) => step.state === 'done') && (
-            <button type="button" className="btn" disabled={!change.undo.possible || told.isPending} onClick={() => told.mutate('undo')}>
-              Undo
-            </button>
-          )}
+          {(change.state === 'done' || change.state === 'stopped') &&
+            change.steps.some((step) => step.state === 'done') && (
+              <button
+                type="button"
+                className="btn"
+                disabled={!change.undo.possible || told.isPending}
+                onClick={() => told.mutate('undo')}
+              >
+                Undo
+              </button>
+            )}
         </div>
       }
     >
@@ -98,7 +109,8 @@ function Loaded({ change }: { change: ChangeView }) {
         {change.preview && <Figures figures={change.preview.figures} />}
         {change.preview && change.preview.destroys.length > 0 && (
           <p className="refusal mt-2">
-            Lost for good: {change.preview.destroys.join('; ')}. <span className="text-ink">These steps cannot be undone.</span>
+            Lost for good: {change.preview.destroys.join('; ')}.{' '}
+            <span className="text-ink">These steps cannot be undone.</span>
           </p>
         )}
         {change.log.length > 0 && (
@@ -131,12 +143,14 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
     const { steps, takes, destroys } = change.preview;
     return (
       <span className="text-ink2">
-        {steps.length} {steps.length === 1 ? 'step' : 'steps'}, {formatDuration(takes)}. {destroys.length === 0 ? 'Each can be undone.' : ''}
+        {steps.length} {steps.length === 1 ? 'step' : 'steps'}, {formatDuration(takes)}.{' '}
+        {destroys.length === 0 ? 'Each can be undone.' : ''}
       </span>
     );
   }
   const done = change.steps.filter((step) => step.state === 'done').length;
-  if (change.state === 'done' && !change.undo.possible) return <span className="text-ink2">No undo: {change.undo.refusals[0]?.message}</span>;
+  if (change.state === 'done' && !change.undo.possible)
+    return <span className="text-ink2">No undo: {change.undo.refusals[0]?.message}</span>;
   return (
     <span className="text-ink2" role="status">
       {done} of {change.steps.length} steps stand.
@@ -147,11 +161,19 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
 function Title({ change }: { change: ChangeView }) {
   const client = useQueryClient();
   const [title, setTitle] = useState(change.title);
-  const revise = useMutation({ mutationFn: () => api.revise(change.id, { title }), onSuccess: () => client.invalidateQueries() });
+  const revise = useMutation({
+    mutationFn: () => api.revise(change.id, { title }),
+    onSuccess: () => client.invalidateQueries(),
+  });
   return (
     <label className="grid grid-cols-[96px_1fr] items-center pt-2">
       <span className="caps">Title</span>
-      <input className="field" value={title} onChange={(event) => setTitle(event.target.value)} onBlur={() => title.trim() !== '' && title !== change.title && revise.mutate()} />
+      <input
+        className="field"
+        value={title}
+        onChange={(event) => setTitle(event.target.value)}
+        onBlur={() => title.trim() !== '' && title !== change.title && revise.mutate()}
+      />
     </label>
   );
 }
@@ -164,8 +186,10 @@ function DraftSteps({ change }: { change: ChangeView }) {
     onSuccess: () => client.invalidateQueries(),
   });
   const { operations, preview } = change;
-  const swap = (a: number, b: number) => revise.mutate(operations.map((one, k) => (k === a ? operations[b]! : k === b ? operations[a]! : one)));
-  if (operations.length === 0) return <p className="py-1 text-ink2">It holds nothing. Pick something in the drawing and add to it.</p>;
+  const swap = (a: number, b: number) =>
+    revise.mutate(operations.map((one, k) => (k === a ? operations[b]! : k === b ? operations[a]! : one)));
+  if (operations.length === 0)
+    return <p className="py-1 text-ink2">It holds nothing. Pick something in the drawing and add to it.</p>;
   return (
     <ol>
       {operations.map((operation, at) => {
@@ -176,10 +200,15 @@ function DraftSteps({ change }: { change: ChangeView }) {
           <li key={at} className="flex gap-2 border-b border-rule-faint py-1.5">
             <span className="step-square ml-0!">{at + 1}</span>
             <div className="min-w-0 flex-1">
-              {steps.length === 0 && <p className={refused ? 'text-red' : 'text-ink2'}>{kind}: refused as it stands.</p>}
+              {steps.length === 0 && (
+                <p className={refused ? 'text-red' : 'text-ink2'}>{kind}: refused as it stands.</p>
+              )}
               {steps.map((step, k) => (
                 <p key={k}>
-                  {step.title} <span className="narrow text-ink2">on {step.device.name}, {formatDuration(step.takes)}</span>
+                  {step.title}{' '}
+                  <span className="narrow text-ink2">
+                    on {step.device.name}, {formatDuration(step.takes)}
+                  </span>
                   {step.notes.map((note) => (
                     <span key={note} className="block text-ink2">
                       {note}
@@ -195,10 +224,18 @@ function DraftSteps({ change }: { change: ChangeView }) {
                   Up<span className="sr-only">: operation {at + 1}</span>
                 </button>
               )}
-              <button type="button" className="verb narrow" onClick={() => open(kind, { ...params, $change: change.id, $at: at })}>
+              <button
+                type="button"
+                className="verb narrow"
+                onClick={() => open(kind, { ...params, $change: change.id, $at: at })}
+              >
                 Revise<span className="sr-only"> operation {at + 1}</span>
               </button>
-              <button type="button" className="verb narrow" onClick={() => revise.mutate(operations.filter((_, k) => k !== at))}>
+              <button
+                type="button"
+                className="verb narrow"
+                onClick={() => revise.mutate(operations.filter((_, k) => k !== at))}
+              >
                 Take out<span className="sr-only"> operation {at + 1}</span>
               </button>
             </span>
@@ -255,7 +292,10 @@ function Figures({ figures }: { figures: readonly Figure[] }) {
           {figures.map((figure) => (
             <tr key={`${figure.subject.kind} ${figure.subject.name} ${figure.label}`}>
               <td>
-                {figure.subject.name === 'Estate' ? 'Estate' : <span className="name">{figure.subject.name}</span>} {figure.subject.name !== 'Estate' && <span className="narrow text-ink2">{kindWords[figure.subject.kind as Kind]}</span>}
+                {figure.subject.name === 'Estate' ? 'Estate' : <span className="name">{figure.subject.name}</span>}{' '}
+                {figure.subject.name !== 'Estate' && (
+                  <span className="narrow text-ink2">{kindWords[figure.subject.kind as Kind]}</span>
+                )}
               </td>
               <td>{figure.label}</td>
               <td className="num right text-ink2">{figure.before ?? '–'}</td>
@@ -271,6 +311,13 @@ function Figures({ figures }: { figures: readonly Figure[] }) {
 }
 
 export function ChangePost({ state }: { state: ChangeView['state'] }) {
-  const post = { draft: 'absent', running: 'in work', undoing: 'in work', stopped: 'broken', done: 'stands', undone: 'absent' } as const;
+  const post = {
+    draft: 'absent',
+    running: 'in work',
+    undoing: 'in work',
+    stopped: 'broken',
+    done: 'stands',
+    undone: 'absent',
+  } as const;
   return <StatePost post={post[state]} />;
 }

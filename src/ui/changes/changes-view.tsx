@@ -68,7 +68,11 @@ export function ChangesView() {
                       </span>
                     </td>
                     <td>
-                      <button type="button" className={`verb text-left whitespace-normal! ${change.state === 'draft' ? 'italic' : ''}`} onClick={() => open('change', { id: change.id })}>
+                      <button
+                        type="button"
+                        className={`verb text-left whitespace-normal! ${change.state === 'draft' ? 'italic' : ''}`}
+                        onClick={() => open('change', { id: change.id })}
+                      >
                         {change.title}
                       </button>
                       {change.problem && <span className="block text-red">{change.problem.message}</span>}
@@ -76,7 +80,9 @@ export function ChangesView() {
                     <td className="text-ink2">{change.origin}</td>
                     <td className="num right">{change.operations}</td>
                     <td className="num right">{change.of === 0 ? '–' : `${change.done}/${change.of}`}</td>
-                    <td className="mono whitespace-nowrap">{labTime(change.finishedLab ?? change.startedLab ?? change.createdLab, false)}</td>
+                    <td className="mono whitespace-nowrap">
+                      {labTime(change.finishedLab ?? change.startedLab ?? change.createdLab, false)}
+                    </td>
                     <td className="whitespace-nowrap text-ink2" suppressHydrationWarning>
                       {formatDistanceToNowStrict(change.createdReal, { addSuffix: true })}
                     </td>

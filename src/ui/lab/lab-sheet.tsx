@@ -17,7 +17,10 @@ const kindLabels: Record<FaultKind, string> = {
   'interface-down': 'A host interface goes down',
 };
 
-const jobLabels: Record<string, string> = { 'raid-initialise': 'is being initialised', 'raid-rebuild': 'rebuilds a drive' };
+const jobLabels: Record<string, string> = {
+  'raid-initialise': 'is being initialised',
+  'raid-rebuild': 'rebuilds a drive',
+};
 
 /** What is broken and can be broken, what is in work, who writes how fast. */
 export function LabSheet() {
@@ -32,7 +35,9 @@ export function LabSheet() {
   const data = lab.data;
   if (!data) return <SheetFrame title="Faults and traffic">{null}</SheetFrame>;
   const now = clock?.now ?? data.now;
-  const choices = data.breakable.filter((one) => one.kind === kind).map((one) => ({ value: one.component, label: one.name }));
+  const choices = data.breakable
+    .filter((one) => one.kind === kind)
+    .map((one) => ({ value: one.component, label: one.name }));
   const heading = 'caps border-b border-ink pt-3 pb-1';
   return (
     <SheetFrame title="Faults and traffic" line="the simulated lab">
@@ -50,8 +55,20 @@ export function LabSheet() {
               setComponent('');
             }}
           />
-          <Pick id="fault-component" value={component} choices={choices} invalid={false} describedBy="fault-says" onPick={setComponent} />
-          <button type="button" className="btn" disabled={component === '' || fault.isPending} onClick={() => fault.mutate({ kind, component, clear: false })}>
+          <Pick
+            id="fault-component"
+            value={component}
+            choices={choices}
+            invalid={false}
+            describedBy="fault-says"
+            onPick={setComponent}
+          />
+          <button
+            type="button"
+            className="btn"
+            disabled={component === '' || fault.isPending}
+            onClick={() => fault.mutate({ kind, component, clear: false })}
+          >
             Break it
           </button>
         </div>
@@ -75,7 +92,11 @@ export function LabSheet() {
               <span className="text-ink2">{one.state}</span>
               <span className="flex-1" />
               {one.state !== 'rebuilding' && (
-                <button type="button" className="verb" onClick={() => fault.mutate({ kind: one.kind, component: one.component, clear: true })}>
+                <button
+                  type="button"
+                  className="verb"
+                  onClick={() => fault.mutate({ kind: one.kind, component: one.component, clear: true })}
+                >
                   Mend
                   <span className="sr-only"> {one.name}</span>
                 </button>
@@ -108,7 +129,9 @@ export function LabSheet() {
 
         <h2 className={heading}>Traffic</h2>
         {data.traffic.length === 0 ? (
-          <p className="py-1 text-ink2">No host has anything mounted. Format a device; then set how fast it is written to.</p>
+          <p className="py-1 text-ink2">
+            No host has anything mounted. Format a device; then set how fast it is written to.
+          </p>
         ) : (
           <table className="table" aria-label="Traffic">
             <thead>
@@ -161,7 +184,13 @@ function Rate({ host, device, rate }: { host: string; device: string; rate: stri
         set.mutate();
       }}
     >
-      <input aria-label={`Rate of ${host} ${device}`} aria-invalid={set.isError} value={text} onChange={(event) => setText(event.target.value)} className="field h-6! w-[104px]!" />
+      <input
+        aria-label={`Rate of ${host} ${device}`}
+        aria-invalid={set.isError}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        className="field h-6! w-[104px]!"
+      />
       <button type="submit" className="verb" disabled={text === rate}>
         Set
       </button>

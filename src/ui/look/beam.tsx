@@ -17,12 +17,25 @@ export function Beam({ filled, subscribed, label }: BeamProps) {
       <path d="M4.5.5 8.5 6.5h-8z" fill="none" stroke="currentColor" />
     </svg>
   );
-  const line = (left: number, top: number, height: number) => <i className="absolute w-px bg-current" style={{ left: `${left}%`, top, height }} />;
+  const line = (left: number, top: number, height: number) => (
+    <i className="absolute w-px bg-current" style={{ left: `${left}%`, top, height }} />
+  );
   return (
     <div className="gfx relative h-[22px]" role="img" aria-label={label}>
-      <i className="absolute top-[3px] h-[11px] border-x border-y-[1.5px] border-current" style={{ left: 0, width: `${END}%` }} />
-      <i className="absolute top-[5.5px] h-[6px] bg-current" style={{ left: 0, width: `${Math.min(1, filled) * END}%` }} />
-      {subscribed > 1 && <i className="absolute top-[3px] h-[11px] border-y border-dashed border-current" style={{ left: `${END}%`, width: `${promised - END}%` }} />}
+      <i
+        className="absolute top-[3px] h-[11px] border-x border-y-[1.5px] border-current"
+        style={{ left: 0, width: `${END}%` }}
+      />
+      <i
+        className="absolute top-[5.5px] h-[6px] bg-current"
+        style={{ left: 0, width: `${Math.min(1, filled) * END}%` }}
+      />
+      {subscribed > 1 && (
+        <i
+          className="absolute top-[3px] h-[11px] border-y border-dashed border-current"
+          style={{ left: `${END}%`, width: `${promised - END}%` }}
+        />
+      )}
       {line(promised, 3, 11)}
       {line(0.75 * END, 0, 3)}
       {line(0.9 * END, 0, 3)}

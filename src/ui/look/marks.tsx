@@ -34,7 +34,14 @@ export function DimensionLine({ total, marked, word }: { total: number; marked: 
     <div className="relative flex h-[18px] items-center justify-center">
       <span className="absolute inset-x-0 top-[9px] h-px bg-ink2" />
       {['left-[-4px]', 'right-[-4px]'].map((side) => (
-        <svg key={side} className={`absolute top-[5px] ${side}`} width="9" height="9" viewBox="0 0 9 9" aria-hidden="true">
+        <svg
+          key={side}
+          className={`absolute top-[5px] ${side}`}
+          width="9"
+          height="9"
+          viewBox="0 0 9 9"
+          aria-hidden="true"
+        >
           {slash}
         </svg>
       ))}

@@ -42,7 +42,12 @@ export function ChangeFileSheet() {
       foot={
         <div className="flex items-center gap-3">
           <span className="flex-1 text-ink2">The review shows every step before it runs.</span>
-          <button type="button" className="btn solid" disabled={text.trim() === '' || read.isPending} onClick={() => read.mutate(text)}>
+          <button
+            type="button"
+            className="btn solid"
+            disabled={text.trim() === '' || read.isPending}
+            onClick={() => read.mutate(text)}
+          >
             Preview it
           </button>
         </div>
@@ -77,7 +82,10 @@ export function ChangeFileSheet() {
         />
         {read.error && (
           <div role="alert" className="grid gap-1">
-            {(read.error.refusals.length > 0 ? read.error.refusals : [{ message: read.error.message, mend: read.error.mend, operation: undefined }]).map((refusal) => (
+            {(read.error.refusals.length > 0
+              ? read.error.refusals
+              : [{ message: read.error.message, mend: read.error.mend, operation: undefined }]
+            ).map((refusal) => (
               <p key={refusal.message} className="refusal">
                 {refusal.operation === undefined ? '' : `Operation ${refusal.operation + 1}: `}
                 {refusal.message} <span className="text-ink">{refusal.mend}</span>

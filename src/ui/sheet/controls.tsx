@@ -18,17 +18,30 @@ interface PickProps {
 export function Pick({ id, value, choices, onPick, invalid, describedBy }: PickProps) {
   const chosen = choices.find((choice) => choice.value === value);
   return (
-    <Select.Root value={value === '' && !chosen ? '' : value || NONE} onValueChange={(next) => onPick(next === NONE ? '' : next)}>
-      <Select.Trigger id={id} aria-invalid={invalid} aria-describedby={describedBy} className="field flex cursor-pointer items-center gap-2 text-left">
+    <Select.Root
+      value={value === '' && !chosen ? '' : value || NONE}
+      onValueChange={(next) => onPick(next === NONE ? '' : next)}
+    >
+      <Select.Trigger
+        id={id}
+        aria-invalid={invalid}
+        aria-describedby={describedBy}
+        className="field flex cursor-pointer items-center gap-2 text-left"
+      >
         <span className="flex-1 overflow-hidden text-ellipsis whitespace-nowrap">
-          <Select.Value placeholder={choices.length === 0 ? 'None there' : 'Choose'}>{chosen?.label ?? (value || undefined)}</Select.Value>
+          <Select.Value placeholder={choices.length === 0 ? 'None there' : 'Choose'}>
+            {chosen?.label ?? (value || undefined)}
+          </Select.Value>
         </span>
         <svg width="9" height="6" viewBox="0 0 9 6" aria-hidden="true">
           <path d="M1 1l3.5 3.5L8 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
         </svg>
       </Select.Trigger>
       <Select.Portal>
-        <Select.Content position="popper" className="z-50 max-h-[320px] min-w-[var(--radix-select-trigger-width)] border border-ink bg-raised">
+        <Select.Content
+          position="popper"
+          className="z-50 max-h-[320px] min-w-[var(--radix-select-trigger-width)] border border-ink bg-raised"
+        >
           <Select.Viewport className="py-1">
             {choices.map((choice) => (
               <Select.Item
@@ -51,19 +64,42 @@ export function Pick({ id, value, choices, onPick, invalid, describedBy }: PickP
 const SHOWN = 200;
 
 /** Any number of several, with a filter once there are many. */
-export function Several({ label, value, choices, onChange, describedBy }: { label: string; value: readonly string[]; choices: readonly Choice[]; onChange: (value: string[]) => void; describedBy: string }) {
+export function Several({
+  label,
+  value,
+  choices,
+  onChange,
+  describedBy,
+}: {
+  label: string;
+  value: readonly string[];
+  choices: readonly Choice[];
+  onChange: (value: string[]) => void;
+  describedBy: string;
+}) {
   const [filter, setFilter] = useState('');
   const base = useId();
   const wanted = filter.trim().toLowerCase();
   const found = choices.filter((choice) => wanted === '' || choice.label.toLowerCase().includes(wanted));
   const fit = found.filter((choice) => !choice.unfit);
-  const toggle = (name: string) => onChange(value.includes(name) ? value.filter((one) => one !== name) : [...value, name]);
+  const toggle = (name: string) =>
+    onChange(value.includes(name) ? value.filter((one) => one !== name) : [...value, name]);
   return (
     <div role="group" aria-label={label} aria-describedby={describedBy} className="border border-field bg-raised">
       {choices.length > 8 && (
         <div className="flex items-center border-b border-rule-faint px-2">
-          <input aria-label={`Filter ${label.toLowerCase()}`} value={filter} onChange={(event) => setFilter(event.target.value)} placeholder="Filter" className="h-7 min-w-0 flex-1 bg-transparent placeholder:text-ink3" />
-          <button type="button" className="verb narrow" onClick={() => onChange([...new Set([...value, ...fit.slice(0, SHOWN).map((choice) => choice.value)])])}>
+          <input
+            aria-label={`Filter ${label.toLowerCase()}`}
+            value={filter}
+            onChange={(event) => setFilter(event.target.value)}
+            placeholder="Filter"
+            className="h-7 min-w-0 flex-1 bg-transparent placeholder:text-ink3"
+          />
+          <button
+            type="button"
+            className="verb narrow"
+            onClick={() => onChange([...new Set([...value, ...fit.slice(0, SHOWN).map((choice) => choice.value)])])}
+          >
             Tick {wanted ? 'these' : 'all'}
           </button>
         </div>
@@ -84,13 +120,18 @@ export function Several({ label, value, choices, onChange, describedBy }: { labe
                 </svg>
               </Checkbox.Indicator>
             </Checkbox.Root>
-            <label htmlFor={`${base}-${k}`} className={`overflow-hidden text-ellipsis whitespace-nowrap ${choice.unfit ? 'text-ink3' : ''}`}>
+            <label
+              htmlFor={`${base}-${k}`}
+              className={`overflow-hidden text-ellipsis whitespace-nowrap ${choice.unfit ? 'text-ink3' : ''}`}
+            >
               {choice.label}
               {choice.unfit && <span className="narrow"> – {choice.unfit}</span>}
             </label>
           </div>
         ))}
-        {found.length === 0 && <p className="px-2 py-1 text-ink3">{choices.length === 0 ? 'None there.' : 'None of that name.'}</p>}
+        {found.length === 0 && (
+          <p className="px-2 py-1 text-ink3">{choices.length === 0 ? 'None there.' : 'None of that name.'}</p>
+        )}
         {found.length > SHOWN && <p className="narrow px-2 text-ink3">{found.length - SHOWN} more: filter by name.</p>}
       </div>
     </div>
@@ -98,7 +139,23 @@ export function Several({ label, value, choices, onChange, describedBy }: { labe
 }
 
 /** Lines of text, one more than are filled. */
-export function Lines({ id, label, value, onChange, placeholder, invalid, describedBy }: { id: string; label: string; value: readonly string[]; onChange: (value: string[]) => void; placeholder?: string | undefined; invalid: boolean; describedBy: string }) {
+export function Lines({
+  id,
+  label,
+  value,
+  onChange,
+  placeholder,
+  invalid,
+  describedBy,
+}: {
+  id: string;
+  label: string;
+  value: readonly string[];
+  onChange: (value: string[]) => void;
+  placeholder?: string | undefined;
+  invalid: boolean;
+  describedBy: string;
+}) {
   const rows = [...value.filter((line, k) => line !== '' || k < value.length - 1), ''];
   return (
     <div className="grid gap-1">
@@ -114,7 +171,13 @@ export function Lines({ id, label, value, onChange, placeholder, invalid, descri
           autoComplete="off"
           value={line}
           placeholder={k === 0 ? placeholder : 'one more'}
-          onChange={(event) => onChange(rows.map((old, at) => (at === k ? event.target.value : old)).filter((one, at) => one !== '' || at < rows.length - 1))}
+          onChange={(event) =>
+            onChange(
+              rows
+                .map((old, at) => (at === k ? event.target.value : old))
+                .filter((one, at) => one !== '' || at < rows.length - 1),
+            )
+          }
           onBlur={() => onChange(value.filter((one) => one.trim() !== ''))}
         />
       ))}
@@ -129,7 +192,19 @@ export interface InterfaceRow {
 }
 
 /** Interfaces of a host: name, address with prefix, MTU; one more row than are filled. */
-export function Interfaces({ id, value, onChange, invalid, describedBy }: { id: string; value: readonly InterfaceRow[]; onChange: (value: InterfaceRow[]) => void; invalid: boolean; describedBy: string }) {
+export function Interfaces({
+  id,
+  value,
+  onChange,
+  invalid,
+  describedBy,
+}: {
+  id: string;
+  value: readonly InterfaceRow[];
+  onChange: (value: InterfaceRow[]) => void;
+  invalid: boolean;
+  describedBy: string;
+}) {
   const rows = [...value, { name: '', address: '', mtu: '' }];
   const put = (at: number, change: Partial<InterfaceRow>) => {
     const next = rows.map((row, k) => (k === at ? { ...row, ...change } : row));
@@ -142,7 +217,14 @@ export function Interfaces({ id, value, onChange, invalid, describedBy }: { id: 
     <div className="grid gap-1">
       {rows.map((row, k) => (
         <div key={k} className="grid grid-cols-[52px_1fr_52px] gap-1">
-          <input id={k === 0 ? id : undefined} aria-label={`Interface ${k + 1}, name`} className="field" value={row.name} placeholder={`eth${k}`} onChange={(event) => put(k, { name: event.target.value })} />
+          <input
+            id={k === 0 ? id : undefined}
+            aria-label={`Interface ${k + 1}, name`}
+            className="field"
+            value={row.name}
+            placeholder={`eth${k}`}
+            onChange={(event) => put(k, { name: event.target.value })}
+          />
           <input
             aria-label={`Interface ${k + 1}, address`}
             aria-invalid={invalid && row.address !== ''}
@@ -153,7 +235,14 @@ export function Interfaces({ id, value, onChange, invalid, describedBy }: { id: 
             placeholder="10.40.1.21/24"
             onChange={(event) => put(k, { address: event.target.value })}
           />
-          <input aria-label={`Interface ${k + 1}, MTU`} className="field" inputMode="numeric" value={row.mtu} placeholder="MTU" onChange={(event) => put(k, { mtu: event.target.value })} />
+          <input
+            aria-label={`Interface ${k + 1}, MTU`}
+            className="field"
+            inputMode="numeric"
+            value={row.mtu}
+            placeholder="MTU"
+            onChange={(event) => put(k, { mtu: event.target.value })}
+          />
         </div>
       ))}
     </div>
@@ -161,7 +250,17 @@ export function Interfaces({ id, value, onChange, invalid, describedBy }: { id: 
 }
 
 /** All ports that the host can reach, or some. */
-export function Ports({ value, choices, onChange, describedBy }: { value: 'all' | string[]; choices: readonly Choice[]; onChange: (value: 'all' | string[]) => void; describedBy: string }) {
+export function Ports({
+  value,
+  choices,
+  onChange,
+  describedBy,
+}: {
+  value: 'all' | string[];
+  choices: readonly Choice[];
+  onChange: (value: 'all' | string[]) => void;
+  describedBy: string;
+}) {
   const some = value !== 'all';
   const option = (key: string, label: string) => (
     <label className="flex min-h-[24px] items-center gap-2">
@@ -173,7 +272,11 @@ export function Ports({ value, choices, onChange, describedBy }: { value: 'all' 
   );
   return (
     <div>
-      <RadioGroup.Root aria-label="Through" value={some ? 'some' : 'all'} onValueChange={(next) => onChange(next === 'all' ? 'all' : choices.map((choice) => choice.value))}>
+      <RadioGroup.Root
+        aria-label="Through"
+        value={some ? 'some' : 'all'}
+        onValueChange={(next) => onChange(next === 'all' ? 'all' : choices.map((choice) => choice.value))}
+      >
         {option('all', 'All that it can reach')}
         {option('some', 'These ports')}
       </RadioGroup.Root>

@@ -59,7 +59,9 @@ export function DriveBoard({ arrayName, ticked, unfit, onTick }: BoardProps) {
 
 /** Eight free drives of the enclosure that has the most. */
 function eightOf(array: SpanArray, unfit: ReadonlyMap<string, string>): string[] {
-  const free = array.enclosures.map((enclosure) => enclosure.drives.map((drive) => `${enclosure.number}:${drive.slot}`).filter((ref) => !unfit.has(ref)));
+  const free = array.enclosures.map((enclosure) =>
+    enclosure.drives.map((drive) => `${enclosure.number}:${drive.slot}`).filter((ref) => !unfit.has(ref)),
+  );
   const most = free.reduce((best, next) => (next.length > best.length ? next : best), []);
   return most.slice(0, 8);
 }
@@ -94,7 +96,8 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
     <div className="px-3 pt-3">
       <div className="flex justify-between">
         <span>
-          <b className="font-[560]">Enclosure {enclosure.number}</b> <span className="narrow text-ink2">{enclosure.label}</span>
+          <b className="font-[560]">Enclosure {enclosure.number}</b>{' '}
+          <span className="narrow text-ink2">{enclosure.label}</span>
         </span>
         <span className="narrow text-ink2">{enclosure.free} free</span>
       </div>
@@ -106,7 +109,7 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
         tabIndex={0}
         onKeyDown={onKeyDown}
         className="listbox mt-1 grid border-x border-b border-ink2 pb-1"
-        style={{ gridTemplateColumns: `repeat(${Math.min(ROW, Math.max(12, refs.length))}, minmax(0, 1fr))` }}
+        style={{ gridTemplateColumns: `repeat(${Math.min(ROW, Math.max(18, refs.length))}, minmax(0, 1fr))` }}
       >
         {enclosure.drives.map((drive, k) => {
           const ref = refs[k]!;
@@ -129,11 +132,22 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
               className={`slot grid justify-items-center ${why ? '' : 'cursor-pointer'}`}
               data-post={drive.post}
             >
-              <svg viewBox={`0 0 14 ${HEIGHT}`} height={enclosure.drives.length > ROW ? 34 : HEIGHT} width="100%" preserveAspectRatio="none" aria-hidden="true">
+              <svg
+                viewBox={`0 0 14 ${HEIGHT}`}
+                height={enclosure.drives.length > ROW ? 34 : HEIGHT}
+                width="100%"
+                preserveAspectRatio="none"
+                aria-hidden="true"
+              >
                 {on ? (
                   <>
                     <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="var(--marker)" stroke="var(--ink)" />
-                    <path d={`M3 ${HEIGHT / 2} 6 ${HEIGHT / 2 + 9} 12 ${HEIGHT / 2 - 11}`} fill="none" stroke="#10201a" strokeWidth="1.8" />
+                    <path
+                      d={`M3 ${HEIGHT / 2} 6 ${HEIGHT / 2 + 9} 12 ${HEIGHT / 2 - 11}`}
+                      fill="none"
+                      stroke="#10201a"
+                      strokeWidth="1.8"
+                    />
                   </>
                 ) : drive.post === 'broken' ? (
                   <>
@@ -142,12 +156,25 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
                   </>
                 ) : (
                   <>
-                    <rect x="2" y="1" width="10" height={HEIGHT - 1} fill={why && drive.post === 'stands' ? 'currentColor' : 'none'} stroke="currentColor" />
-                    {drive.post === 'in work' && <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />}
+                    <rect
+                      x="2"
+                      y="1"
+                      width="10"
+                      height={HEIGHT - 1}
+                      fill={why && drive.post === 'stands' ? 'currentColor' : 'none'}
+                      stroke="currentColor"
+                    />
+                    {drive.post === 'in work' && (
+                      <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />
+                    )}
                   </>
                 )}
               </svg>
-              <span className={`text-[11px] leading-[14px] [font-stretch:75%] ${on ? 'font-bold text-ink' : 'text-ink3'}`}>{drive.slot}</span>
+              <span
+                className={`relative text-[11px] leading-[14px] [font-stretch:75%] ${on ? 'font-bold text-[#10201a]' : 'text-ink3'}`}
+              >
+                {drive.slot}
+              </span>
             </li>
           );
         })}

@@ -17,7 +17,12 @@ export interface FormSpec {
   columns: number[];
 }
 
-const field = (name: string, label: string, control: Control, more: Partial<FieldSpec> = {}): FieldSpec => ({ name, label, control, ...more });
+const field = (name: string, label: string, control: Control, more: Partial<FieldSpec> = {}): FieldSpec => ({
+  name,
+  label,
+  control,
+  ...more,
+});
 const array = field('array', 'Array', 'select');
 const host = field('host', 'Host', 'select');
 
@@ -26,13 +31,28 @@ export const formSpecs: Record<string, FormSpec> = {
   'raid-group.create': {
     title: 'Carve a RAID group',
     columns: [],
-    fields: [array, field('drives', 'Drives', 'drives'), field('level', 'Level', 'levels'), field('name', 'Name', 'text'), field('chunk', 'Chunk', 'select')],
+    fields: [
+      array,
+      field('drives', 'Drives', 'drives'),
+      field('level', 'Level', 'levels'),
+      field('name', 'Name', 'text'),
+      field('chunk', 'Chunk', 'select'),
+    ],
   },
-  'raid-group.delete': { title: 'Retire a RAID group', columns: [1, 2, 3], fields: [array, field('name', 'RAID group', 'select')] },
+  'raid-group.delete': {
+    title: 'Retire a RAID group',
+    columns: [1, 2, 3],
+    fields: [array, field('name', 'RAID group', 'select')],
+  },
   'pool.create': {
     title: 'Make a pool',
     columns: [1, 2, 3],
-    fields: [array, field('raidGroups', 'RAID groups', 'several'), field('name', 'Name', 'text'), field('extentSize', 'Extent', 'select')],
+    fields: [
+      array,
+      field('raidGroups', 'RAID groups', 'several'),
+      field('name', 'Name', 'text'),
+      field('extentSize', 'Extent', 'select'),
+    ],
   },
   'pool.delete': { title: 'Retire a pool', columns: [2, 3, 4], fields: [array, field('name', 'Pool', 'select')] },
   'volume.create': {
@@ -49,7 +69,11 @@ export const formSpecs: Record<string, FormSpec> = {
       field('startNumber', 'First number', 'number'),
     ],
   },
-  'volume.delete': { title: 'Retire volumes', columns: [3, 4, 7], fields: [array, field('volumes', 'Volumes', 'several')] },
+  'volume.delete': {
+    title: 'Retire volumes',
+    columns: [3, 4, 7],
+    fields: [array, field('volumes', 'Volumes', 'several')],
+  },
   'port.configure': {
     title: 'Set up an array port',
     columns: [4, 5, 6, 7],
@@ -77,17 +101,41 @@ export const formSpecs: Record<string, FormSpec> = {
   'mapping.create': {
     title: 'Map volumes',
     columns: [4, 5, 6, 7],
-    fields: [host, array, field('volumes', 'Volumes', 'several'), field('ports', 'Through', 'ports'), field('lun', 'LUN', 'text'), field('access', 'Access', 'select')],
+    fields: [
+      host,
+      array,
+      field('volumes', 'Volumes', 'several'),
+      field('ports', 'Through', 'ports'),
+      field('lun', 'LUN', 'text'),
+      field('access', 'Access', 'select'),
+    ],
   },
-  'mapping.delete': { title: 'Take a mapping away', columns: [4, 5, 6, 7], fields: [host, array, field('volumes', 'Volumes', 'several')] },
+  'mapping.delete': {
+    title: 'Take a mapping away',
+    columns: [4, 5, 6, 7],
+    fields: [host, array, field('volumes', 'Volumes', 'several')],
+  },
   'host.rescan': { title: 'Rescan a host', columns: [4, 5, 6, 7], fields: [host] },
   'host-device.format': {
     title: 'Format and mount a device',
     columns: [4, 5, 6, 7],
-    fields: [host, field('device', 'Device', 'select'), field('fileSystem', 'File system', 'select'), field('mountPoint', 'Mount point', 'text')],
+    fields: [
+      host,
+      field('device', 'Device', 'select'),
+      field('fileSystem', 'File system', 'select'),
+      field('mountPoint', 'Mount point', 'text'),
+    ],
   },
-  'host-device.mount': { title: 'Mount a device', columns: [4, 5, 6, 7], fields: [host, field('device', 'Device', 'select'), field('mountPoint', 'Mount point', 'text')] },
-  'host-device.unmount': { title: 'Unmount a device', columns: [4, 5, 6, 7], fields: [host, field('device', 'Device', 'select')] },
+  'host-device.mount': {
+    title: 'Mount a device',
+    columns: [4, 5, 6, 7],
+    fields: [host, field('device', 'Device', 'select'), field('mountPoint', 'Mount point', 'text')],
+  },
+  'host-device.unmount': {
+    title: 'Unmount a device',
+    columns: [4, 5, 6, 7],
+    fields: [host, field('device', 'Device', 'select')],
+  },
 };
 
 /** Parameters as they are sent: what is empty is left out. */
@@ -99,7 +147,11 @@ export function paramsOf(spec: FormSpec, values: Record<string, unknown>): Recor
       const rows = (Array.isArray(value) ? value : []) as { name?: string; address?: string; mtu?: string }[];
       const filled = rows.filter((row) => row.name?.trim() || row.address?.trim());
       if (filled.length > 0)
-        params[name] = filled.map((row) => ({ name: row.name ?? '', addresses: row.address?.trim() ? row.address.split(/[\s,;]+/).filter(Boolean) : [], ...(row.mtu?.trim() ? { mtu: row.mtu.trim() } : {}) }));
+        params[name] = filled.map((row) => ({
+          name: row.name ?? '',
+          addresses: row.address?.trim() ? row.address.split(/[\s,;]+/).filter(Boolean) : [],
+          ...(row.mtu?.trim() ? { mtu: row.mtu.trim() } : {}),
+        }));
       continue;
     }
     if (Array.isArray(value)) {
@@ -117,9 +169,14 @@ export function valuesOf(spec: FormSpec, params: Record<string, unknown>): Recor
     const given = params[name];
     if (control === 'interfaces')
       values[name] = Array.isArray(given)
-        ? (given as { name?: string; addresses?: string[]; mtu?: number }[]).map((row) => ({ name: row.name ?? '', address: (row.addresses ?? []).join(' '), mtu: String(row.mtu ?? '') }))
+        ? (given as { name?: string; addresses?: string[]; mtu?: number }[]).map((row) => ({
+            name: row.name ?? '',
+            address: (row.addresses ?? []).join(' '),
+            mtu: String(row.mtu ?? ''),
+          }))
         : [];
-    else if (control === 'several' || control === 'lines' || control === 'drives') values[name] = Array.isArray(given) ? given : [];
+    else if (control === 'several' || control === 'lines' || control === 'drives')
+      values[name] = Array.isArray(given) ? given : [];
     else if (control === 'ports') values[name] = Array.isArray(given) ? given : 'all';
     else values[name] = typeof given === 'string' ? given : typeof given === 'number' ? String(given) : '';
   }

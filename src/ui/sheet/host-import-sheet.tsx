@@ -16,7 +16,10 @@ export function HostImportSheet() {
   const { open } = usePlace();
   const client = useQueryClient();
   const [text, setText] = useState('');
-  const read = useMutation<ImportReport, ApiRefusal, string>({ mutationFn: api.importHosts, onSuccess: () => client.invalidateQueries() });
+  const read = useMutation<ImportReport, ApiRefusal, string>({
+    mutationFn: api.importHosts,
+    onSuccess: () => client.invalidateQueries(),
+  });
   const report = read.data;
   return (
     <SheetFrame
@@ -25,14 +28,21 @@ export function HostImportSheet() {
       foot={
         <div className="flex items-center gap-3">
           <span className="flex-1 text-ink2">
-            {report ? `${report.taken} taken, ${report.refused} refused.${report.ignored.length > 0 ? ` Columns left aside: ${report.ignored.join(', ')}.` : ''}` : 'Nothing is registered before you review and run the change.'}
+            {report
+              ? `${report.taken} taken, ${report.refused} refused.${report.ignored.length > 0 ? ` Columns left aside: ${report.ignored.join(', ')}.` : ''}`
+              : 'Nothing is registered before you review and run the change.'}
           </span>
           {report?.change ? (
             <button type="button" className="btn solid" onClick={() => open('change', { id: report.change!.id })}>
               Review the change
             </button>
           ) : (
-            <button type="button" className="btn solid" disabled={text.trim() === '' || read.isPending} onClick={() => read.mutate(text)}>
+            <button
+              type="button"
+              className="btn solid"
+              disabled={text.trim() === '' || read.isPending}
+              onClick={() => read.mutate(text)}
+            >
               Read the list
             </button>
           )}
@@ -66,7 +76,10 @@ export function HostImportSheet() {
           placeholder="name,cluster,site,operating system,initiators,interface addresses"
           className="field mono h-auto! py-1.5 leading-[17px]"
         />
-        <p className="narrow text-ink2">Header names are read in any case. Several initiators or addresses in a cell are parted by ; or a blank. An address may name its interface: eth1=10.40.2.71/24.</p>
+        <p className="narrow text-ink2">
+          Header names are read in any case. Several initiators or addresses in a cell are parted by ; or a blank. An
+          address may name its interface: eth1=10.40.2.71/24.
+        </p>
         {read.error && (
           <p role="alert" className="refusal">
             {read.error.message} <span className="text-ink">{read.error.mend}</span>

@@ -64,7 +64,10 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
       const document = { do: kind, ...params };
       const change = draft ? await api.change(draft) : null;
       if (!change) return api.prepare(titleOf(answer.data!.preview.steps[0]!.title), [document]);
-      const operations = $at === undefined ? [...change.operations, document] : change.operations.map((old, k) => (k === $at ? document : old));
+      const operations =
+        $at === undefined
+          ? [...change.operations, document]
+          : change.operations.map((old, k) => (k === $at ? document : old));
       return api.revise(change.id, { operations });
     },
     onSuccess: async () => {
@@ -80,9 +83,22 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
 
   const put = (name: string, value: unknown) => form.setValue(name, value, { shouldDirty: true });
   const ticked = (values.drives ?? []) as string[];
-  const unfit = useMemo(() => new Map((answer.data?.fields.drives?.choices ?? []).flatMap((choice: Choice) => (choice.unfit ? [[choice.value, choice.unfit] as const] : []))), [answer.data]);
+  const unfit = useMemo(
+    () =>
+      new Map(
+        (answer.data?.fields.drives?.choices ?? []).flatMap((choice: Choice) =>
+          choice.unfit ? [[choice.value, choice.unfit] as const] : [],
+        ),
+      ),
+    [answer.data],
+  );
   const arrayName = typeof values.array === 'string' ? values.array : '';
-  const left = spec.columns.length === 0 ? <DriveBoard arrayName={arrayName} ticked={ticked} unfit={unfit} onTick={(drives) => put('drives', drives)} /> : <VisibleColumns.Provider value={spec.columns}>{view}</VisibleColumns.Provider>;
+  const left =
+    spec.columns.length === 0 ? (
+      <DriveBoard arrayName={arrayName} ticked={ticked} unfit={unfit} onTick={(drives) => put('drives', drives)} />
+    ) : (
+      <VisibleColumns.Provider value={spec.columns}>{view}</VisibleColumns.Provider>
+    );
 
   return (
     <Beside
@@ -97,8 +113,24 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
         >
           <SheetFrame
             title={spec.title}
-            line={$at === undefined ? (draft ? `joins the draft “${tray.data?.change?.title ?? ''}”` : 'begins a draft') : `step ${$at + 1} of the draft`}
-            foot={<Foot answer={answer.data?.preview ?? null} problem={add.error ?? (answer.error as ApiRefusal | null)} ready={ready} pending={add.isPending} attempted={attempted} onAdd={submit} revising={$at !== undefined} />}
+            line={
+              $at === undefined
+                ? draft
+                  ? `joins the draft “${tray.data?.change?.title ?? ''}”`
+                  : 'begins a draft'
+                : `step ${$at + 1} of the draft`
+            }
+            foot={
+              <Foot
+                answer={answer.data?.preview ?? null}
+                problem={add.error ?? (answer.error as ApiRefusal | null)}
+                ready={ready}
+                pending={add.isPending}
+                attempted={attempted}
+                onAdd={submit}
+                revising={$at !== undefined}
+              />
+            }
           >
             {spec.fields.map((field) => (
               <FieldRow
@@ -106,7 +138,12 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
                 field={field}
                 foretold={answer.data?.fields[field.name]}
                 value={values[field.name]}
-                refusals={shownRefusals(refusals, field, values[field.name], attempted || Boolean(form.formState.dirtyFields[field.name]))}
+                refusals={shownRefusals(
+                  refusals,
+                  field,
+                  values[field.name],
+                  attempted || Boolean(form.formState.dirtyFields[field.name]),
+                )}
                 comparison={answer.data?.comparison}
                 onChange={(value) => put(field.name, value)}
               />
@@ -127,17 +164,26 @@ function shownRefusals(refusals: readonly Refusal[], field: FieldSpec, value: un
 }
 
 /** Fills in what the estate suggests, as long as nobody has written anything else. */
-function useSuggestions(form: ReturnType<typeof useForm<Record<string, unknown>>>, spec: FormSpec, fields: Record<string, FieldForetold> | undefined): void {
+function useSuggestions(
+  form: ReturnType<typeof useForm<Record<string, unknown>>>,
+  spec: FormSpec,
+  fields: Record<string, FieldForetold> | undefined,
+): void {
   const suggested = useRef<Record<string, string>>({});
   useEffect(() => {
     if (!fields) return;
     for (const { name, control } of spec.fields) {
       const foretold = fields[name];
-      const fallback = control === 'select' && (name === 'array' || name === 'site') ? foretold?.choices?.[0]?.value : undefined;
+      const fallback =
+        control === 'select' && (name === 'array' || name === 'site') ? foretold?.choices?.[0]?.value : undefined;
       const next = foretold?.suggested ?? fallback;
       if (next === undefined) continue;
       const present = form.getValues(name);
-      const untouched = present === '' || present === undefined || (Array.isArray(present) && present.length === 0) || JSON.stringify(present) === suggested.current[name];
+      const untouched =
+        present === '' ||
+        present === undefined ||
+        (Array.isArray(present) && present.length === 0) ||
+        JSON.stringify(present) === suggested.current[name];
       if (!untouched || form.getFieldState(name).isDirty || JSON.stringify(present) === JSON.stringify(next)) continue;
       suggested.current[name] = JSON.stringify(next);
       form.setValue(name, next, { shouldDirty: false });
@@ -172,7 +218,9 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
   if (field.control === 'levels')
     return (
       <div className="px-4 pt-2">
-        {comparison && <LevelComparison comparison={comparison} value={String(value ?? '')} onPick={onChange} />}
+        {comparison && (
+          <LevelComparison comparison={comparison} value={typeof value === 'string' ? value : ''} onPick={onChange} />
+        )}
         {consequence}
       </div>
     );
@@ -186,11 +234,31 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
       case 'several':
         return <Several label={field.label} value={list} choices={choices} onChange={onChange} describedBy={says} />;
       case 'lines':
-        return <Lines id={id} label={field.label} value={list} onChange={onChange} placeholder={field.placeholder} invalid={invalid} describedBy={says} />;
+        return (
+          <Lines
+            id={id}
+            label={field.label}
+            value={list}
+            onChange={onChange}
+            placeholder={field.placeholder}
+            invalid={invalid}
+            describedBy={says}
+          />
+        );
       case 'interfaces':
-        return <Interfaces id={id} value={value as InterfaceRow[]} onChange={onChange} invalid={invalid} describedBy={says} />;
+        return (
+          <Interfaces
+            id={id}
+            value={value as InterfaceRow[]}
+            onChange={onChange}
+            invalid={invalid}
+            describedBy={says}
+          />
+        );
       case 'ports':
-        return <Ports value={value === 'all' ? 'all' : list} choices={choices} onChange={onChange} describedBy={says} />;
+        return (
+          <Ports value={value === 'all' ? 'all' : list} choices={choices} onChange={onChange} describedBy={says} />
+        );
       case 'drives':
         return <p className="py-[5px]">{list.length === 0 ? 'Tick them in the drawing.' : list.join(', ')}</p>;
       default:
@@ -212,7 +280,9 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
   };
   const wide = field.control === 'interfaces' || field.control === 'lines';
   return (
-    <div className={`grid gap-x-3 border-b border-rule-faint px-4 py-1.5 ${wide ? 'grid-cols-[96px_minmax(0,280px)_minmax(0,1fr)]' : 'grid-cols-[96px_minmax(0,212px)_minmax(0,1fr)]'}`}>
+    <div
+      className={`grid gap-x-3 border-b border-rule-faint px-4 py-1.5 ${wide ? 'grid-cols-[96px_minmax(0,280px)_minmax(0,1fr)]' : 'grid-cols-[96px_minmax(0,212px)_minmax(0,1fr)]'}`}
+    >
       <label htmlFor={id} className="caps pt-[7px]">
         {field.label}
       </label>
@@ -224,7 +294,23 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
 
 const STEPS = 4;
 
-function Foot({ answer, problem, ready, pending, attempted, onAdd, revising }: { answer: import('@/core/change/preview').Preview | null; problem: ApiRefusal | null; ready: boolean; pending: boolean; attempted: boolean; onAdd: () => void; revising: boolean }) {
+function Foot({
+  answer,
+  problem,
+  ready,
+  pending,
+  attempted,
+  onAdd,
+  revising,
+}: {
+  answer: import('@/core/change/preview').Preview | null;
+  problem: ApiRefusal | null;
+  ready: boolean;
+  pending: boolean;
+  attempted: boolean;
+  onAdd: () => void;
+  revising: boolean;
+}) {
   const refusal = answer?.refusals[0];
   return (
     <div className="grid gap-2">
@@ -249,14 +335,26 @@ function Foot({ answer, problem, ready, pending, attempted, onAdd, revising }: {
             </span>
           </li>
         ))}
-        {answer && answer.steps.length > STEPS && <li className="text-ink2">and {answer.steps.length - STEPS} more steps</li>}
+        {answer && answer.steps.length > STEPS && (
+          <li className="text-ink2">and {answer.steps.length - STEPS} more steps</li>
+        )}
         {answer?.steps.length === 0 && !refusal && <li className="text-ink2">Nothing yet.</li>}
       </ol>
       <div className="flex items-center gap-3">
         <span className={`min-w-0 flex-1 ${attempted && refusal ? 'text-red' : 'text-ink2'}`}>
-          {refusal ? `${refusal.message} ${refusal.mend}` : answer && answer.steps.length > 0 ? `Takes ${formatDuration(answer.takes)}. ${answer.destroys.length === 0 ? 'It can be undone.' : 'It cannot be undone.'}` : ''}
+          {refusal
+            ? `${refusal.message} ${refusal.mend}`
+            : answer && answer.steps.length > 0
+              ? `Takes ${formatDuration(answer.takes)}. ${answer.destroys.length === 0 ? 'It can be undone.' : 'It cannot be undone.'}`
+              : ''}
         </span>
-        <button type="button" className={`btn ${ready ? 'solid' : ''}`} aria-disabled={!ready} disabled={pending} onClick={onAdd}>
+        <button
+          type="button"
+          className={`btn ${ready ? 'solid' : ''}`}
+          aria-disabled={!ready}
+          disabled={pending}
+          onClick={onAdd}
+        >
           {revising ? 'Put into the draft' : 'Add to draft'}
         </button>
       </div>

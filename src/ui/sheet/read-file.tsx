@@ -1,7 +1,15 @@
 'use client';
 
 /** A button that hands over the text of a chosen file. */
-export function ReadFile({ label, accept, onText }: { label: string; accept: string; onText: (text: string, name: string) => void }) {
+export function ReadFile({
+  label,
+  accept,
+  onText,
+}: {
+  label: string;
+  accept: string;
+  onText: (text: string, name: string) => void;
+}) {
   return (
     <label className="btn inline-flex cursor-pointer items-center focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-ink">
       {label}

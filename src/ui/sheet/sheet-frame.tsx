@@ -6,13 +6,27 @@ export function Beside({ view, sheet }: { view: React.ReactNode; sheet?: React.R
   return (
     <div className="flex min-h-0">
       <div className="grid min-h-0 min-w-0 flex-1">{view}</div>
-      {sheet && <aside className="flex min-h-0 w-[clamp(540px,46vw,760px)] flex-none flex-col border-l-[1.5px] border-ink bg-raised">{sheet}</aside>}
+      {sheet && (
+        <aside className="flex min-h-0 w-[clamp(540px,46vw,760px)] flex-none flex-col border-l-[1.5px] border-ink bg-raised">
+          {sheet}
+        </aside>
+      )}
     </div>
   );
 }
 
 /** Title, body that scrolls, foot that stays. */
-export function SheetFrame({ title, line, children, foot }: { title: React.ReactNode; line?: React.ReactNode; children: React.ReactNode; foot?: React.ReactNode }) {
+export function SheetFrame({
+  title,
+  line,
+  children,
+  foot,
+}: {
+  title: React.ReactNode;
+  line?: React.ReactNode;
+  children: React.ReactNode;
+  foot?: React.ReactNode;
+}) {
   const { close } = usePlace();
   return (
     <section aria-label={typeof title === 'string' ? title : 'Sheet'} className="flex min-h-0 flex-1 flex-col">

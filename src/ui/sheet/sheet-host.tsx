@@ -14,7 +14,16 @@ export function SheetHost({ children }: { children: React.ReactNode }) {
   if (sheet === null) return <Beside view={children} />;
   const id = typeof given.id === 'string' ? given.id : '';
   const spec = formSpecs[sheet];
-  if (spec) return <OperationSheet key={`${sheet} ${JSON.stringify(given)}`} kind={sheet} spec={spec} given={given} view={children} />;
+  if (spec)
+    return (
+      <OperationSheet
+        key={`${sheet} ${JSON.stringify(given)}`}
+        kind={sheet}
+        spec={spec}
+        given={given}
+        view={children}
+      />
+    );
   if (sheet === 'change' && id) return <Beside view={children} sheet={<ChangeSheet key={id} id={id} />} />;
   if (sheet === 'lab') return <Beside view={children} sheet={<LabSheet />} />;
   if (sheet === 'hosts') return <Beside view={children} sheet={<HostImportSheet />} />;

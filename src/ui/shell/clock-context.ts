@@ -10,6 +10,8 @@ export const useClock = (): ClockState | null => useContext(ClockContext);
 /** `Mon 14 Apr 06:42:10`, in the lab's time (UTC). */
 export function labTime(now: number, seconds = true): string {
   const date = new Date(now);
-  const day = date.toLocaleDateString('en-GB', { weekday: 'short', day: '2-digit', month: 'short', timeZone: 'UTC' }).replace(',', '');
+  const day = date
+    .toLocaleDateString('en-GB', { weekday: 'short', day: '2-digit', month: 'short', timeZone: 'UTC' })
+    .replace(',', '');
   return `${day} ${date.toISOString().slice(11, seconds ? 19 : 16)}`;
 }

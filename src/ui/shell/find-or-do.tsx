@@ -8,7 +8,7 @@ import { useEffect, useRef, useState } from 'react';
 import { kindWords } from '@/core/estate/entities';
 import { api } from '../api/client';
 import { usePlace } from './place';
-import { isTyping } from './top-bar';
+import { isTyping } from './keys';
 
 interface Deed {
   label: string;
@@ -25,7 +25,12 @@ export function FindOrDo() {
   const [shown, setShown] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const operations = useQuery({ queryKey: ['operations'], queryFn: api.operations });
-  const hits = useQuery({ queryKey: ['search', text], queryFn: () => api.search(text), enabled: text.trim() !== '', staleTime: 2000 });
+  const hits = useQuery({
+    queryKey: ['search', text],
+    queryFn: () => api.search(text),
+    enabled: text.trim() !== '',
+    staleTime: 2000,
+  });
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -38,16 +43,30 @@ export function FindOrDo() {
   }, []);
 
   const deeds: Deed[] = [
-    ...(operations.data?.items ?? []).map(({ kind, verb, summary }) => ({ label: verb, hint: summary, run: () => open(kind) })),
+    ...(operations.data?.items ?? []).map(({ kind, verb, summary }) => ({
+      label: verb,
+      hint: summary,
+      run: () => open(kind),
+    })),
     { label: 'Import a list of hosts', hint: 'A CSV file, reviewed before it runs.', run: () => open('hosts') },
     { label: 'Open a change file', hint: 'YAML, previewed before it runs.', run: () => open('file') },
     { label: 'Faults and traffic', hint: 'Break and mend parts of the lab.', run: () => open('lab') },
-    { label: 'Review the draft', hint: 'What the tray holds.', run: () => void api.tray().then(({ change }) => change && open('change', { id: change.id })) },
+    {
+      label: 'Review the draft',
+      hint: 'What the tray holds.',
+      run: () => void api.tray().then(({ change }) => change && open('change', { id: change.id })),
+    },
     { label: 'List of changes', hint: 'What was prepared, run and undone.', run: () => router.push('/changes') },
-    { label: resolvedTheme === 'dark' ? 'Light drawing' : 'Dark drawing', hint: 'The other paper.', run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark') },
+    {
+      label: resolvedTheme === 'dark' ? 'Light drawing' : 'Dark drawing',
+      hint: 'The other paper.',
+      run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
+    },
   ];
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const offered = deeds.filter((deed) => words.every((word) => `${deed.label} ${deed.hint}`.toLowerCase().includes(word)));
+  const offered = deeds.filter((deed) =>
+    words.every((word) => `${deed.label} ${deed.hint}`.toLowerCase().includes(word)),
+  );
 
   const done = () => {
     setText('');
@@ -55,7 +74,8 @@ export function FindOrDo() {
     input.current?.blur();
   };
   const heading = 'caps block px-3 pt-2 pb-1';
-  const row = 'flex cursor-pointer items-baseline gap-3 px-3 py-1 data-[selected=true]:bg-ground data-[selected=true]:shadow-[inset_3px_0_0_var(--ink)]';
+  const row =
+    'flex cursor-pointer items-baseline gap-3 px-3 py-1 data-[selected=true]:bg-ground data-[selected=true]:shadow-[inset_3px_0_0_var(--ink)]';
 
   return (
     <Popover.Root open={shown} onOpenChange={setShown}>
@@ -129,7 +149,12 @@ export function FindOrDo() {
                   </Command.Item>
                 ))}
               </Command.Group>
-              {offered.length === 0 && hits.data?.items.length === 0 && <p className="px-3 pt-3 text-ink2">Nothing is called {text}. Names, IQNs, NAA names, serials, addresses and slots such as 1:3 are looked through.</p>}
+              {offered.length === 0 && hits.data?.items.length === 0 && (
+                <p className="px-3 pt-3 text-ink2">
+                  Nothing is called {text}. Names, IQNs, NAA names, serials, addresses and slots such as 1:3 are looked
+                  through.
+                </p>
+              )}
             </Command.List>
           </Popover.Content>
         </Popover.Portal>

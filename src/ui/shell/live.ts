@@ -24,18 +24,22 @@ export function useLive(): { clock: ClockState | null; connected: boolean } {
     // A large estate takes long to read: it is read again no more often than a quarter of the time allows.
     const refresh = (...keys: string[]) => {
       keys.forEach((key) => stale.add(key));
-      timer ??= setTimeout(() => {
-        const begun = performance.now();
-        const due = [...stale];
-        stale.clear();
-        void Promise.all(due.map((key) => client.invalidateQueries({ queryKey: [key] }))).then(() => {
-          costs = performance.now() - begun;
-          timer = null;
-          if (stale.size > 0) refresh();
-        });
-      }, Math.max(200, costs * 3));
+      timer ??= setTimeout(
+        () => {
+          const begun = performance.now();
+          const due = [...stale];
+          stale.clear();
+          void Promise.all(due.map((key) => client.invalidateQueries({ queryKey: [key] }))).then(() => {
+            costs = performance.now() - begun;
+            timer = null;
+            if (stale.size > 0) refresh();
+          });
+        },
+        Math.max(200, costs * 3),
+      );
     };
-    const on = <T>(name: string, heard: (event: T) => void) => source.addEventListener(name, (event) => heard(JSON.parse((event as MessageEvent<string>).data) as T));
+    const on = <T>(name: string, heard: (event: T) => void) =>
+      source.addEventListener(name, (event) => heard(JSON.parse((event as MessageEvent<string>).data) as T));
     on<unknown>('commit', () => refresh('span', 'selection', 'form', 'lab', 'tray'));
     on<unknown>('change', () => refresh('changes', 'change', 'tray'));
     on<unknown>('tray', () => refresh('tray', 'changes'));

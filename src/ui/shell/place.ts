@@ -29,13 +29,18 @@ export function usePlace() {
 
   const place = useMemo<Place>(() => {
     const [kind, id] = (query.get('sel') ?? '').split(':');
-    return { selection: kind && id ? { kind: kind as SelectableKind, id } : null, sheet: query.get('sheet'), given: readGiven(query.get('with')) };
+    return {
+      selection: kind && id ? { kind: kind as SelectableKind, id } : null,
+      sheet: query.get('sheet'),
+      given: readGiven(query.get('with')),
+    };
   }, [query]);
 
   const go = useCallback(
     (next: Partial<Place>, path = pathname) => {
       const params = new URLSearchParams(window.location.search);
-      const put = (name: string, value: string | null) => (value === null ? params.delete(name) : params.set(name, value));
+      const put = (name: string, value: string | null) =>
+        value === null ? params.delete(name) : params.set(name, value);
       if (next.selection !== undefined) put('sel', next.selection && `${next.selection.kind}:${next.selection.id}`);
       if (next.sheet !== undefined) {
         put('sheet', next.sheet);
@@ -45,7 +50,7 @@ export function usePlace() {
       const url = text ? `${path}?${text}` : path;
       // Within a view the URL changes without asking the server for the page again.
       if (path === pathname) window.history.pushState(null, '', url);
-      else router.push(url as never);
+      else router.push(url);
     },
     [pathname, router],
   );

@@ -7,7 +7,9 @@ import { useState } from 'react';
 export function Providers({ nonce, children }: { nonce: string; children: React.ReactNode }) {
   const [client] = useState(() => {
     if (typeof window !== 'undefined') setNonce(nonce);
-    return new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1, staleTime: Infinity } } });
+    return new QueryClient({
+      defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1, staleTime: Infinity } },
+    });
   });
   return (
     <ThemeProvider attribute="data-theme" nonce={nonce} defaultTheme="system" disableTransitionOnChange>

@@ -5,7 +5,8 @@ import { SheetHost } from '../sheet/sheet-host';
 import { ClockContext } from './clock-context';
 import { useLive } from './live';
 import { usePlace } from './place';
-import { isTyping, TopBar } from './top-bar';
+import { isTyping } from './keys';
+import { TopBar } from './top-bar';
 import { Tray } from './tray';
 
 /** The page: top bar, the view with its sheet beside it, the tray. It never scrolls; panes do. */

@@ -7,6 +7,7 @@ import { useEffect, useState } from 'react';
 import { api } from '../api/client';
 import { Sign } from '../look/marks';
 import { labTime, useClock } from './clock-context';
+import { isTyping } from './keys';
 import { FindOrDo } from './find-or-do';
 import { usePlace } from './place';
 
@@ -24,7 +25,8 @@ const speeds = [
 export function TopBar({ connected }: { connected: boolean }) {
   const pathname = usePathname();
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
-  const open = changes.data?.items.filter((change) => change.state === 'draft' || change.state === 'stopped').length ?? 0;
+  const open =
+    changes.data?.items.filter((change) => change.state === 'draft' || change.state === 'stopped').length ?? 0;
   return (
     <header className="flex items-stretch border-b-[1.5px] border-ink bg-raised pl-3">
       <Link href="/" className="flex items-center gap-2 pr-3.5 text-[16px] font-bold [font-stretch:84%]">
@@ -87,18 +89,33 @@ function Clock({ connected }: { connected: boolean }) {
   const now = shown ?? heard?.now ?? null;
   return (
     <div role="group" aria-label="Lab clock" className="flex flex-none items-center gap-2 border-l border-rule px-2.5">
-      <span className="caps">{connected || heard === null ? (speed === 0 && heard ? 'Lab, paused' : 'Lab') : 'Lab, no answer'}</span>
+      <span className="caps">
+        {connected || heard === null ? (speed === 0 && heard ? 'Lab, paused' : 'Lab') : 'Lab, no answer'}
+      </span>
       <time className="mono text-[12px] font-semibold" suppressHydrationWarning>
         {now === null ? '––– –– ––– ––:––:––' : labTime(now)}
       </time>
       <span className="flex items-center">
-        <button type="button" aria-label="Pause the lab clock" aria-pressed={speed === 0} title="Pause (p)" onClick={() => setSpeed.mutate(0)} className={speedClass(speed === 0)}>
+        <button
+          type="button"
+          aria-label="Pause the lab clock"
+          aria-pressed={speed === 0}
+          title="Pause (p)"
+          onClick={() => setSpeed.mutate(0)}
+          className={speedClass(speed === 0)}
+        >
           <svg width="8" height="10" viewBox="0 0 8 10" aria-hidden="true">
             <path d="M1.5 0v10M6.5 0v10" stroke="currentColor" strokeWidth="2" />
           </svg>
         </button>
         {speeds.map((one) => (
-          <button key={one.speed} type="button" aria-pressed={speed === one.speed} onClick={() => setSpeed.mutate(one.speed)} className={speedClass(speed === one.speed)}>
+          <button
+            key={one.speed}
+            type="button"
+            aria-pressed={speed === one.speed}
+            onClick={() => setSpeed.mutate(one.speed)}
+            className={speedClass(speed === one.speed)}
+          >
             {one.label}
           </button>
         ))}
@@ -106,7 +123,12 @@ function Clock({ connected }: { connected: boolean }) {
       <button type="button" className="verb narrow" onClick={() => jump.mutate()} disabled={jump.isPending}>
         Jump 1 h
       </button>
-      <button type="button" className="verb narrow" aria-pressed={sheet === 'lab'} onClick={() => (sheet === 'lab' ? close() : open('lab'))}>
+      <button
+        type="button"
+        className="verb narrow"
+        aria-pressed={sheet === 'lab'}
+        onClick={() => (sheet === 'lab' ? close() : open('lab'))}
+      >
         Faults and traffic
       </button>
     </div>
@@ -123,13 +145,12 @@ function ThemeSwitch() {
   useEffect(() => setMounted(true), []);
   const dark = mounted && resolvedTheme === 'dark';
   return (
-    <button type="button" className="narrow flex flex-none cursor-pointer items-center border-l border-rule px-3 text-ink2" onClick={() => setTheme(dark ? 'light' : 'dark')}>
+    <button
+      type="button"
+      className="narrow flex flex-none cursor-pointer items-center border-l border-rule px-3 text-ink2"
+      onClick={() => setTheme(dark ? 'light' : 'dark')}
+    >
       {dark ? 'Light' : 'Dark'}
     </button>
   );
-}
-
-/** Whether a key belongs to a field, so that single-letter shortcuts must leave it alone. */
-export function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) || target.closest('[role=listbox][data-radix-select-viewport],[role=dialog]') !== null);
 }

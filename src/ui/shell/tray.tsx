@@ -6,7 +6,7 @@ import type { ChangeView } from '@/core/change/record';
 import { api } from '../api/client';
 import { changeStateWords } from '../changes/words';
 import { usePlace } from './place';
-import { isTyping } from './top-bar';
+import { isTyping } from './keys';
 
 const FIGURES = 3;
 const SQUARES = 8;
@@ -28,9 +28,16 @@ export function Tray() {
   }, [change, open]);
 
   return (
-    <footer aria-label="Tray" className="flex items-center gap-3.5 overflow-hidden border-t-[1.5px] border-ink bg-ground px-3 whitespace-nowrap">
+    <footer
+      aria-label="Tray"
+      className="flex items-center gap-3.5 overflow-hidden border-t-[1.5px] border-ink bg-ground px-3 whitespace-nowrap"
+    >
       {change ? (
-        <Contents change={change} onReview={() => open('change', { id: change.id })} onPutAway={() => putAway.mutate()} />
+        <Contents
+          change={change}
+          onReview={() => open('change', { id: change.id })}
+          onPutAway={() => putAway.mutate()}
+        />
       ) : (
         <span className="text-ink2">No draft. Anything you add waits here until you review it.</span>
       )}
@@ -38,15 +45,28 @@ export function Tray() {
   );
 }
 
-function Contents({ change, onReview, onPutAway }: { change: ChangeView; onReview: () => void; onPutAway: () => void }) {
+function Contents({
+  change,
+  onReview,
+  onPutAway,
+}: {
+  change: ChangeView;
+  onReview: () => void;
+  onPutAway: () => void;
+}) {
   const { preview, steps } = change;
-  const squares = change.state === 'draft' ? (preview?.steps ?? []).map(() => 'waiting') : steps.map((step) => step.state);
+  const squares =
+    change.state === 'draft' ? (preview?.steps ?? []).map(() => 'waiting') : steps.map((step) => step.state);
   const refusal = change.problem ?? preview?.refusals[0];
   return (
     <>
       <span className="caps">{changeStateWords[change.state]}</span>
       <em className="max-w-[220px] overflow-hidden font-[640] text-ellipsis">{change.title}</em>
-      <span className="flex items-center" role="img" aria-label={`${squares.length} steps, ${squares.filter((state) => state === 'done').length} done`}>
+      <span
+        className="flex items-center"
+        role="img"
+        aria-label={`${squares.length} steps, ${squares.filter((state) => state === 'done').length} done`}
+      >
         {squares.slice(0, SQUARES).map((state, k) => (
           <span key={k} className="step-square" data-state={state}>
             {k + 1}
@@ -62,7 +82,10 @@ function Contents({ change, onReview, onPutAway }: { change: ChangeView; onRevie
         <span className="num flex items-baseline gap-4 overflow-hidden">
           {preview?.figures.slice(0, FIGURES).map((figure) => (
             <span key={`${figure.subject.name} ${figure.label}`}>
-              {figure.subject.name === 'Estate' ? figure.label.toLowerCase() : `${figure.subject.name} ${figure.label.toLowerCase()}`} {figure.before ?? '–'} → <b className="font-[640]">{figure.after ?? '–'}</b>
+              {figure.subject.name === 'Estate'
+                ? figure.label.toLowerCase()
+                : `${figure.subject.name} ${figure.label.toLowerCase()}`}{' '}
+              {figure.before ?? '–'} → <b className="font-[640]">{figure.after ?? '–'}</b>
             </span>
           ))}
         </span>
@@ -70,7 +93,8 @@ function Contents({ change, onReview, onPutAway }: { change: ChangeView; onRevie
       <span className="flex-1" />
       {change.state === 'draft' && preview && !refusal && (
         <span className="num text-ink2">
-          {preview.steps.length} {preview.steps.length === 1 ? 'step' : 'steps'}, {formatDuration(preview.takes)}. {preview.destroys.length > 0 ? 'Not all can be undone.' : 'Each can be undone.'}
+          {preview.steps.length} {preview.steps.length === 1 ? 'step' : 'steps'}, {formatDuration(preview.takes)}.{' '}
+          {preview.destroys.length > 0 ? 'Not all can be undone.' : 'Each can be undone.'}
         </span>
       )}
       <button type="button" className="verb" onClick={onPutAway}>

@@ -1,6 +1,8 @@
 'use client';
 
-const lists = (column: number): HTMLElement[] => [...document.querySelectorAll<HTMLElement>(`[data-column="${column}"][role=listbox]`)];
+const lists = (column: number): HTMLElement[] => [
+  ...document.querySelectorAll<HTMLElement>(`[data-column="${column}"][role=listbox]`),
+];
 
 /** Puts the focus on a column: on the list that holds something marked, else on its first. */
 export function focusColumn(column: number): boolean {
@@ -20,5 +22,6 @@ export function focusSibling(list: HTMLElement, step: 1 | -1): boolean {
 
 /** Steps sideways to the nearest column that has a list. */
 export function focusSideways(list: HTMLElement, step: 1 | -1): void {
-  for (let column = Number(list.dataset.column) + step; column >= 1 && column <= 7; column += step) if (focusColumn(column)) return;
+  for (let column = Number(list.dataset.column) + step; column >= 1 && column <= 7; column += step)
+    if (focusColumn(column)) return;
 }

@@ -25,7 +25,19 @@ const HEADING = 26;
 const heightOf = (item: Item): number => (item.kind === 'interface' ? 18 : 24 + (item.heading ? HEADING : 0));
 
 /** Hosts by site, each with its interfaces. */
-export function HostsColumn({ hosts, marker, onlyMarked, height, onSelect }: { hosts: SpanModel['hosts']; marker: Marker; onlyMarked: boolean; height: number; onSelect: (selection: Selection | null) => void }) {
+export function HostsColumn({
+  hosts,
+  marker,
+  onlyMarked,
+  height,
+  onSelect,
+}: {
+  hosts: SpanModel['hosts'];
+  marker: Marker;
+  onlyMarked: boolean;
+  height: number;
+  onSelect: (selection: Selection | null) => void;
+}) {
   const items = useMemo(() => {
     const kept = onlyMarked ? hosts.filter((host) => marker.on.has(host.id)) : hosts;
     const sites = [...new Set(kept.map((host) => host.site))].sort();
@@ -50,7 +62,11 @@ export function HostsColumn({ hosts, marker, onlyMarked, height, onSelect }: { h
       onSelect={(item) => onSelect(item && { kind: item.kind, id: item.id })}
       rowHeight={heightOf}
       {...(total > height ? { maxHeight: height } : {})}
-      describe={(item) => (item.kind === 'interface' ? `${item.host.name} ${item.row.name}, ${item.row.address}, ${item.row.post}` : `${item.host.name}, ${item.host.mapped} volumes, ${item.host.paths.usable} of ${item.host.paths.expected} paths, ${item.host.post}`)}
+      describe={(item) =>
+        item.kind === 'interface'
+          ? `${item.host.name} ${item.row.name}, ${item.row.address}, ${item.row.post}`
+          : `${item.host.name}, ${item.host.mapped} volumes, ${item.host.paths.usable} of ${item.host.paths.expected} paths, ${item.host.post}`
+      }
       render={(item) => (item.kind === 'interface' ? <InterfaceRow item={item} /> : <HostRow item={item} />)}
     />
   );
@@ -61,7 +77,10 @@ function HostRow({ item: { host, heading } }: { item: HostItem }) {
   return (
     <>
       {heading && (
-        <div className="relative -mx-[6px] flex items-end gap-1.5 bg-paper px-[6px] text-ink2" style={{ height: HEADING }}>
+        <div
+          className="relative -mx-[6px] flex items-end gap-1.5 bg-paper px-[6px] text-ink2"
+          style={{ height: HEADING }}
+        >
           <span className="narrow flex flex-1 items-center gap-1.5 border-b border-ink pb-px leading-4">
             <Datum />
             {heading}
@@ -73,7 +92,9 @@ function HostRow({ item: { host, heading } }: { item: HostItem }) {
         <span className="name overflow-hidden text-ellipsis">{host.name}</span>
         <Tag tag={host.interfaces.length > 0 ? 'IS' : ''} />
         <span className="flex-1" />
-        <span className={`num ${short ? 'fell-short' : 'font-[640]'}`}>{host.mapped === 0 ? '–' : `${host.paths.usable}/${host.paths.expected}`}</span>
+        <span className={`num ${short ? 'fell-short' : 'font-[640]'}`}>
+          {host.mapped === 0 ? '–' : `${host.paths.usable}/${host.paths.expected}`}
+        </span>
       </div>
     </>
   );

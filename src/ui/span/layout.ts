@@ -1,16 +1,16 @@
 /** The seven columns of the Span with their heads; widths are shares, gutters in pixels. */
 export const spanColumns = [
   { n: 1, label: 'Drives', min: 150 },
-  { n: 2, label: 'RAID groups', min: 148 },
-  { n: 3, label: 'Pools', min: 160 },
-  { n: 4, label: 'Volumes', min: 212 },
-  { n: 5, label: 'Array ports', min: 118 },
-  { n: 6, label: 'Networks', min: 116 },
+  { n: 2, label: 'RAID groups', min: 142 },
+  { n: 3, label: 'Pools', min: 156 },
+  { n: 4, label: 'Volumes', min: 262 },
+  { n: 5, label: 'Array ports', min: 104 },
+  { n: 6, label: 'Networks', min: 112 },
   { n: 7, label: 'Hosts', min: 152 },
 ] as const;
 
 /** Gutter behind each column. */
-const gutters = [18, 20, 24, 30, 44, 42, 0];
+const gutters = [16, 18, 22, 28, 38, 36, 0];
 
 /** `grid-template-columns` for the columns in sight; every column is followed by its gutter. */
 export function gridTemplate(visible: readonly number[]): string {
@@ -30,7 +30,8 @@ export const gridColumn = (visible: readonly number[], n: number): number => vis
 export function columnsFor(width: number, wanted: readonly number[] | null): readonly number[] {
   const all = [1, 2, 3, 4, 5, 6, 7];
   const columns = wanted ?? all;
-  const room = (list: readonly number[]) => list.reduce((sum, n) => sum + spanColumns[n - 1]!.min + gutters[n - 1]!, 28) <= width;
+  const room = (list: readonly number[]) =>
+    list.reduce((sum, n) => sum + spanColumns[n - 1]!.min + gutters[n - 1]!, 28) <= width;
   let shown = columns;
   for (const fold of [1, 2, 6, 3, 5]) {
     if (room(shown)) break;

@@ -26,13 +26,30 @@ interface ListboxProps<T extends ListItem> {
 }
 
 /** Rows of one column: walked with the arrows, selected with Enter or a click. Long ones draw only what is in sight. */
-export function Listbox<T extends ListItem>({ label, column, items, marker, onSelect, render, describe, rowHeight, maxHeight, className = '' }: ListboxProps<T>) {
+export function Listbox<T extends ListItem>({
+  label,
+  column,
+  items,
+  marker,
+  onSelect,
+  render,
+  describe,
+  rowHeight,
+  maxHeight,
+  className = '',
+}: ListboxProps<T>) {
   const base = useId();
   const pane = useRef<HTMLDivElement>(null);
   const [active, setActive] = useState(0);
   const heightOf = (k: number) => (typeof rowHeight === 'number' ? rowHeight : rowHeight(items[k]!));
   // eslint-disable-next-line react-hooks/incompatible-library -- rows are drawn by the virtualizer on purpose
-  const virtual = useVirtualizer({ count: items.length, getScrollElement: () => pane.current, estimateSize: heightOf, overscan: 12, getItemKey: (k) => items[k]!.id });
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => pane.current,
+    estimateSize: heightOf,
+    overscan: 12,
+    getItemKey: (k) => items[k]!.id,
+  });
   const whole = maxHeight === undefined;
   const at = Math.min(active, items.length - 1);
 
@@ -114,7 +131,15 @@ export function Listbox<T extends ListItem>({ label, column, items, marker, onSe
           items.map((item, k) => option(item, k))
         ) : (
           <div role="presentation" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-            {rows.map((row) => option(items[row.index]!, row.index, { position: 'absolute', top: row.start, left: 0, right: 0, height: row.size }))}
+            {rows.map((row) =>
+              option(items[row.index]!, row.index, {
+                position: 'absolute',
+                top: row.start,
+                left: 0,
+                right: 0,
+                height: row.size,
+              }),
+            )}
           </div>
         )}
       </div>
@@ -123,7 +148,10 @@ export function Listbox<T extends ListItem>({ label, column, items, marker, onSe
   );
 }
 
-function visibleRange(pane: HTMLElement | null, rows: readonly { index: number; start: number; end: number }[]): { from: number; to: number } {
+function visibleRange(
+  pane: HTMLElement | null,
+  rows: readonly { index: number; start: number; end: number }[],
+): { from: number; to: number } {
   const top = pane?.scrollTop ?? 0;
   const bottom = top + (pane?.clientHeight ?? 0);
   const seen = rows.filter((row) => row.end > top + 4 && row.start < bottom - 4);
@@ -138,7 +166,9 @@ function countMarked(items: readonly ListItem[], marker: Marker, from: number, t
 
 function EdgeCount({ where, count }: { where: 'top' | 'bottom'; count: number }) {
   return (
-    <span className={`narrow pointer-events-none absolute right-1 z-10 bg-wash px-1 text-ink ${where === 'top' ? 'top-0' : 'bottom-0'}`}>
+    <span
+      className={`narrow pointer-events-none absolute right-1 z-10 bg-wash px-1 text-ink ${where === 'top' ? 'top-0' : 'bottom-0'}`}
+    >
       {count} {where === 'top' ? 'above' : 'below'}
     </span>
   );

@@ -7,8 +7,20 @@ import { Listbox } from './listbox';
 import type { Marker } from './use-marker';
 
 /** The networks that portals and interfaces share. */
-export function NetworksColumn({ networks, marker, onlyMarked, onSelect }: { networks: SpanModel['networks']; marker: Marker; onlyMarked: boolean; onSelect: (selection: Selection | null) => void }) {
-  const items = networks.filter((network) => !onlyMarked || marker.on.has(network.id)).map((network) => ({ ...network, kind: 'network' as const }));
+export function NetworksColumn({
+  networks,
+  marker,
+  onlyMarked,
+  onSelect,
+}: {
+  networks: SpanModel['networks'];
+  marker: Marker;
+  onlyMarked: boolean;
+  onSelect: (selection: Selection | null) => void;
+}) {
+  const items = networks
+    .filter((network) => !onlyMarked || marker.on.has(network.id))
+    .map((network) => ({ ...network, kind: 'network' as const }));
   if (networks.length === 0) return <p className="narrow py-1 text-ink2">No network yet.</p>;
   return (
     <Listbox
@@ -18,7 +30,9 @@ export function NetworksColumn({ networks, marker, onlyMarked, onSelect }: { net
       marker={marker}
       onSelect={(item) => onSelect(item && { kind: 'network', id: item.id })}
       rowHeight={42}
-      describe={(network) => `${network.name}, ${network.cidr}, MTU ${network.mtu}, ${network.members} members, ${network.post}`}
+      describe={(network) =>
+        `${network.name}, ${network.cidr}, MTU ${network.mtu}, ${network.members} members, ${network.post}`
+      }
       render={(network) => (
         <div className="h-[42px] pt-[3px]">
           <div className="flex h-[20px] items-center gap-[5px] whitespace-nowrap">

@@ -9,7 +9,17 @@ const WIDTH = 150;
 const HEIGHT = 14;
 
 /** An enclosure as a shelf: one post a slot, a bracket a RAID group. */
-export function Shelf({ arrayName, enclosure, marker, onSelect }: { arrayName: string; enclosure: SpanEnclosure; marker: Marker; onSelect: (item: Selection | null) => void }) {
+export function Shelf({
+  arrayName,
+  enclosure,
+  marker,
+  onSelect,
+}: {
+  arrayName: string;
+  enclosure: SpanEnclosure;
+  marker: Marker;
+  onSelect: (item: Selection | null) => void;
+}) {
   const base = useId();
   const [active, setActive] = useState(0);
   // Wide posts for disks, narrow ones for flash; a shelf of many slots gets several boards.
@@ -58,7 +68,11 @@ export function Shelf({ arrayName, enclosure, marker, onSelect }: { arrayName: s
       >
         {boards.map((board, b) => (
           <div key={b} role="presentation" className="pt-[2px]">
-            <div role="presentation" className="relative flex" style={{ width: WIDTH, paddingLeft: 3, height: HEIGHT + 4 }}>
+            <div
+              role="presentation"
+              className="relative flex"
+              style={{ width: WIDTH, paddingLeft: 3, height: HEIGHT + 4 }}
+            >
               {board.map((drive, k) => {
                 const at = b * perBoard + k;
                 return (
@@ -72,7 +86,7 @@ export function Shelf({ arrayName, enclosure, marker, onSelect }: { arrayName: s
                     data-on={marker.on.has(drive.id) || undefined}
                     data-active={at === active || undefined}
                     data-post={drive.post}
-                    className="slot"
+                    className="slot inline-block"
                     style={{ width: pitch }}
                     onClick={(event) => {
                       event.stopPropagation();
@@ -88,7 +102,13 @@ export function Shelf({ arrayName, enclosure, marker, onSelect }: { arrayName: s
                 <path d="M.5 0v5.5h149V0" fill="none" stroke="currentColor" />
               </svg>
             </div>
-            <Brackets enclosure={enclosure} from={b * perBoard} to={b * perBoard + board.length - 1} pitch={pitch} marker={marker} />
+            <Brackets
+              enclosure={enclosure}
+              from={b * perBoard}
+              to={b * perBoard + board.length - 1}
+              pitch={pitch}
+              marker={marker}
+            />
           </div>
         ))}
       </div>
@@ -107,15 +127,36 @@ function DrivePost({ drive, width }: { drive: SpanDrive; width: number }) {
         </>
       ) : (
         <>
-          <rect x=".5" y=".5" width={post - 1} height={HEIGHT - 1} fill={drive.group && drive.post === 'stands' ? 'currentColor' : 'none'} stroke="currentColor" />
-          {drive.post === 'in work' && <rect x=".5" y={HEIGHT / 2} width={post - 1} height={HEIGHT / 2} fill="currentColor" />}
+          <rect
+            x=".5"
+            y=".5"
+            width={post - 1}
+            height={HEIGHT - 1}
+            fill={drive.group && drive.post === 'stands' ? 'currentColor' : 'none'}
+            stroke="currentColor"
+          />
+          {drive.post === 'in work' && (
+            <rect x=".5" y={HEIGHT / 2} width={post - 1} height={HEIGHT / 2} fill="currentColor" />
+          )}
         </>
       )}
     </svg>
   );
 }
 
-function Brackets({ enclosure, from, to, pitch, marker }: { enclosure: SpanEnclosure; from: number; to: number; pitch: number; marker: Marker }) {
+function Brackets({
+  enclosure,
+  from,
+  to,
+  pitch,
+  marker,
+}: {
+  enclosure: SpanEnclosure;
+  from: number;
+  to: number;
+  pitch: number;
+  marker: Marker;
+}) {
   const shown = enclosure.brackets.filter((bracket) => bracket.to >= from && bracket.from <= to);
   if (shown.length === 0) return null;
   return (
@@ -127,7 +168,18 @@ function Brackets({ enclosure, from, to, pitch, marker }: { enclosure: SpanEnclo
         return (
           <g key={`${bracket.group} ${bracket.from}`} className={on ? 'text-ink' : ''}>
             <path d={`M${left + 0.5} 1v4.5H${right}V1`} fill="none" stroke="currentColor" />
-            <text x={(left + right) / 2} y="13" textAnchor="middle" fontSize="11" fontWeight={on ? 700 : 560} fill="currentColor" stroke="var(--paper)" strokeWidth="3" paintOrder="stroke" style={{ fontStretch: '80%' }}>
+            <text
+              x={(left + right) / 2}
+              y="13"
+              textAnchor="middle"
+              fontSize="11"
+              fontWeight={on ? 700 : 560}
+              fill="currentColor"
+              stroke="var(--paper)"
+              strokeWidth="3"
+              paintOrder="stroke"
+              style={{ fontStretch: '80%' }}
+            >
               {bracket.name}
             </text>
           </g>

@@ -8,7 +8,7 @@ import { DimensionLine } from '../look/marks';
 import { StatePost } from '../look/post';
 import { ReadFile } from '../sheet/read-file';
 import { usePlace } from '../shell/place';
-import { isTyping } from '../shell/top-bar';
+import { isTyping } from '../shell/keys';
 import { focusColumn } from './columns-keys';
 import { HostsColumn } from './hosts-column';
 import { columnsFor, gridColumn, gridTemplate, spanColumns } from './layout';
@@ -33,7 +33,9 @@ export function SpanView() {
   useEffect(() => {
     const element = frame.current;
     if (!element) return;
-    const observer = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight - 72 }));
+    const observer = new ResizeObserver(() =>
+      setSize({ width: element.clientWidth, height: element.clientHeight - 72 }),
+    );
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
@@ -57,10 +59,26 @@ export function SpanView() {
 
   return (
     <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto]">
-      <section ref={frame} aria-label="Span" className="grid min-h-0 min-w-0 grid-rows-[28px_44px_minmax(0,1fr)] bg-paper">
-        <Caption model={model} marked={marked} only={only} onOnly={() => setOnlyMarked(!onlyMarked)} onLift={() => select(null)} narrow={size.width < 1000} />
+      <section
+        ref={frame}
+        aria-label="Span"
+        className="grid min-h-0 min-w-0 grid-rows-[28px_44px_minmax(0,1fr)] bg-paper"
+      >
+        <Caption
+          model={model}
+          marked={marked}
+          only={only}
+          onOnly={() => setOnlyMarked(!onlyMarked)}
+          onLift={() => select(null)}
+          narrow={size.width < 1000}
+        />
         <Heads visible={visible} template={template} model={model} marker={marker} />
-        <div className="scroller relative min-h-0" tabIndex={-1} data-marked={marked || undefined} onClick={() => marked && select(null)}>
+        <div
+          className="scroller relative min-h-0"
+          tabIndex={-1}
+          data-marked={marked || undefined}
+          onClick={() => marked && select(null)}
+        >
           {span.error && (
             <p className="m-3 border border-red p-3">
               The estate was asked for. {span.error.message}{' '}
@@ -75,16 +93,37 @@ export function SpanView() {
               <Wires body={body} model={model} marker={marker} />
               <div className="relative z-[1] grid" style={{ gridTemplateColumns: template }}>
                 {model.arrays.map((array, k) => (
-                  <Storey key={array.id} array={array} row={2 * k + 1} visible={visible} marker={marker} onSelect={select} onlyMarked={only} volumesHeight={volumesHeight(size.height, model.arrays.length)} />
+                  <Storey
+                    key={array.id}
+                    array={array}
+                    row={2 * k + 1}
+                    visible={visible}
+                    marker={marker}
+                    onSelect={select}
+                    onlyMarked={only}
+                    volumesHeight={volumesHeight(size.height, model.arrays.length)}
+                  />
                 ))}
                 {visible.includes(6) && (
-                  <div className="sticky top-0 self-start pt-[5px]" style={{ gridColumn: gridColumn(visible, 6), gridRow: `1 / ${2 * model.arrays.length + 1}` }}>
+                  <div
+                    className="sticky top-0 self-start pt-[5px]"
+                    style={{ gridColumn: gridColumn(visible, 6), gridRow: `1 / ${2 * model.arrays.length + 1}` }}
+                  >
                     <NetworksColumn networks={model.networks} marker={marker} onlyMarked={only} onSelect={select} />
                   </div>
                 )}
                 {visible.includes(7) && (
-                  <div className="sticky top-0 self-start" style={{ gridColumn: gridColumn(visible, 7), gridRow: `1 / ${2 * model.arrays.length + 1}` }}>
-                    <HostsColumn hosts={model.hosts} marker={marker} onlyMarked={only} height={Math.max(240, size.height - 16)} onSelect={select} />
+                  <div
+                    className="sticky top-0 self-start"
+                    style={{ gridColumn: gridColumn(visible, 7), gridRow: `1 / ${2 * model.arrays.length + 1}` }}
+                  >
+                    <HostsColumn
+                      hosts={model.hosts}
+                      marker={marker}
+                      onlyMarked={only}
+                      height={Math.max(240, size.height - 16)}
+                      onSelect={select}
+                    />
                   </div>
                 )}
               </div>
@@ -92,15 +131,34 @@ export function SpanView() {
           )}
         </div>
       </section>
-      {model ? <TitleBlock facts={facts} model={model} gone={isGone && marked} /> : <section aria-label="Selection" className="h-[152px] border-t-[1.5px] border-ink bg-raised" />}
+      {model ? (
+        <TitleBlock facts={facts} model={model} gone={isGone && marked} />
+      ) : (
+        <section aria-label="Selection" className="h-[152px] border-t-[1.5px] border-ink bg-raised" />
+      )}
     </main>
   );
 }
 
 /** How tall a storey's volumes may grow before they scroll: they share the pane, yet never shrink below ten rows. */
-const volumesHeight = (pane: number, arrays: number): number => Math.max(260, Math.floor(pane / Math.min(arrays, 2)) - 40);
+const volumesHeight = (pane: number, arrays: number): number =>
+  Math.max(260, Math.floor(pane / Math.min(arrays, 2)) - 40);
 
-function Caption({ model, marked, only, onOnly, onLift, narrow }: { model: SpanModel | undefined; marked: boolean; only: boolean; onOnly: () => void; onLift: () => void; narrow: boolean }) {
+function Caption({
+  model,
+  marked,
+  only,
+  onOnly,
+  onLift,
+  narrow,
+}: {
+  model: SpanModel | undefined;
+  marked: boolean;
+  only: boolean;
+  onOnly: () => void;
+  onLift: () => void;
+  narrow: boolean;
+}) {
   const sites = [...new Set(model?.arrays.map((array) => array.site))];
   return (
     <div className="flex items-center gap-4 overflow-hidden border-b border-rule px-3 whitespace-nowrap">
@@ -143,12 +201,32 @@ function Caption({ model, marked, only, onOnly, onLift, narrow }: { model: SpanM
 const totalOf = (model: Span | undefined, n: number): number => {
   if (!model) return 0;
   const { totals } = model;
-  return [totals.drives, totals.raidGroups, totals.pools, totals.volumes, totals.ports, totals.networks, totals.hosts][n - 1]!;
+  return [totals.drives, totals.raidGroups, totals.pools, totals.volumes, totals.ports, totals.networks, totals.hosts][
+    n - 1
+  ]!;
 };
 const kindsOfColumn = ['drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'host'] as const;
 
-function Heads({ visible, template, model, marker }: { visible: readonly number[]; template: string; model: Span | undefined; marker: Marker }) {
-  const units = [model ? `${formatDecimalBytes(model.totals.raw)} raw` : '', 'usable', 'filled', 'written, size, paths', 'logins', 'members', 'paths up'];
+function Heads({
+  visible,
+  template,
+  model,
+  marker,
+}: {
+  visible: readonly number[];
+  template: string;
+  model: Span | undefined;
+  marker: Marker;
+}) {
+  const units = [
+    model ? `${formatDecimalBytes(model.totals.raw)} raw` : '',
+    'usable, TiB',
+    'filled',
+    'written, size, paths',
+    'logins',
+    'members',
+    'paths up',
+  ];
   return (
     <div className="relative grid border-b border-rule pr-4 pl-3" style={{ gridTemplateColumns: template }}>
       {visible.map((n) => (
@@ -157,7 +235,10 @@ function Heads({ visible, template, model, marker }: { visible: readonly number[
             <span className="caps text-ink!">{spanColumns[n - 1]!.label}</span>
             <span className="text-[11px] leading-[14px] text-ink3 [font-stretch:78%]">{units[n - 1]}</span>
           </div>
-          <DimensionLine total={totalOf(model, n)} marked={marker.chain ? marker.chain[kindsOfColumn[n - 1]!].length : null} />
+          <DimensionLine
+            total={totalOf(model, n)}
+            marked={marker.chain ? marker.chain[kindsOfColumn[n - 1]!].length : null}
+          />
         </div>
       ))}
     </div>
@@ -169,11 +250,17 @@ function EmptyEstate() {
   const client = useQueryClient();
   const after = { onSuccess: () => client.invalidateQueries() };
   const stock = useMutation<unknown, ApiRefusal, 'demo' | 'bare'>({ mutationFn: api.stock, ...after });
-  const load = useMutation<{ rows: number }, ApiRefusal, { text: string; yaml: boolean }>({ mutationFn: ({ text, yaml }) => api.importEstate(text, yaml), ...after });
+  const load = useMutation<{ rows: number }, ApiRefusal, { text: string; yaml: boolean }>({
+    mutationFn: ({ text, yaml }) => api.importEstate(text, yaml),
+    ...after,
+  });
   const error = stock.error ?? load.error;
   return (
     <div className="grid max-w-[640px] gap-3 p-4">
-      <p>No array stands here yet. Put up the bare machines of the lab and carve them yourself, begin with the demo, or bring an estate that was exported before.</p>
+      <p>
+        No array stands here yet. Put up the bare machines of the lab and carve them yourself, begin with the demo, or
+        bring an estate that was exported before.
+      </p>
       <div className="flex items-center gap-3">
         <button type="button" className="btn solid" disabled={stock.isPending} onClick={() => stock.mutate('bare')}>
           Put up the bare machines
@@ -181,7 +268,11 @@ function EmptyEstate() {
         <button type="button" className="btn" disabled={stock.isPending} onClick={() => stock.mutate('demo')}>
           Begin with the demo
         </button>
-        <ReadFile label="Import an estate" accept=".yaml,.yml,.json" onText={(text, name) => load.mutate({ text, yaml: !name.endsWith('.json') })} />
+        <ReadFile
+          label="Import an estate"
+          accept=".yaml,.yml,.json"
+          onText={(text, name) => load.mutate({ text, yaml: !name.endsWith('.json') })}
+        />
       </div>
       {error && (
         <div role="alert">

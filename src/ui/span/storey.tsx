@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import type { Selection } from '@/core/span/chain';
 import type { SpanArray, SpanGroup, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
-import { formatBytes, percentUsed } from '@/core/units/bytes';
+import { formatBytes, percentUsed, TIB } from '@/core/units/bytes';
 import { Beam, VolumeBar } from '../look/beam';
 import { Datum, Tag } from '../look/marks';
 import { StatePost } from '../look/post';
@@ -23,12 +23,14 @@ interface StoreyProps {
   volumesHeight: number;
 }
 
-const pick = (onSelect: StoreyProps['onSelect']) => (item: Selection | null) => onSelect(item && { kind: item.kind, id: item.id });
+const pick = (onSelect: StoreyProps['onSelect']) => (item: Selection | null) =>
+  onSelect(item && { kind: item.kind, id: item.id });
 
 /** One array as a storey of the drawing: its level line, and on it drives, groups, pools, volumes and ports. */
 export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volumesHeight }: StoreyProps) {
   const [folded, setFolded] = useState(false);
-  const keep = <T extends { id: string }>(rows: readonly T[]) => (onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows);
+  const keep = <T extends { id: string }>(rows: readonly T[]) =>
+    onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows;
   const at = (n: number) => ({ gridColumn: gridColumn(visible, n), gridRow: row + 1 });
   const has = (n: number) => visible.includes(n) && !folded;
   const last = Math.max(...visible.filter((n) => n <= 5).map((n) => gridColumn(visible, n)), 1);
@@ -39,8 +41,17 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
   const down = array.controllers.filter((controller) => !controller.up);
   return (
     <>
-      <div className="flex items-end gap-2 border-b border-ink pt-1 pb-0.5 whitespace-nowrap" style={{ gridColumn: `1 / ${last + 1}`, gridRow: row }}>
-        <button type="button" aria-expanded={!folded} aria-label={`${folded ? 'Unfold' : 'Fold'} ${array.name}`} onClick={() => setFolded(!folded)} className="grid size-6 cursor-pointer place-items-center self-center">
+      <div
+        className="flex items-end gap-2 border-b border-ink pt-1 pb-0.5 whitespace-nowrap"
+        style={{ gridColumn: `1 / ${last + 1}`, gridRow: row }}
+      >
+        <button
+          type="button"
+          aria-expanded={!folded}
+          aria-label={`${folded ? 'Unfold' : 'Fold'} ${array.name}`}
+          onClick={() => setFolded(!folded)}
+          className="grid size-6 cursor-pointer place-items-center self-center"
+        >
           <span className={folded ? '-rotate-90' : ''}>
             <Datum />
           </span>
@@ -58,7 +69,13 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
         </button>
         {array.post !== 'stands' && <StatePost post={array.post} />}
         <span className="narrow overflow-hidden text-ellipsis text-ink2">
-          {array.model} at {array.site}, {down.length > 0 ? <span className="fell-short">controller {down.map((controller) => controller.name).join(', ')} down</span> : `${array.controllers.length} controllers`}, {array.drives} drives
+          {array.model} at {array.site},{' '}
+          {down.length > 0 ? (
+            <span className="fell-short">controller {down.map((controller) => controller.name).join(', ')} down</span>
+          ) : (
+            `${array.controllers.length} controllers`
+          )}
+          , {array.drives} drives
         </span>
       </div>
       {has(1) && (
@@ -70,13 +87,29 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
       )}
       {has(2) && (
         <div style={at(2)} className="min-w-0 py-0.5">
-          <Listbox label={`RAID groups of ${array.name}`} column={2} items={groups} rowHeight={45} describe={(group) => `${group.name}, ${group.label}, ${formatBytes(group.usable)}, ${group.post}`} render={(group) => <GroupRow group={group} />} {...shared} />
+          <Listbox
+            label={`RAID groups of ${array.name}`}
+            column={2}
+            items={groups}
+            rowHeight={45}
+            describe={(group) => `${group.name}, ${group.label}, ${formatBytes(group.usable)}, ${group.post}`}
+            render={(group) => <GroupRow group={group} />}
+            {...shared}
+          />
           {array.groups.length === 0 && <Empty text="Bare drives. Carve a RAID group." />}
         </div>
       )}
       {has(3) && (
         <div style={at(3)} className="min-w-0 py-0.5">
-          <Listbox label={`Pools of ${array.name}`} column={3} items={pools} rowHeight={61} describe={(pool) => `${pool.name}, ${percentUsed(pool.used, pool.size)} % filled, ${pool.post}`} render={(pool) => <PoolRow pool={pool} />} {...shared} />
+          <Listbox
+            label={`Pools of ${array.name}`}
+            column={3}
+            items={pools}
+            rowHeight={61}
+            describe={(pool) => `${pool.name}, ${percentUsed(pool.used, pool.size)} % filled, ${pool.post}`}
+            render={(pool) => <PoolRow pool={pool} />}
+            {...shared}
+          />
           {array.pools.length === 0 && <Empty text={array.groups.length === 0 ? '' : 'No pool yet. Make one.'} />}
         </div>
       )}
@@ -88,7 +121,9 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
             items={volumes}
             rowHeight={26}
             {...(volumes.length * 26 > volumesHeight ? { maxHeight: volumesHeight } : {})}
-            describe={(volume) => `${volume.name}, ${formatBytes(volume.size)}, ${volume.post}, ${volume.hosts === 0 ? 'not mapped' : `${volume.paths.usable} of ${volume.paths.expected} paths`}`}
+            describe={(volume) =>
+              `${volume.name}, ${formatBytes(volume.size)}, ${volume.post}, ${volume.hosts === 0 ? 'not mapped' : `${volume.paths.usable} of ${volume.paths.expected} paths`}`
+            }
             render={(volume) => <VolumeRow volume={volume} />}
             {...shared}
           />
@@ -106,17 +141,27 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
 
 const Empty = ({ text }: { text: string }) => <p className="narrow py-1 text-ink2">{text}</p>;
 
+/** One decimal, cut off: usable is never shown larger than it is. The unit stands in the column's head. */
+const tebibytes = (bytes: number): string => (Math.floor((bytes / TIB) * 10) / 10).toFixed(1);
+
 function GroupRow({ group }: { group: SpanGroup }) {
   const clock = useClock();
-  const share = group.job && clock ? Math.min(1, Math.max(0, (clock.now - group.job.startedAt) / (group.job.finishesAt - group.job.startedAt))) : null;
+  const share =
+    group.job && clock
+      ? Math.min(1, Math.max(0, (clock.now - group.job.startedAt) / (group.job.finishesAt - group.job.startedAt)))
+      : null;
   return (
     <div className="h-[45px] pt-[4px]">
       <div className="flex h-[17px] items-center gap-[5px] text-[12.5px] whitespace-nowrap">
         <StatePost post={group.post} />
         <span className="name">{group.name}</span>
-        <span className="sub overflow-hidden text-ellipsis [font-stretch:80%]">{share === null ? group.label : `${Math.floor(share * 100)} % ${group.job!.kind === 'raid-rebuild' ? 'rebuilt' : 'initialised'}`}</span>
+        <span className="sub overflow-hidden text-ellipsis [font-stretch:80%]">
+          {share === null
+            ? group.label
+            : `${Math.floor(share * 100)} % ${group.job!.kind === 'raid-rebuild' ? 'rebuilt' : 'initialised'}`}
+        </span>
         <span className="flex-1" />
-        <span className="num">{formatBytes(group.usable, 'free', 1)}</span>
+        <span className="num">{tebibytes(group.usable)}</span>
       </div>
       <div className="mt-[4px] overflow-hidden">
         <RaidStrip data={group.data} redundancy={group.redundancy} mirror={group.mirror} />
@@ -154,15 +199,27 @@ function VolumeRow({ volume }: { volume: SpanVolume }) {
       <StatePost post={volume.post} />
       <span className="name min-w-0 flex-1 overflow-hidden text-ellipsis">{volume.name}</span>
       <VolumeBar share={volume.written / volume.size} thin={volume.thin} />
-      <span className="num w-[34px] text-right">{percentUsed(volume.written, volume.size)} %</span>
-      <span className="num w-[58px] text-right">{formatBytes(volume.size, 'used', 1)}</span>
-      <span className={`num w-[26px] text-right ${short ? 'fell-short' : 'sub'}`}>{volume.hosts === 0 ? '' : `${volume.paths.usable}/${volume.paths.expected}`}</span>
+      <span className="num w-[32px] text-right [font-stretch:84%]">{percentUsed(volume.written, volume.size)} %</span>
+      <span className="num w-[50px] text-right [font-stretch:84%]">{formatBytes(volume.size, 'used', 1)}</span>
+      <span className={`num w-[26px] text-right ${short ? 'fell-short' : 'sub'}`}>
+        {volume.hosts === 0 ? '' : `${volume.paths.usable}/${volume.paths.expected}`}
+      </span>
     </div>
   );
 }
 
 /** Portals stand one by one; ports that serve nothing here are summed up until they are unfolded. */
-function Ports({ array, ports, marker, onSelect }: { array: SpanArray; ports: readonly SpanPort[]; marker: Marker; onSelect: (item: Selection | null) => void }) {
+function Ports({
+  array,
+  ports,
+  marker,
+  onSelect,
+}: {
+  array: SpanArray;
+  ports: readonly SpanPort[];
+  marker: Marker;
+  onSelect: (item: Selection | null) => void;
+}) {
   const [unfolded, setUnfolded] = useState(false);
   const portals = ports.filter((port) => port.tag === 'IS' || port.post !== 'stands' || marker.on.has(port.id));
   const others = ports.filter((port) => !portals.includes(port));
@@ -177,7 +234,9 @@ function Ports({ array, ports, marker, onSelect }: { array: SpanArray; ports: re
         marker={marker}
         onSelect={onSelect}
         rowHeight={26}
-        describe={(port) => `${port.name}, ${port.tag === 'IS' ? 'iSCSI' : port.tag === 'FC' ? 'Fibre Channel' : 'no role'}, ${port.logins} logins, ${port.post}`}
+        describe={(port) =>
+          `${port.name}, ${port.tag === 'IS' ? 'iSCSI' : port.tag === 'FC' ? 'Fibre Channel' : 'no role'}, ${port.logins} logins, ${port.post}`
+        }
         render={(port) => (
           <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
             <StatePost post={port.post} />
@@ -190,11 +249,17 @@ function Ports({ array, ports, marker, onSelect }: { array: SpanArray; ports: re
         )}
       />
       {others.length > 0 && (
-        <button type="button" className="verb narrow text-left text-ink2" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
-          {unfolded ? 'Only those at work' : `${[fc > 0 ? `${fc} FC` : '', others.length - fc > 0 ? `${others.length - fc} without role` : ''].filter(Boolean).join(', ')}`}
+        <button
+          type="button"
+          className="verb narrow text-left text-ink2"
+          aria-expanded={unfolded}
+          onClick={() => setUnfolded(!unfolded)}
+        >
+          {unfolded
+            ? 'Only those at work'
+            : `${[fc > 0 ? `${fc} FC` : '', others.length - fc > 0 ? `${others.length - fc} without role` : ''].filter(Boolean).join(', ')}`}
         </button>
       )}
     </>
   );
 }
-

@@ -7,7 +7,10 @@ import { StatePost } from '../look/post';
 import { labTime, useClock } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 
-const cellClass = 'flex min-w-0 flex-col overflow-hidden border-l border-rule px-3 pt-2 pb-1.5 first:border-l-0';
+/** As many cells as there is room for; the rest wraps out of sight. */
+const blockClass =
+  'grid h-[152px] auto-rows-[152px] grid-cols-[repeat(auto-fit,minmax(225px,1fr))] overflow-hidden border-t-[1.5px] border-ink bg-raised';
+const cellClass = 'flex min-w-0 flex-col overflow-hidden border-l border-rule px-3 pt-2 pb-1.5 -ml-px';
 
 /** What the selection is, what it rests on and what it carries; with nothing marked, how the whole stands. */
 export function TitleBlock({ facts, model, gone }: { facts: Facts | null; model: SpanModel; gone: boolean }) {
@@ -20,7 +23,7 @@ export function TitleBlock({ facts, model, gone }: { facts: Facts | null; model:
     );
   if (!facts) return <NothingMarked model={model} />;
   return (
-    <section aria-label="Selection" className="grid h-[152px] border-t-[1.5px] border-ink bg-raised" style={{ gridTemplateColumns: `minmax(220px, 262px) repeat(${facts.cells.length}, minmax(0, 1fr))` }}>
+    <section aria-label="Selection" className={blockClass}>
       <div className={cellClass}>
         <span className="caps mb-1">{facts.kind}</span>
         <h1 className="flex items-center gap-2 text-[22px] leading-[26px] font-bold [font-stretch:84%]">
@@ -79,25 +82,40 @@ function Cell({ cell }: { cell: FactCell }) {
 function NothingMarked({ model }: { model: SpanModel }) {
   const { totals, faults } = model;
   const clock = useClock();
-  const jobs = model.arrays.flatMap((array) => array.groups.flatMap((group) => (group.job ? [{ name: `${array.name} ${group.name}`, ...group.job }] : []))).sort((a, b) => a.finishesAt - b.finishesAt);
+  const jobs = model.arrays
+    .flatMap((array) =>
+      array.groups.flatMap((group) => (group.job ? [{ name: `${array.name} ${group.name}`, ...group.job }] : [])),
+    )
+    .sort((a, b) => a.finishesAt - b.finishesAt);
   const capacity: FactCell = {
     title: 'Capacity',
     rows: [
       { label: 'Raw, all arrays', value: formatDecimalBytes(totals.raw) },
       { label: 'In RAID groups, usable', value: formatBytes(totals.usable) },
       { label: 'Filled', value: formatBytes(totals.used, 'used') },
-      { label: 'Promised', value: `${formatBytes(totals.promised, 'used')}, ${percentUsed(totals.promised, totals.used + totals.available)} % of what is there` },
+      {
+        label: 'Promised',
+        value: `${formatBytes(totals.promised, 'used')}, ${percentUsed(totals.promised, totals.used + totals.available)} % of what is there`,
+      },
     ],
   };
   const broken: FactCell = {
     title: `Broken, ${faults.length}`,
-    lines: faults.length === 0 ? [{ post: 'stands', text: 'Nothing is broken.' }] : faults.map((fault) => ({ post: fault.state === 'rebuilding' ? 'in work' : 'broken', text: `${fault.name} ${fault.state}` })),
+    lines:
+      faults.length === 0
+        ? [{ post: 'stands', text: 'Nothing is broken.' }]
+        : faults.map((fault) => ({
+            post: fault.state === 'rebuilding' ? 'in work' : 'broken',
+            text: `${fault.name} ${fault.state}`,
+          })),
   };
   return (
-    <section aria-label="Selection" className="grid h-[152px] grid-cols-[minmax(220px,262px)_repeat(3,minmax(0,1fr))] border-t-[1.5px] border-ink bg-raised">
+    <section aria-label="Selection" className={blockClass}>
       <div className={cellClass}>
         <span className="caps mb-1">Nothing marked</span>
-        <p className="text-ink2">Pick anything in the drawing. The marker runs over all it rests on and all that rests on it.</p>
+        <p className="text-ink2">
+          Pick anything in the drawing. The marker runs over all it rests on and all that rests on it.
+        </p>
       </div>
       <Cell cell={capacity} />
       <Cell cell={broken} />
@@ -108,7 +126,8 @@ function NothingMarked({ model }: { model: SpanModel }) {
           {jobs.slice(0, 5).map((job) => (
             <div key={job.name} className="contents">
               <dt className="truncate">
-                {job.name} <span className="text-ink2">{job.kind === 'raid-rebuild' ? 'whole again' : 'initialised'}</span>
+                {job.name}{' '}
+                <span className="text-ink2">{job.kind === 'raid-rebuild' ? 'whole again' : 'initialised'}</span>
               </dt>
               <dd className="num text-right">
                 {labTime(job.finishesAt, false).slice(0, 16)}

@@ -1,5 +1,5 @@
 'use client';
-import { useCallback, useEffect, useRef, useState, type RefObject } from 'react';
+import { useEffect, useState, type RefObject } from 'react';
 import type { SpanModel } from '@/core/span/model';
 import type { Marker } from './use-marker';
 
@@ -35,7 +35,8 @@ function restLinks(model: SpanModel): Link[] {
     for (const volume of array.volumes) links.push({ from: volume.pool, to: volume.id });
     for (const port of array.ports) for (const network of port.networks) links.push({ from: port.id, to: network });
   }
-  for (const host of model.hosts) for (const row of host.interfaces) for (const network of row.networks) links.push({ from: network, to: row.id });
+  for (const host of model.hosts)
+    for (const row of host.interfaces) for (const network of row.networks) links.push({ from: network, to: row.id });
   return links;
 }
 
@@ -51,8 +52,15 @@ function boxes(body: HTMLElement): Map<string, Box> {
       if (box.top < edge.top - 4 || box.bottom > edge.bottom + 4) continue;
     }
     // A host's row carries its site's heading on top: the line meets the row itself, at its foot.
-    const y = box.height > 48 && element.getAttribute('role') === 'option' && element.closest('[data-column="7"]') ? box.bottom - 12 : box.top + box.height / 2;
-    found.set(element.dataset.node!, { left: box.left - origin.left, right: box.right - origin.left, y: y - origin.top });
+    const y =
+      box.height > 48 && element.getAttribute('role') === 'option' && element.closest('[data-column="7"]')
+        ? box.bottom - 12
+        : box.top + box.height / 2;
+    found.set(element.dataset.node!, {
+      left: box.left - origin.left,
+      right: box.right - origin.left,
+      y: y - origin.top,
+    });
   }
   return found;
 }
@@ -92,7 +100,9 @@ function draw(links: readonly Link[], places: Map<string, Box>): Drawn[] {
   }
   const drawn: Drawn[] = [];
   for (const [key, edges] of gutters) {
-    const sources = [...new Set(edges.map((edge) => edge.link.from))].sort((a, b) => places.get(a)!.y - places.get(b)!.y);
+    const sources = [...new Set(edges.map((edge) => edge.link.from))].sort(
+      (a, b) => places.get(a)!.y - places.get(b)!.y,
+    );
     const targets = [...new Set(edges.map((edge) => edge.link.to))];
     // One lane a source, unless several sources meet in fewer targets: then one a target.
     const bySource = sources.length <= targets.length;
@@ -102,31 +112,41 @@ function draw(links: readonly Link[], places: Map<string, Box>): Drawn[] {
       const lane = bus ? 0.5 : (lanes.indexOf(bySource ? link.from : link.to) + 1) / (lanes.length + 1);
       const x = Math.round(from.right + 3 + (to.left - from.right - 7) * lane) + 0.5;
       const broken = link.broken === true;
-      drawn.push({ d: broken ? brokenLine(from, to, x) : line(from, to, x), broken, iscsi: /^(port|net|if)_/.test(link.from) || /^port_/.test(link.to), key: `${key} ${link.from} ${link.to}` });
+      drawn.push({
+        d: broken ? brokenLine(from, to, x) : line(from, to, x),
+        broken,
+        iscsi: /^(port|net|if)_/.test(link.from) || /^port_/.test(link.to),
+        key: `${key} ${link.from} ${link.to}`,
+      });
     }
   }
   return drawn;
 }
 
 /** One layer behind the lists draws every line; it is worked out anew when anything moves. */
-export function Wires({ body, model, marker }: { body: RefObject<HTMLElement | null>; model: SpanModel; marker: Marker }) {
+export function Wires({
+  body,
+  model,
+  marker,
+}: {
+  body: RefObject<HTMLElement | null>;
+  model: SpanModel;
+  marker: Marker;
+}) {
   const [drawn, setDrawn] = useState<Drawn[]>([]);
-  const frame = useRef(0);
   const { chain, selected } = marker;
 
-  const recompute = useCallback(() => {
-    cancelAnimationFrame(frame.current);
-    frame.current = requestAnimationFrame(() => {
-      if (!body.current) return;
-      const links = chain ? chain.links : selected ? [] : restLinks(model);
-      setDrawn(draw(links, boxes(body.current)));
-    });
-  }, [body, model, chain, selected]);
-
   useEffect(() => {
-    recompute();
     const element = body.current;
     if (!element) return;
+    let frame = 0;
+    const recompute = () => {
+      cancelAnimationFrame(frame);
+      frame = requestAnimationFrame(() =>
+        setDrawn(draw(chain ? chain.links : selected ? [] : restLinks(model), boxes(element))),
+      );
+    };
+    recompute();
     const resized = new ResizeObserver(recompute);
     resized.observe(element);
     const mutated = new MutationObserver(recompute);
@@ -136,15 +156,20 @@ export function Wires({ body, model, marker }: { body: RefObject<HTMLElement | n
       resized.disconnect();
       mutated.disconnect();
       element.removeEventListener('scroll', recompute, { capture: true });
-      cancelAnimationFrame(frame.current);
+      cancelAnimationFrame(frame);
     };
-  }, [body, recompute]);
+  }, [body, model, chain, selected]);
 
   return (
     <svg className="wires" width="1" height="1" aria-hidden="true">
-      {chain && drawn.filter((one) => !one.broken).map((one) => <path key={`rib ${one.key}`} className="rib" d={one.d} />)}
+      {chain &&
+        drawn.filter((one) => !one.broken).map((one) => <path key={`rib ${one.key}`} className="rib" d={one.d} />)}
       {drawn.map((one) => (
-        <path key={one.key} d={one.d} className={one.broken ? 'broken' : `${chain ? 'line' : 'hair'} ${one.iscsi ? 'iscsi' : ''}`} />
+        <path
+          key={one.key}
+          d={one.d}
+          className={one.broken ? 'broken' : `${chain ? 'line' : 'hair'} ${one.iscsi ? 'iscsi' : ''}`}
+        />
       ))}
     </svg>
   );

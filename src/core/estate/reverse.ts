@@ -1,0 +1,109 @@
+import { rowName, type Effect } from './effects';
+import { kindWords, type Kind, type Rows } from './entities';
+import type { EstateView } from './estate';
+import { referredIds, references } from './references';
+
+/** Why effects cannot be turned round as the estate now stands. */
+export interface UndoConflict {
+  kind: Kind;
+  id: string;
+  name: string;
+  why: string;
+}
+
+const same = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
+
+/**
+ * Turns effects round against the present estate, last first. Only the fields an effect changed are put back, so what has moved on
+ * elsewhere in a row stays. A field that was changed again since, or a row others now rest on, is a conflict.
+ */
+export function reverse(
+  view: EstateView,
+  effects: readonly Effect[],
+): { effects: Effect[]; conflicts: UndoConflict[] } {
+  const conflicts: UndoConflict[] = [];
+  const turned: Effect[] = [];
+  const going = new Set<string>();
+  const conflict = (kind: Kind, row: Rows[Kind], why: string) =>
+    conflicts.push({ kind, id: row.id, name: rowName(kind, row), why });
+  for (const effect of [...effects].reverse()) {
+    const { kind, id, before, after } = effect;
+    const present = view.table(kind).get(id);
+    if (!after) {
+      if (present) conflict(kind, present, 'is there again');
+      else turned.push({ kind, id, before: null, after: before } as Effect);
+      continue;
+    }
+    if (!present) {
+      // A job that has ended took its own row away; anything else that is gone was taken away by somebody.
+      if (kind !== 'job') conflict(kind, after, 'has been taken away since');
+      continue;
+    }
+    if (!before) {
+      const moved = grownFields(kind, after, present);
+      if (moved) conflict(kind, present, moved);
+      turned.push({ kind, id, before: present, after: null } as Effect);
+      going.add(id);
+      continue;
+    }
+    const fields: Record<string, unknown> = {};
+    for (const field of Object.keys(after) as (keyof typeof after)[]) {
+      if (same(before[field], after[field])) continue;
+      if (!same(present[field as keyof typeof present], after[field])) {
+        conflict(kind, present, `has another ${String(field)} by now`);
+        continue;
+      }
+      fields[field] = before[field];
+    }
+    turned.push({ kind, id, before: present, after: { ...present, ...fields } } as Effect);
+  }
+  const along = goingAlong(view, going, turned, conflicts);
+  return { effects: [...along, ...turned], conflicts };
+}
+
+/** What a created row has come to hold since that its going would destroy. */
+function grownFields(kind: Kind, after: Rows[Kind], present: Rows[Kind]): string | null {
+  if (kind === 'volume' && (present as Rows['volume']).written > (after as Rows['volume']).written)
+    return 'holds data written since';
+  if (kind === 'hostDevice' && (present as Rows['hostDevice']).fileSystem && !(after as Rows['hostDevice']).fileSystem)
+    return 'carries a file system made since';
+  return null;
+}
+
+/** Rows that must go with those going, or conflicts where others rest on them. */
+function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conflicts: UndoConflict[]): Effect[] {
+  const along: Effect[] = [];
+  if (going.size === 0) return along;
+  const detached = new Map(turned.map((effect) => [effect.id, effect.after]));
+  for (const effect of turned) {
+    if (effect.after || !effect.before) continue;
+    for (const reference of references) {
+      if (reference.to !== effect.kind) continue;
+      for (const row of rowsReferring(view, reference.from, reference.field, effect.id)) {
+        if (going.has(row.id)) continue;
+        const after = detached.get(row.id);
+        if (after && !referredIds(after, reference.field).includes(effect.id)) continue;
+        if (reference.onDelete === 'goes-along') {
+          going.add(row.id);
+          along.push({ kind: reference.from, id: row.id, before: row, after: null } as Effect);
+        } else
+          conflicts.push({
+            kind: effect.kind,
+            id: effect.id,
+            name: rowName(effect.kind, effect.before),
+            why: `is used by ${kindWords[reference.from]} ${rowName(reference.from, row)}`,
+          });
+      }
+    }
+  }
+  return along;
+}
+
+/** Rows of a kind whose field refers to the id, by index where there is one. */
+export function rowsReferring(view: EstateView, kind: Kind, field: string, id: string): readonly Rows[Kind][] {
+  const table = view.table(kind);
+  const index =
+    kind === 'raidGroup' && field === 'drives' ? null : kind === 'mapping' && field === 'ports' ? 'port' : field;
+  if (index) return table.by(index as never, id);
+  return [...table.values()].filter((row) => referredIds(row, field).includes(id));
+}
