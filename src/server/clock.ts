@@ -32,7 +32,7 @@ export class Clock {
   }
 
   setSpeed(speed: ClockSpeed): void {
-    this.tick();
+    if (this.timer) this.tick();
     this.plant.commit({ lab: { ...this.plant.lab, speed } });
     this.plant.tellClock();
   }

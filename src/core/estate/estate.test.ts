@@ -1,0 +1,230 @@
+import fc from 'fast-check';
+import {
+  bareEstate,
+  basis,
+  carryOut,
+  codesOf,
+  differences,
+  mapped,
+  mounted,
+  smallChain,
+  snapshot,
+} from '../../../demo/workbench';
+import { brokenInvariants } from '../check/invariants';
+import { estateDocument, estateFromDocument, estateToDocument } from './document';
+import { created, deleted } from './effects';
+import { kinds } from './entities';
+import { Estate, Overlay } from './estate';
+import { Occupancy } from './occupancy';
+import { hexFrom, randomFrom } from './random';
+import { references } from './references';
+import { indexes, MemoryTable, OverlayTable } from './table';
+
+describe('tables', () => {
+  const row = (id: string, host: string, lun: number) => ({
+    id,
+    host,
+    volume: `v-${id}`,
+    lun,
+    access: 'read-write' as const,
+    ports: null,
+  });
+
+  test('an overlay answers like a table with the same rows, and leaves what lies under it alone', () =>
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({
+            id: fc.integer({ min: 0, max: 8 }),
+            host: fc.integer({ min: 0, max: 3 }),
+            lun: fc.nat(5),
+            remove: fc.boolean(),
+          }),
+          { maxLength: 40 },
+        ),
+        fc.nat(20),
+        (steps, split) => {
+          const plain = new MemoryTable('mapping');
+          const base = new MemoryTable('mapping');
+          const play = (
+            table: { put(r: ReturnType<typeof row>): void; delete(id: string): void },
+            list: typeof steps,
+          ) => {
+            for (const step of list) {
+              if (step.remove) table.delete(`m${step.id}`);
+              else table.put(row(`m${step.id}`, `h${step.host}`, step.lun));
+            }
+          };
+          play(plain, steps);
+          play(base, steps.slice(0, split));
+          const before = JSON.stringify([...base.values()]);
+          const over = new OverlayTable('mapping', base);
+          play(over, steps.slice(split));
+          const sorted = (rows: Iterable<{ id: string }>) => [...rows].sort((a, b) => (a.id < b.id ? -1 : 1));
+          expect(sorted(over.values())).toEqual(sorted(plain.values()));
+          expect(over.size).toBe(plain.size);
+          for (const host of ['h0', 'h1', 'h2', 'h3']) {
+            expect(sorted(over.by('host', host))).toEqual(sorted(plain.by('host', host)));
+            expect(over.countBy('host', host)).toBe(plain.countBy('host', host));
+          }
+          expect(JSON.stringify([...base.values()])).toBe(before);
+        },
+      ),
+    ));
+
+  test('every reference can be asked for the other way round', () => {
+    for (const { from, field } of references) {
+      if (from === 'raidGroup' && field === 'drives') continue;
+      expect(Object.keys(indexes[from])).toContain(from === 'mapping' && field === 'ports' ? 'port' : field);
+    }
+  });
+});
+
+describe('occupancy', () => {
+  const run = (id: number, start: number, count: number) => ({
+    id: `e${id}`,
+    volume: `v${id % 3}`,
+    raidGroup: 'g',
+    start,
+    count,
+    at: 0,
+  });
+
+  test('free runs and counts follow what is added and removed, in a fork as in the whole', () =>
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ wanted: fc.integer({ min: 1, max: 9 }), drop: fc.boolean() }), { maxLength: 40 }),
+        (steps) => {
+          const base = new Occupancy();
+          base.add(run(100, 3, 2));
+          const fork = base.fork();
+          const held = new Map<number, ReturnType<typeof run>[]>();
+          let next = 0;
+          for (const { wanted, drop } of steps) {
+            const [first] = held.keys();
+            if (drop && first !== undefined) {
+              for (const one of held.get(first)!) fork.remove(one);
+              held.delete(first);
+              continue;
+            }
+            const places = fork.firstFree('g', wanted, 64);
+            const runs = places.map((place) => run(next, place.start, place.count));
+            runs.forEach((one) => fork.add(one));
+            held.set(next++, runs);
+          }
+          const all = [run(100, 3, 2), ...[...held.values()].flat()];
+          const taken = new Set<number>();
+          for (const one of all)
+            for (let k = one.start; k < one.start + one.count; k++) {
+              expect(taken.has(k)).toBe(false);
+              taken.add(k);
+            }
+          expect(fork.used('g')).toBe(taken.size);
+          const free = fork.firstFree('g', 64, 64).reduce((sum, place) => sum + place.count, 0);
+          expect(free).toBe(64 - taken.size);
+          expect(base.used('g')).toBe(2);
+        },
+      ),
+    ));
+
+  test('taking an extent twice is a defect', () => {
+    const occupancy = new Occupancy();
+    occupancy.add(run(1, 0, 4));
+    expect(() => occupancy.add(run(2, 3, 1))).toThrow('taken twice');
+  });
+});
+
+test('the same seed gives the same numbers', () => {
+  expect(hexFrom('a', 12)).toBe(hexFrom('a', 12));
+  expect(hexFrom('a', 12)).not.toBe(hexFrom('b', 12));
+  const [one, two] = [randomFrom('x'), randomFrom('x')];
+  const drawn = Array.from({ length: 50 }, () => one());
+  expect(drawn).toEqual(Array.from({ length: 50 }, () => two()));
+  expect(drawn.every((value) => value >= 0 && value < 1)).toBe(true);
+});
+
+describe('the estate as a document', () => {
+  test('reads back to the same estate', () => {
+    const estate = bareEstate();
+    carryOut(estate, mounted);
+    const text = JSON.stringify(estateToDocument(estate));
+    const again = estateFromDocument(estateDocument.parse(JSON.parse(text)));
+    expect(differences(again, estate)).toEqual([]);
+    expect(brokenInvariants(again)).toEqual([]);
+  });
+
+  test('every kind of the demo is covered by a schema', () => {
+    const estate = bareEstate();
+    carryOut(estate, [...mapped, { do: 'host.create', name: 'x', os: 'bsd', site: 'Nordkai', cluster: 'crew' }]);
+    const filled = kinds.filter((kind) => estate.table(kind).size > 0);
+    expect(filled).toEqual(
+      expect.arrayContaining(['site', 'drive', 'extent', 'mapping', 'cluster'].filter((kind) => kind !== 'extent')),
+    );
+    expect(estateDocument.safeParse({ trabes: 1, estate: { drive: [{ id: 'x' }] } }).success).toBe(false);
+    expect(estateDocument.safeParse({ trabes: 2, estate: {} }).success).toBe(false);
+  });
+});
+
+describe('invariants', () => {
+  const estate = () => {
+    const made = bareEstate();
+    carryOut(made, [
+      ...mapped,
+      { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'thick', size: '1 GiB', provisioning: 'thick' },
+    ]);
+    return made;
+  };
+  test('hold of the demo machines', () => expect(brokenInvariants(estate())).toEqual([]));
+  test.each([
+    [
+      'a dangling reference',
+      (e: Estate) => e.apply([deleted('site', [...e.table('site').values()][0]!)]),
+      'names site',
+    ],
+    [
+      'a doubled name',
+      (e: Estate) => e.apply([created('pool', { ...[...e.table('pool').values()][0]!, id: 'pool_x' })]),
+      'two of pool quay',
+    ],
+    [
+      'a doubled identity',
+      (e: Estate) =>
+        e.apply([created('volume', { ...[...e.table('volume').values()][0]!, id: 'vol_x', name: 'copy' })]),
+      'identity',
+    ],
+    [
+      'a thick volume without its extents',
+      (e: Estate) => e.apply([...e.table('extent').values()].map((run) => deleted('extent', run))),
+      'holds 0 of its',
+    ],
+    [
+      'one LUN for two volumes',
+      (e: Estate) => {
+        const [one, two] = [...e.table('mapping').values()];
+        e.apply([{ kind: 'mapping', id: two!.id, before: two!, after: { ...two!, lun: one!.lun } }]);
+      },
+      'names two volumes',
+    ],
+    [
+      'a drive that does not name its group',
+      (e: Estate) => {
+        const drive = [...e.table('drive').values()].find((row) => row.raidGroup)!;
+        e.apply([{ kind: 'drive', id: drive.id, before: drive, after: { ...drive, raidGroup: null } }]);
+      },
+      'does not name it',
+    ],
+  ])('notice %s', (_, breakIt, said) => {
+    const broken = estate();
+    breakIt(broken);
+    expect(brokenInvariants(broken).join(' ')).toContain(said);
+  });
+});
+
+test('an overlay of a plan leaves the estate as it is', () => {
+  const estate = bareEstate();
+  const before = snapshot(estate);
+  const overlay = new Overlay(estate);
+  expect(codesOf(overlay, ...smallChain)).toEqual([]);
+  expect(snapshot(estate)).toBe(before);
+  expect(basis.seed).toBe('test');
+});

@@ -1,0 +1,116 @@
+import { basis, estateAfter, mounted, smallChain } from '../../../demo/workbench';
+import { contextFor } from '../change/plan';
+import { brokenInvariants } from '../check/invariants';
+import { changed } from '../estate/effects';
+import type { Estate } from '../estate/estate';
+import { countAllPaths } from '../attach/paths';
+import { groupHealth } from '../raid/health';
+import { GIB, MIB } from '../units/bytes';
+import { HOUR } from '../units/duration';
+import { finishJob, jobProgress, nextJobEnd, writeTraffic } from './advance';
+import { clearFault, faults, setFault } from './faults';
+
+const newId = contextFor(basis, 7, 7).newId;
+const apply = (estate: Estate, result: ReturnType<typeof setFault>) => {
+  if (!result.ok) throw new Error(result.refusals[0]!.message);
+  estate.apply(result.effects);
+  return result.said;
+};
+const first = <T>(rows: Iterable<T>): T => [...rows][0]!;
+
+describe('faults', () => {
+  test('are set, listed and cleared; paths follow at once', () => {
+    const estate = estateAfter(mounted);
+    const port = [...estate.table('port').values()].find((row) => row.addresses[0]?.ip === '10.40.1.11')!;
+    expect(apply(estate, setFault(estate, 'port-down', port.id))).toBe('lintel-1 port a4 is down');
+    expect(faults(estate)).toEqual([
+      { kind: 'port-down', component: port.id, name: 'lintel-1 port a4', state: 'down' },
+    ]);
+    expect(countAllPaths(estate)).toMatchObject({ usable: 6, expected: 8 });
+    expect(setFault(estate, 'port-down', port.id)).toMatchObject({ ok: false, refusals: [{ code: 'fault-set' }] });
+    apply(estate, clearFault(estate, 'port-down', port.id, basis.now));
+    expect(countAllPaths(estate)).toMatchObject({ usable: 8, expected: 8 });
+    expect(clearFault(estate, 'port-down', port.id, basis.now)).toMatchObject({
+      ok: false,
+      refusals: [{ code: 'no-fault' }],
+    });
+    expect(setFault(estate, 'controller-down', 'nothing')).toMatchObject({
+      ok: false,
+      refusals: [{ code: 'component-unknown' }],
+    });
+  });
+
+  test('a drive put back is rebuilt, and only then is the group whole', () => {
+    const estate = estateAfter(smallChain);
+    const group = first(estate.table('raidGroup').values());
+    estate.apply(
+      [...estate.table('job').values()].map((job) => ({ kind: 'job' as const, id: job.id, before: job, after: null })),
+    );
+    const drive = group.drives[2]!;
+    apply(estate, setFault(estate, 'drive-failed', drive));
+    expect(groupHealth(estate, group)).toMatchObject({ state: 'degraded', tolerates: 1 });
+    expect(apply(estate, clearFault(estate, 'drive-failed', drive, basis.now))).toContain('rebuilds');
+    expect(groupHealth(estate, group).state).toBe('degraded');
+    const { job, at } = nextJobEnd(estate)!;
+    // 3576 GiB at 60 % of 1800 MB/s
+    expect((at - basis.now) / HOUR).toBeCloseTo(0.988, 2);
+    expect(jobProgress(job, basis.now + (at - basis.now) / 4)).toBeCloseTo(0.25, 3);
+    estate.apply(finishJob(estate, job).effects);
+    expect(groupHealth(estate, group).state).toBe('ok');
+    expect(nextJobEnd(estate)).toBeNull();
+  });
+
+  test('failing again while it rebuilds ends the rebuild; a drive of a lost group comes back with its data', () => {
+    const estate = estateAfter(smallChain);
+    const group = first(estate.table('raidGroup').values());
+    const [a, b, c] = group.drives;
+    apply(estate, setFault(estate, 'drive-failed', a!));
+    apply(estate, clearFault(estate, 'drive-failed', a!, basis.now));
+    apply(estate, setFault(estate, 'drive-failed', a!));
+    expect([...estate.table('job').values()].some((job) => job.kind === 'raid-rebuild')).toBe(false);
+    apply(estate, setFault(estate, 'drive-failed', b!));
+    apply(estate, setFault(estate, 'drive-failed', c!));
+    expect(groupHealth(estate, group).state).toBe('lost');
+    expect(apply(estate, clearFault(estate, 'drive-failed', c!, basis.now))).toMatch(/is back$/);
+    expect(groupHealth(estate, group).state).toBe('degraded');
+  });
+});
+
+describe('traffic', () => {
+  const writing = (rate: number) => {
+    const estate = estateAfter(mounted);
+    const device = [...estate.table('hostDevice').values()].find((row) => row.mountPoint)!;
+    estate.apply([changed('hostDevice', device, { writeRate: rate })]);
+    return { estate, device: () => estate.table('hostDevice').get(device.id)! };
+  };
+  const pass = (estate: Estate, span: number) => {
+    const traffic = writeTraffic(estate, span, newId);
+    estate.apply(traffic.effects);
+    return traffic.said;
+  };
+
+  test('fills the file system and takes extents, as fast as it is set', () => {
+    const { estate, device } = writing(32 * MIB);
+    const before = device().used;
+    pass(estate, 60_000);
+    expect(device().used).toBe(before + 32 * 60 * MIB);
+    const volume = estate.table('volume').get(device().volume)!;
+    expect(volume.written).toBe(device().used);
+    expect(estate.occupancy.allocated(volume.id)).toBe(Math.ceil(volume.written / (64 * MIB)));
+    expect(brokenInvariants(estate)).toEqual([]);
+  });
+
+  test('stops without a path, goes on when one is back, and ends with the file system', () => {
+    const { estate, device } = writing(GIB);
+    const interfaces = [...estate.table('interface').values()];
+    interfaces.forEach((row) => apply(estate, setFault(estate, 'interface-down', row.id)));
+    const before = device().used;
+    pass(estate, HOUR);
+    expect(device().used).toBe(before);
+    apply(estate, clearFault(estate, 'interface-down', interfaces[0]!.id, basis.now));
+    pass(estate, HOUR);
+    expect(device().used).toBe(device().size);
+    expect(pass(estate, 1000)[0]).toBe('gate-1 cannot write on to /srv/tickets: the file system is full');
+    expect(device().writeRate).toBe(0);
+  });
+});
