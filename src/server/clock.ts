@@ -1,7 +1,7 @@
 import { idFor, type Kind } from '@/core/estate/entities';
 import { hexFrom } from '@/core/estate/random';
 import { finishJob, nextJobEnd, writers, writeTraffic } from '@/core/lab/advance';
-import { HOUR } from '@/core/units/duration';
+import { DAY } from '@/core/units/duration';
 import type { ClockSpeed } from '@/store/store';
 import type { Plant } from './plant';
 import type { Runner } from './runner';
@@ -9,7 +9,7 @@ import type { Runner } from './runner';
 /** How often the lab moves on, in real milliseconds. */
 const TICK = 500;
 /** Longest stretch of simulated time that writing is worked out in one go. */
-const STRETCH = HOUR;
+const STRETCH = DAY;
 
 /** Moves the lab's time on: ends steps and jobs in the order in which they fall due, and lets hosts write in between. */
 export class Clock {

@@ -73,7 +73,9 @@ describe('tables', () => {
     ));
 
   test('every reference can be asked for the other way round', () => {
-    for (const { from, field } of references) {
+    for (const reference of references) {
+      const { from } = reference;
+      const field: string = reference.field;
       if (from === 'raidGroup' && field === 'drives') continue;
       expect(Object.keys(indexes[from])).toContain(from === 'mapping' && field === 'ports' ? 'port' : field);
     }

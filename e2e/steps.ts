@@ -1,0 +1,46 @@
+import { expect, type APIRequestContext, type Page } from '@playwright/test';
+
+/** Sets the clock: tests move time themselves. */
+export async function setClock(request: APIRequestContext, speed: number): Promise<void> {
+  expect((await request.post('/api/v1/lab/clock', { data: { speed } })).ok()).toBe(true);
+}
+
+export async function advance(request: APIRequestContext, seconds: number): Promise<void> {
+  expect((await request.post('/api/v1/lab/advance', { data: { seconds } })).ok()).toBe(true);
+}
+
+/** Chooses from a drop-down by the words of the choice. */
+export async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {
+  await page.getByLabel(label, { exact: true }).click();
+  await page.getByRole('option', { name: option }).click();
+}
+
+/** Adds the open sheet to the draft and waits until it is put away. */
+export async function addToDraft(page: Page): Promise<void> {
+  const button = page.getByRole('button', { name: 'Add to draft' });
+  await expect(button).toHaveAttribute('aria-disabled', 'false');
+  await button.click();
+  await expect(button).toBeHidden();
+}
+
+/** An empty tray: the next operation begins a draft of its own. */
+export async function emptyTray(request: APIRequestContext): Promise<void> {
+  expect((await request.put('/api/v1/tray', { data: { change: null } })).ok()).toBe(true);
+}
+
+/** Prepares and runs operations through the API, and lets the lab's time pass until they are done. */
+export async function carryOut(request: APIRequestContext, title: string, operations: object[]): Promise<string> {
+  const prepared = await request.post('/api/v1/changes', { data: { title, operations } });
+  expect(prepared.status()).toBe(201);
+  const { id } = (await prepared.json()) as { id: string };
+  expect((await request.post(`/api/v1/changes/${id}/run`)).status()).toBe(202);
+  await advance(request, 600);
+  const change = (await (await request.get(`/api/v1/changes/${id}`)).json()) as {
+    state: string;
+    problem: { message: string } | null;
+  };
+  expect(change.problem).toBeNull();
+  expect(change.state).toBe('done');
+  await emptyTray(request);
+  return id;
+}

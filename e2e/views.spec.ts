@@ -1,0 +1,219 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { advance, carryOut, emptyTray, setClock } from './steps';
+
+test.beforeEach(async ({ request }) => {
+  await setClock(request, 0);
+  await emptyTray(request);
+});
+
+test('a selection draws the marker through the whole chain, lives in the URL, and is lifted', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('option', { name: /^tickets,/ }).click();
+  await expect(page).toHaveURL(/sel=volume%3Avol_/);
+  const selection = page.getByRole('region', { name: 'Selection' });
+  await expect(selection.getByRole('heading', { name: 'tickets' })).toBeVisible();
+  await expect(selection.getByText('gate-1 LUN 0, 4/4')).toBeVisible();
+  await expect(page.locator('[role=option][data-on]', { hasText: 'gate-1' })).toBeVisible();
+  await expect(page.locator('.slot[data-on]')).toHaveCount(10);
+  expect(await page.locator('.wires .line').count()).toBeGreaterThan(8);
+
+  await page.reload();
+  await expect(selection.getByRole('heading', { name: 'tickets' })).toBeVisible();
+  await page.keyboard.press('m');
+  await expect(page.getByRole('option', { name: /^gate-log-1,/ })).toBeHidden();
+  await page.keyboard.press('m');
+  await page.keyboard.press('Escape');
+  await expect(page).not.toHaveURL(/sel=/);
+  await expect(page.getByText('Nothing marked')).toBeVisible();
+  await page.goBack();
+  await expect(selection.getByRole('heading', { name: 'tickets' })).toBeVisible();
+});
+
+test('the field finds by IQN, NAA name, address and slot', async ({ page, request }) => {
+  await page.goto('/');
+  const { items } = (await (await request.get('/api/v1/volumes?name=tickets')).json()) as { items: { naa: string }[] };
+  const field = page.getByLabel('Find or do').first();
+  for (const [text, option] of [
+    ['skarholt:radar-vault', /^radar-vault host/],
+    [`naa.${items[0]!.naa}`, /^tickets volume/],
+    ['10.40.2.51', /^eth1 host interface/],
+    ['2:7', /^2:7 drive/],
+  ] as const) {
+    await field.fill(text);
+    await expect(page.getByRole('option', { name: option })).toBeVisible();
+  }
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/sel=drive%3Adrv_/);
+});
+
+test('a list of hosts with two bad lines: each is told with its number, the good ones become a change', async ({
+  page,
+  request,
+}) => {
+  await page.goto('/changes');
+  await page.getByRole('button', { name: 'Import a list of hosts' }).click();
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'hosts.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      'NAME,Cluster,SITE,Operating System,Initiators,Interface Addresses\n' +
+        'rota-1,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-1,10.40.1.71/24; 10.40.2.71/24\n' +
+        'rota-2,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota_2,10.40.1.72/24\n' +
+        'rota-3,crew,Nordkapp,linux,iqn.2031-04.example.skarholt:rota-3,10.40.1.73/24\n' +
+        'rota-4,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-4;iqn.2031-04.example.skarholt:rota-4b,10.40.1.74/24\n',
+    ),
+  });
+  const report = page.getByRole('table', { name: 'What became of each line' });
+  await expect(report.getByRole('row', { name: /^2 rota-1/ })).toContainText('Taken.');
+  await expect(report.getByRole('row', { name: /^3 rota-2/ })).toContainText('Perhaps - is meant');
+  await expect(report.getByRole('row', { name: /^4 rota-3/ })).toContainText(
+    'There is no site named Nordkapp. Perhaps',
+  );
+  await expect(page.getByText('2 taken, 2 refused.')).toBeVisible();
+  await page.getByRole('button', { name: 'Review the change' }).click();
+  await expect(page.getByText('Register rota-4: 2 initiators, 1 interface')).toBeVisible();
+  await page.getByRole('button', { name: 'Run' }).click();
+  await advance(request, 30);
+  await expect(page.getByText('2 of 2 steps stand.')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await advance(request, 30);
+  await expect(page.getByText('0 of 2 steps stand.')).toBeVisible();
+});
+
+test('a change file is opened, refused in words, mended and previewed', async ({ page }) => {
+  await page.goto('/changes?sheet=file');
+  const text = page.getByLabel('Change file');
+  await text.fill(
+    'title: x\noperations:\n  - do: volume.create\n    array: lintel-1\n    pool: quai\n    name: gate-audit\n    size: 200 GiB\n',
+  );
+  await page.getByRole('button', { name: 'Preview it' }).click();
+  await expect(
+    page.getByRole('alert').getByText('Operation 1: lintel-1 has no pool named quai. Perhaps quay is meant.'),
+  ).toBeVisible();
+  await text.fill((await text.inputValue()).replace('quai', 'quay'));
+  await page.getByRole('button', { name: 'Preview it' }).click();
+  await expect(page.getByText('Carve gate-audit: 200 GiB thin in quay', { exact: false })).toBeVisible();
+  await page.getByRole('button', { name: 'Discard' }).click();
+  await expect(page.getByText('No draft. Anything you add waits here')).toBeVisible();
+});
+
+test('a draft is revised: an operation changed, moved and taken out', async ({ page, request }) => {
+  const prepared = await request.post('/api/v1/changes', {
+    data: {
+      title: 'To revise',
+      operations: [
+        { do: 'host.rescan', host: 'gate-1' },
+        { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'first', size: '1 GiB' },
+      ],
+    },
+  });
+  const { id } = (await prepared.json()) as { id: string };
+  await page.goto(`/?sheet=change&with=${encodeURIComponent(JSON.stringify({ id }))}`);
+  await page.getByRole('button', { name: 'Revise operation 2' }).click();
+  await page.getByLabel('Size of each').fill('7 GiB');
+  await page.getByRole('button', { name: 'Put into the draft' }).click();
+  await expect(page.getByText('Carve first: 7 GiB thin', { exact: false })).toBeVisible();
+  await page.getByRole('button', { name: 'Up: operation 2' }).click();
+  await page.getByRole('button', { name: 'Take out operation 2' }).click();
+  await expect(page.getByText(/Rescan gate-1/)).toBeHidden();
+  await page.getByRole('button', { name: 'Discard' }).click();
+});
+
+test('thin use grows live while the clock runs, and the clock is set', async ({ page, request }) => {
+  await page.goto('/');
+  const clock = page.getByRole('group', { name: 'Lab clock' });
+  await expect(clock.getByText('Lab, paused')).toBeVisible();
+  await request.post('/api/v1/lab/traffic', { data: { host: 'gate-1', device: 'tickets', rate: '400 MiB/s' } });
+  const row = page.getByRole('option', { name: /^tickets,/ });
+  const before = await row.textContent();
+  await clock.getByRole('button', { name: '600×' }).click();
+  await expect(row).not.toHaveText(before!, { timeout: 20_000 });
+  await page.keyboard.press('p');
+  await expect(clock.getByText('Lab, paused')).toBeVisible();
+  const shown = await clock.getByRole('time').textContent();
+  await clock.getByRole('button', { name: 'Jump 1 h' }).click();
+  await expect(clock.getByRole('time')).not.toHaveText(shown!);
+  await request.post('/api/v1/lab/traffic', { data: { host: 'gate-1', device: 'tickets', rate: '0' } });
+});
+
+async function axe(page: Page, name: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  expect(
+    violations.map(
+      (violation) =>
+        `${name}: ${violation.id}: ${violation.nodes
+          .map((node) => node.target.join(' '))
+          .slice(0, 3)
+          .join(' | ')}`,
+    ),
+    name,
+  ).toEqual([]);
+}
+
+for (const scheme of ['light', 'dark'] as const)
+  test(`every view is accessible, ${scheme}`, async ({ page, request }) => {
+    test.setTimeout(180_000);
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
+    const id = await carryOut(request, `Seen ${scheme}`, [
+      { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: `seen-${scheme}`, size: '1 GiB' },
+    ]);
+    const withId = encodeURIComponent(JSON.stringify({ id }));
+    await page.goto('/');
+    await expect(page.locator('html')).toHaveAttribute('data-theme', scheme);
+    await expect(page.getByRole('option', { name: /^tickets,/ })).toBeVisible();
+    await axe(page, 'span');
+    await page.getByRole('option', { name: /^tickets,/ }).click();
+    await expect(page.getByRole('heading', { name: 'tickets' })).toBeVisible();
+    await axe(page, 'span marked');
+    for (const sheet of [
+      'raid-group.create',
+      'pool.create',
+      'volume.create',
+      'host.create',
+      'mapping.create',
+      'port.configure',
+      'host-device.format',
+      'lab',
+      'hosts',
+      'file',
+    ]) {
+      await page.goto(`/?sheet=${sheet}`);
+      await expect(page.getByRole('complementary').getByRole('heading').first()).toBeVisible();
+      await page.waitForTimeout(400);
+      await axe(page, sheet);
+    }
+    await page.goto('/changes');
+    await expect(page.getByRole('table', { name: 'Changes' })).toBeVisible();
+    await axe(page, 'changes');
+    await page.goto(`/changes?sheet=change&with=${withId}`);
+    await expect(page.getByRole('list', { name: 'Log' })).toBeVisible();
+    await axe(page, 'change');
+  });
+
+test('the theme is switched by hand and kept', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Dark', exact: true }).click();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+  expect(await page.evaluate(() => getComputedStyle(document.body).backgroundColor)).toBe('rgb(12, 19, 16)');
+});
+
+test('no page asks another host for anything', async ({ page, baseURL }) => {
+  const foreign: string[] = [];
+  const problems: string[] = [];
+  page.on('request', (request) => {
+    if (!request.url().startsWith(baseURL!) && !request.url().startsWith('data:')) foreign.push(request.url());
+  });
+  page.on('console', (message) => message.type() === 'error' && problems.push(message.text()));
+  page.on('pageerror', (error) => problems.push(error.message));
+  for (const path of ['/', '/changes', '/?sheet=volume.create', '/?sheet=lab']) {
+    await page.goto(path);
+    await page.waitForTimeout(500);
+  }
+  expect(foreign).toEqual([]);
+  expect(problems).toEqual([]);
+});
