@@ -83,13 +83,16 @@ test('a list of hosts with two bad lines: each is told with its number, the good
 
 test('a change file is opened, refused in words, mended and previewed', async ({ page }) => {
   await page.goto('/changes?sheet=file');
-  const text = page.getByLabel('Change file');
+  const text = page.getByLabel('Change file', { exact: true });
   await text.fill(
     'title: x\noperations:\n  - do: volume.create\n    array: lintel-1\n    pool: quai\n    name: gate-audit\n    size: 200 GiB\n',
   );
   await page.getByRole('button', { name: 'Preview it' }).click();
   await expect(
-    page.getByRole('alert').getByText('Operation 1: lintel-1 has no pool named quai. Perhaps quay is meant.'),
+    page
+      .getByRole('complementary')
+      .getByRole('alert')
+      .getByText('Operation 1: lintel-1 has no pool named quai. Perhaps quay is meant.'),
   ).toBeVisible();
   await text.fill((await text.inputValue()).replace('quai', 'quay'));
   await page.getByRole('button', { name: 'Preview it' }).click();
@@ -114,7 +117,8 @@ test('a draft is revised: an operation changed, moved and taken out', async ({ p
   await page.getByLabel('Size of each').fill('7 GiB');
   await page.getByRole('button', { name: 'Put into the draft' }).click();
   await expect(page.getByText('Carve first: 7 GiB thin', { exact: false })).toBeVisible();
-  await page.getByRole('button', { name: 'Up: operation 2' }).click();
+  await page.getByRole('button', { name: 'Up operation 2' }).click();
+  await expect(page.getByRole('complementary').getByRole('listitem').first()).toContainText('Carve first');
   await page.getByRole('button', { name: 'Take out operation 2' }).click();
   await expect(page.getByText(/Rescan gate-1/)).toBeHidden();
   await page.getByRole('button', { name: 'Discard' }).click();

@@ -41,7 +41,7 @@ export async function answer(work: (instance: Trabes) => Response | Promise<Resp
   try {
     return await work(trabes());
   } catch (error) {
-    if (error instanceof Problem) return problemResponse(error);
+    if (Problem.is(error)) return problemResponse(error);
     log.error({ err: error }, 'request failed');
     return problemResponse(
       new Problem(500, 'defect', 'Something went wrong inside the server.', 'Its log says what; please report it.'),

@@ -2,6 +2,13 @@ import type { Refusal } from '@/core/operation/refusal';
 
 /** Something asked for that cannot be answered: it becomes problem details (RFC 9457). */
 export class Problem extends Error {
+  override readonly name = 'Problem';
+
+  /** The bundler keeps more than one copy of this class in a process, so its kind is told by name, not by instanceof. */
+  static is(error: unknown): error is Problem {
+    return error instanceof Error && error.name === 'Problem' && 'mend' in error;
+  }
+
   constructor(
     readonly status: number,
     readonly code: string,

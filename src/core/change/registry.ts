@@ -86,11 +86,15 @@ export function readOperation(document: OperationDocument): ReadOperation {
         code: missing ? 'parameter-missing' : 'parameter-wrong',
         field: field === undefined ? 'do' : String(field),
         subject: { kind: 'operation', name: kind },
-        message: missing ? `${kind} needs ${place}.` : `${place}: ${issue.message}.`,
-        mend: missing ? `Give ${place}.` : `Correct ${place}.`,
+        message: missing ? `No ${inWords(place)} is given.` : `${inWords(place)}: ${issue.message}.`,
+        mend: missing ? 'Give one.' : `Correct the ${inWords(place)}.`,
       };
     }),
   };
 }
+
+/** `raidGroups` → `raid groups`. */
+const inWords = (place: string): string =>
+  place.replace(/([a-z])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`);
 
 const no = (refusal: Refusal): ReadOperation => ({ ok: false, refusals: [refusal] });

@@ -220,13 +220,19 @@ function DraftSteps({ change }: { change: ChangeView }) {
             </div>
             <span className="flex flex-none items-start gap-2">
               {at > 0 && (
-                <button type="button" className="verb narrow" onClick={() => swap(at, at - 1)}>
-                  Up<span className="sr-only">: operation {at + 1}</span>
+                <button
+                  type="button"
+                  className="verb narrow"
+                  disabled={revise.isPending}
+                  onClick={() => swap(at, at - 1)}
+                >
+                  Up<span className="sr-only"> operation {at + 1}</span>
                 </button>
               )}
               <button
                 type="button"
                 className="verb narrow"
+                disabled={revise.isPending}
                 onClick={() => open(kind, { ...params, $change: change.id, $at: at })}
               >
                 Revise<span className="sr-only"> operation {at + 1}</span>
@@ -234,6 +240,7 @@ function DraftSteps({ change }: { change: ChangeView }) {
               <button
                 type="button"
                 className="verb narrow"
+                disabled={revise.isPending}
                 onClick={() => revise.mutate(operations.filter((_, k) => k !== at))}
               >
                 Take out<span className="sr-only"> operation {at + 1}</span>

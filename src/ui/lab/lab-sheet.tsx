@@ -46,6 +46,7 @@ export function LabSheet() {
         <div className="grid grid-cols-[1fr_1fr_auto] items-center gap-2 py-1.5">
           <Pick
             id="fault-kind"
+            label="What happens"
             value={kind}
             choices={faultKinds.map((value) => ({ value, label: kindLabels[value] }))}
             invalid={false}
@@ -57,6 +58,7 @@ export function LabSheet() {
           />
           <Pick
             id="fault-component"
+            label="To what"
             value={component}
             choices={choices}
             invalid={false}

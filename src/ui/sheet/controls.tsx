@@ -7,6 +7,8 @@ const NONE = '\u0000none';
 
 interface PickProps {
   id: string;
+  /** Where no label element names it. */
+  label?: string;
   value: string;
   choices: readonly Choice[];
   onPick: (value: string) => void;
@@ -15,7 +17,7 @@ interface PickProps {
 }
 
 /** One of several; what cannot be chosen is listed with the reason. */
-export function Pick({ id, value, choices, onPick, invalid, describedBy }: PickProps) {
+export function Pick({ id, label, value, choices, onPick, invalid, describedBy }: PickProps) {
   const chosen = choices.find((choice) => choice.value === value);
   return (
     <Select.Root
@@ -24,6 +26,7 @@ export function Pick({ id, value, choices, onPick, invalid, describedBy }: PickP
     >
       <Select.Trigger
         id={id}
+        aria-label={label}
         aria-invalid={invalid}
         aria-describedby={describedBy}
         className="field flex cursor-pointer items-center gap-2 text-left"

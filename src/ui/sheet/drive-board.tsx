@@ -121,6 +121,7 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
               id={`${base}-${k}`}
               role="option"
               aria-selected={on}
+              data-selected={on || undefined}
               aria-disabled={why !== undefined}
               aria-label={`Slot ${drive.slot}${why ? `, ${why}` : ''}`}
               title={why ? `${ref} ${why}` : ref}

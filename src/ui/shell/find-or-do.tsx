@@ -3,7 +3,6 @@ import { useQuery } from '@tanstack/react-query';
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useTheme } from 'next-themes';
-import { Popover } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { kindWords } from '@/core/estate/entities';
 import { api } from '../api/client';
@@ -78,87 +77,82 @@ export function FindOrDo() {
     'flex cursor-pointer items-baseline gap-3 px-3 py-1 data-[selected=true]:bg-ground data-[selected=true]:shadow-[inset_3px_0_0_var(--ink)]';
 
   return (
-    <Popover.Root open={shown} onOpenChange={setShown}>
-      <Command shouldFilter={false} label="Find or do" className="flex min-w-[120px] flex-1 border-l border-rule">
-        <Popover.Anchor asChild>
-          <label className="flex flex-1 items-center gap-2 overflow-hidden px-2.5">
-            <kbd className="key">/</kbd>
-            <Command.Input
-              ref={input}
-              value={text}
-              onValueChange={(value) => {
-                setText(value);
-                setShown(true);
-              }}
-              onFocus={() => setShown(true)}
-              onKeyDown={(event) => {
-                if (event.key !== 'Escape') return;
-                event.stopPropagation();
-                done();
-              }}
-              placeholder="Find or do"
-              aria-label="Find or do"
-              className="h-full min-w-0 flex-1 bg-transparent outline-none placeholder:text-ink3"
-            />
-          </label>
-        </Popover.Anchor>
-        <Popover.Portal>
-          <Popover.Content
-            align="start"
-            sideOffset={1}
-            aria-label="Found"
-            onOpenAutoFocus={(event) => event.preventDefault()}
-            onCloseAutoFocus={(event) => event.preventDefault()}
-            onInteractOutside={(event) => input.current?.contains(event.target as Node) && event.preventDefault()}
-            className="scroller z-40 max-h-[70vh] w-[min(620px,90vw)] border border-ink bg-raised pb-2"
-          >
-            <Command.List>
-              {text.trim() !== '' && (hits.data?.items.length ?? 0) > 0 && (
-                <Command.Group heading={<span className={heading}>Find</span>}>
-                  {hits.data!.items.map((hit) => (
-                    <Command.Item
-                      key={hit.id}
-                      value={hit.id}
-                      className={row}
-                      onSelect={() => {
-                        go({ selection: { kind: hit.kind, id: hit.id } }, '/');
-                        select({ kind: hit.kind, id: hit.id });
-                        done();
-                      }}
-                    >
-                      <span className="name">{hit.name}</span>
-                      <span className="narrow text-ink2">{kindWords[hit.kind]}</span>
-                      <span className="narrow ml-auto truncate text-ink3">{hit.where}</span>
-                    </Command.Item>
-                  ))}
-                </Command.Group>
-              )}
-              <Command.Group heading={<span className={heading}>Do</span>}>
-                {offered.map((deed) => (
-                  <Command.Item
-                    key={deed.label}
-                    value={deed.label}
-                    className={row}
-                    onSelect={() => {
-                      deed.run();
-                      done();
-                    }}
-                  >
-                    <span className="name">{deed.label}</span>
-                    <span className="narrow ml-auto truncate text-ink3">{deed.hint}</span>
-                  </Command.Item>
-                ))}
-              </Command.Group>
-              {offered.length === 0 && hits.data?.items.length === 0 && (
-                <p className="px-3 pt-3 text-ink2">
-                  Nothing is called {text}. Names, IQNs, NAA names, serials, addresses and slots such as 1:3 are looked
-                  through.
-                </p>
-              )}
-            </Command.List>
-          </Popover.Content>
-        </Popover.Portal>
-      </Command>
-    </Popover.Root>
+    <Command
+      shouldFilter={false}
+      label="Find or do"
+      className="relative flex min-w-[120px] flex-1 border-l border-rule"
+    >
+      <label className="flex flex-1 items-center gap-2 overflow-hidden px-2.5">
+        <kbd className="key">/</kbd>
+        <Command.Input
+          ref={input}
+          value={text}
+          onValueChange={(value) => {
+            setText(value);
+            setShown(true);
+          }}
+          onFocus={() => setShown(true)}
+          onBlur={() => setShown(false)}
+          onKeyDown={(event) => {
+            if (event.key !== 'Escape') return;
+            event.stopPropagation();
+            done();
+          }}
+          placeholder="Find or do"
+          aria-label="Find or do"
+          className="h-full min-w-0 flex-1 bg-transparent outline-none placeholder:text-ink3"
+        />
+      </label>
+      <div
+        hidden={!shown}
+        onMouseDown={(event) => event.preventDefault()}
+        className="scroller absolute top-full left-0 z-40 max-h-[70vh] w-[min(620px,90vw)] border border-ink bg-raised pb-2"
+      >
+        <Command.List>
+          {text.trim() !== '' && (hits.data?.items.length ?? 0) > 0 && (
+            <Command.Group heading={<span className={heading}>Find</span>}>
+              {hits.data!.items.map((hit) => (
+                <Command.Item
+                  key={hit.id}
+                  value={hit.id}
+                  className={row}
+                  onSelect={() => {
+                    go({ selection: { kind: hit.kind, id: hit.id } }, '/');
+                    select({ kind: hit.kind, id: hit.id });
+                    done();
+                  }}
+                >
+                  <span className="name">{hit.name}</span>
+                  <span className="narrow text-ink2">{kindWords[hit.kind]}</span>
+                  <span className="narrow ml-auto truncate text-ink3">{hit.where}</span>
+                </Command.Item>
+              ))}
+            </Command.Group>
+          )}
+          <Command.Group heading={<span className={heading}>Do</span>}>
+            {offered.map((deed) => (
+              <Command.Item
+                key={deed.label}
+                value={deed.label}
+                className={row}
+                onSelect={() => {
+                  deed.run();
+                  done();
+                }}
+              >
+                <span className="name">{deed.label}</span>
+                <span className="narrow ml-auto truncate text-ink3">{deed.hint}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+          {offered.length === 0 && hits.data?.items.length === 0 && (
+            <p className="px-3 pt-3 text-ink2">
+              Nothing is called {text}. Names, IQNs, NAA names, serials, addresses and slots such as 1:3 are looked
+              through.
+            </p>
+          )}
+        </Command.List>
+      </div>
+    </Command>
   );
 }

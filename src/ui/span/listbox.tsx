@@ -92,6 +92,7 @@ export function Listbox<T extends ListItem>({
       role="option"
       aria-label={describe(item)}
       aria-selected={item.id === marker.selected}
+      data-selected={item.id === marker.selected || undefined}
       data-node={item.id}
       data-on={marker.on.has(item.id) || undefined}
       data-active={k === at || undefined}

@@ -81,6 +81,7 @@ export function Shelf({
                     id={`${base}-${at}`}
                     role="option"
                     aria-selected={drive.id === marker.selected}
+                    data-selected={drive.id === marker.selected || undefined}
                     aria-label={`Slot ${drive.slot}, ${drive.group ? 'member' : 'free'}, ${drive.post}`}
                     title={`${enclosure.number}:${drive.slot}`}
                     data-on={marker.on.has(drive.id) || undefined}

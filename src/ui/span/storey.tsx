@@ -61,7 +61,7 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
           data-node={array.id}
           data-on={marker.on.has(array.id) || undefined}
           aria-pressed={marker.selected === array.id}
-          aria-selected={marker.selected === array.id}
+          data-selected={marker.selected === array.id || undefined}
           className="span-item name cursor-pointer font-bold! [font-stretch:84%]"
           onClick={() => onSelect(marker.selected === array.id ? null : { kind: 'array', id: array.id })}
         >

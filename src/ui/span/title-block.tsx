@@ -50,7 +50,7 @@ function Cell({ cell }: { cell: FactCell }) {
   return (
     <div className={cellClass}>
       <span className="caps mb-1">{cell.title}</span>
-      <div className="scroller min-h-0" tabIndex={-1}>
+      <div className="scroller min-h-0" tabIndex={0} role="group" aria-label={cell.title}>
         {cell.rows && (
           <dl className="grid grid-cols-[auto_1fr] gap-x-3 leading-[19px]">
             {cell.rows.map((row, k) => (

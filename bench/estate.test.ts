@@ -1,0 +1,15 @@
+import { brokenInvariants } from '@/core/check/invariants';
+import { Estate } from '@/core/estate/estate';
+import { countAllPaths } from '@/core/attach/paths';
+import { generateEstate } from './estate';
+
+test('a generated estate keeps every rule, and is the same for the same seed', () => {
+  const scale = { arrays: 3, volumes: 200, hosts: 12, seed: 'x' };
+  const effects = generateEstate(scale);
+  const estate = new Estate();
+  estate.apply(effects);
+  expect(brokenInvariants(estate)).toEqual([]);
+  expect(countAllPaths(estate)).toEqual({ mappings: 200, usable: 800, expected: 800 });
+  expect(JSON.stringify(generateEstate(scale))).toBe(JSON.stringify(effects));
+  expect(JSON.stringify(generateEstate({ ...scale, seed: 'y' }))).not.toBe(JSON.stringify(effects));
+});
