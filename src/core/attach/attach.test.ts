@@ -328,7 +328,7 @@ describe('the host’s side', () => {
   });
 
   test.each([
-    ['file-system-unknown', { fileSystem: 'zfs' }],
+    ['file-system-unknown', { fileSystem: 'ufs' }],
     ['bad-mount-point', { mountPoint: 'srv' }],
     ['device-unknown', { device: 'disk9' }],
     ['host-unknown', { host: 'gate-x' }],

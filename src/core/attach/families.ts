@@ -11,7 +11,7 @@ export interface FamilyFigures {
 
 export const families: Record<OsFamily, FamilyFigures> = {
   linux: { label: 'Linux', maxLun: 16_383, fileSystems: ['xfs', 'ext4'], mountBase: '/srv' },
-  bsd: { label: 'BSD', maxLun: 255, fileSystems: ['ufs', 'zfs'], mountBase: '/data' },
+  bsd: { label: 'BSD', maxLun: 255, fileSystems: ['ufs', 'ffs'], mountBase: '/data' },
   unix: { label: 'Unix', maxLun: 255, fileSystems: ['ufs', 'jfs'], mountBase: '/data' },
   hypervisor: { label: 'Hypervisor', maxLun: 1023, fileSystems: ['gfs2', 'ocfs2'], mountBase: '/stores' },
 };

@@ -178,6 +178,9 @@ function useSuggestions(
         control === 'select' && (name === 'array' || name === 'site') ? foretold?.choices?.[0]?.value : undefined;
       const next = foretold?.suggested ?? fallback;
       if (next === undefined) continue;
+      // Nobody's typing is cut short: a field that is being written in is left alone.
+      const writing = document.activeElement;
+      if (writing instanceof HTMLInputElement && writing.closest(`[data-field="${name}"]`)) continue;
       const present = form.getValues(name);
       const untouched =
         present === '' ||
@@ -281,6 +284,7 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
   const wide = field.control === 'interfaces' || field.control === 'lines';
   return (
     <div
+      data-field={field.name}
       className={`grid gap-x-3 border-b border-rule-faint px-4 py-1.5 ${wide ? 'grid-cols-[96px_minmax(0,280px)_minmax(0,1fr)]' : 'grid-cols-[96px_minmax(0,212px)_minmax(0,1fr)]'}`}
     >
       <label htmlFor={id} className="caps pt-[7px]">

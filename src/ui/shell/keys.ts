@@ -1,9 +1,6 @@
-/** Whether a key belongs to a field, so that single-letter shortcuts must leave it alone. */
+/** Whether a key belongs to a field or an open list of choices, so that single-letter shortcuts must leave it alone. */
 export function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement &&
-    (target.isContentEditable ||
-      ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
-      target.closest('[role=listbox][data-radix-select-viewport],[role=dialog]') !== null)
-  );
+  if (!(target instanceof HTMLElement)) return false;
+  if (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName)) return true;
+  return target.closest('[role=combobox], [data-radix-popper-content-wrapper]') !== null;
 }
