@@ -3,6 +3,8 @@ import type { NextConfig } from 'next';
 const config: NextConfig = {
   poweredByHeader: false,
   reactStrictMode: true,
+  // The server talks to its own machine: packing what it sends costs more than it saves.
+  compress: false,
   agentRules: false,
   allowedDevOrigins: ['127.0.0.1'],
   experimental: { agentUpgrade: false },

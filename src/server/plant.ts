@@ -17,7 +17,7 @@ export class Plant {
   lab: LabState;
   /** Grows with every commit that changes the estate. */
   version = 1;
-  private model: { version: number; model: SpanModel } | null = null;
+  private model: { version: number; model: SpanModel; text: string | null } | null = null;
 
   constructor(databaseFile: string) {
     this.store = new Store(databaseFile);
@@ -52,8 +52,15 @@ export class Plant {
 
   /** The drawing's figures, worked out once a version. */
   span(): SpanModel {
-    if (this.model?.version !== this.version) this.model = { version: this.version, model: spanModel(this.estate) };
+    if (this.model?.version !== this.version)
+      this.model = { version: this.version, model: spanModel(this.estate), text: null };
     return this.model.model;
+  }
+
+  /** The same as JSON, written out once a version. */
+  spanText(): string {
+    const model = this.span();
+    return (this.model!.text ??= JSON.stringify({ version: this.version, ...model }));
   }
 
   finder() {

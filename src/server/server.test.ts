@@ -245,7 +245,7 @@ describe('the lab', () => {
     expect(trabes.plant.estate.table('job').size).toBe(1);
     trabes.clock.advance(1);
     expect(trabes.plant.estate.table('job').size).toBe(0);
-    expect(readLabLog(trabes.plant.store.db, 1)[0]!.message).toBe('rg-4 is initialised');
+    expect(readLabLog(trabes.plant.store.db, 1)[0]!.message).toBe('lintel-1 rg-4 is initialised');
   });
 
   test('a jump of a day is the same as its hours', () => {

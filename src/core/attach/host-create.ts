@@ -210,6 +210,7 @@ export const hostCreate: OperationType<Params> = {
       name: { suggested: nextName('host', hosts), says: 'Unique over all hosts.' },
       os: { choices: osFamilies.map((os) => ({ value: os, label: families[os].label })), suggested: 'linux' },
       site: {
+        says: 'Where it stands.',
         choices: [...view.table('site').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
       },
       cluster: {

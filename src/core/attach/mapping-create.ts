@@ -161,10 +161,14 @@ export const mappingCreate: OperationType<Params> = {
       { value: 'read-write', label: 'Read and write' },
       { value: 'read-only', label: 'Read only' },
     ];
+    fields.host!.says = 'Who shall see it.';
     if (host)
       fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators on record, ${view.table('interface').countBy('host', host.id)} interfaces, ${view.table('mapping').countBy('host', host.id)} volumes mapped.`;
     if (!array) return { fields };
     const volumes = [...view.table('volume').by('array', array.id)].sort(byName);
+    fields.array!.says = `${volumes.length} volumes.`;
+    fields.volumes!.says = 'What the host shall see.';
+    fields.lun!.says = 'A number, or next for the next free one.';
     fields.volumes!.choices = volumes.map((row) => {
       const seen = host && mappingOf(view, host.id, row.id);
       return {

@@ -1,7 +1,7 @@
 import type { Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { servingController, volumeState } from '../volume/health';
-import { sessions, type MissingSession, type Sessions } from './sessions';
+import { servingController, volumeHealth } from '../volume/health';
+import { sessionBook, type MissingSession, type Sessions } from './sessions';
 
 export type PathState = 'optimized' | 'non-optimized' | 'unavailable';
 
@@ -36,13 +36,14 @@ export interface PathFinder {
 export function pathFinder(view: EstateView): PathFinder {
   const known = new Map<string, Sessions>();
   const serving = new Map<string, string | null>();
-  const hosts = view.table('host');
+  const logIn = sessionBook(view);
+  const stateOfVolume = volumeHealth(view);
   const volumes = view.table('volume');
 
   const of = (host: string, array: string): Sessions => {
     const key = `${host} ${array}`;
     let found = known.get(key);
-    if (!found) known.set(key, (found = sessions(view, hosts.get(host)!, array)));
+    if (!found) known.set(key, (found = logIn(host, array)));
     return found;
   };
   const servingOf = (volume: Volume): string | null => {
@@ -59,7 +60,7 @@ export function pathFinder(view: EstateView): PathFinder {
       const volume = volumes.get(mapping.volume)!;
       const { up, missing } = of(mapping.host, volume.array);
       const owner = servingOf(volume);
-      const online = volumeState(view, volume) !== 'lost';
+      const online = stateOfVolume(volume) !== 'lost';
       const found = up
         .filter((session) => shows(mapping, session.port))
         .map((session) => ({ ...session, state: stateOf(session.controller, owner, online) }));
@@ -76,7 +77,7 @@ export function pathFinder(view: EstateView): PathFinder {
       const volume = volumes.get(mapping.volume)!;
       const { up, missing } = of(mapping.host, volume.array);
       const owner = servingOf(volume);
-      const online = volumeState(view, volume) !== 'lost';
+      const online = stateOfVolume(volume) !== 'lost';
       let usable = 0;
       let optimized = 0;
       let expected = 0;

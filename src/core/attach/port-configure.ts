@@ -141,6 +141,8 @@ export const portConfigure: OperationType<Params> = {
       label: `${row.name} ${row.speed} Gb/s ${row.kind === 'fc' ? 'FC' : row.role === 'iscsi' ? 'iSCSI' : 'Ethernet, no role'}`,
       ...(row.kind === 'fc' ? { unfit: 'is a Fibre Channel port' } : {}),
     }));
+    fields.array!.says = `${view.table('port').countBy('array', array.id)} ports.`;
+    fields.port!.says = 'Ethernet ports can be portals.';
     const port = lookUp(view, 'port', draftText(draft, 'port'), array.id);
     if (!port || port.kind === 'fc') return { fields };
     fields.port!.says = `Now ${port.addresses.map(formatAddress).join(', ') || 'without address'}, MTU ${port.mtu}, ${port.role === 'iscsi' ? 'iSCSI' : 'no role'}.`;

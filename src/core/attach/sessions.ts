@@ -1,7 +1,7 @@
 import type { Host, HostInterface, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { inside } from '../network/ipv4';
-import { networkOf, reach, type ReachFailure } from '../network/reach';
+import { networkFinder, reach, type ReachFailure } from '../network/reach';
 import { nearMiss } from '../naming/nearness';
 
 /** Login status class and detail (RFC 7143 §11.13) that this part of the product can meet. */
@@ -66,54 +66,84 @@ export function accessRefusal(
   return { reason: 'not-authorised', status: '0202', message: `Not authorised (0202): ${hint}` };
 }
 
+/** A portal to be, with what every host asks of it. */
+interface Door {
+  port: Port;
+  network: string | null;
+  controller: { id: string; name: string; up: boolean };
+}
+
 function attempt(
-  view: EstateView,
-  host: Host,
+  networkAt: ReturnType<typeof networkFinder>,
   from: HostInterface,
-  to: Port,
+  door: Door,
   access: ReturnType<typeof accessRefusal>,
 ): Session | MissingSession {
-  const network = to.addresses[0] ? (networkOf(view, to.addresses[0])?.id ?? null) : null;
-  const pair = { interface: from.id, port: to.id, network };
-  const words = `${from.name} to ${to.name}: `;
-  const met = reach(view, from, to);
-  if (!met.ok && (met.reason === 'interface-down' || met.reason === 'interface-without-address'))
-    return { ...pair, reason: met.reason, message: words + reachWords[met.reason] };
-  const controller = view.table('controller').get(to.controller)!;
-  if (controller.state === 'down')
-    return {
-      ...pair,
-      reason: 'controller-down',
-      status: '0301',
-      message: `${words}controller ${controller.name} is down`,
-    };
-  if (!met.ok) return { ...pair, reason: met.reason, message: words + reachWords[met.reason] };
-  if (to.role !== 'iscsi')
-    return { ...pair, reason: 'port-role-off', status: '0203', message: `${words}the port does not serve iSCSI` };
-  if (access) return { ...pair, reason: access.reason, status: access.status, message: access.message };
-  return { ...pair, controller: controller.id, network: networkOf(view, met.to)?.id ?? null };
+  const { port: to, network, controller } = door;
+  const gap = (reason: MissingReason, why: string, status?: LoginStatus): MissingSession => ({
+    interface: from.id,
+    port: to.id,
+    network,
+    reason,
+    message: `${from.name} to ${to.name}: ${why}`,
+    ...(status ? { status } : {}),
+  });
+  const met = reach(networkAt, from, to);
+  if (!met.ok && met.reason.startsWith('interface-')) return gap(met.reason, reachWords[met.reason]);
+  if (!controller.up) return gap('controller-down', `controller ${controller.name} is down`, '0301');
+  if (!met.ok) return gap(met.reason, reachWords[met.reason]);
+  if (to.role !== 'iscsi') return gap('port-role-off', 'the port does not serve iSCSI', '0203');
+  if (access) return { ...gap(access.reason, '', access.status), message: access.message };
+  return { interface: from.id, port: to.id, controller: controller.id, network: networkAt(met.to)?.id ?? null };
 }
 
 /**
  * The host logs in from each interface at each portal of the array it shares a subnet with: sessions = interfaces × portals that reach each
- * other. Pairs that share a subnet and fail are listed with the reason. Ports without the iSCSI role count as expected only when nothing
- * else is wrong with them and they once were portals, that is when they have an address.
+ * other. Pairs that share a subnet and fail are listed with the reason. What is asked of every pair (ports of an array, interfaces and
+ * names of a host) is looked up once an estate.
  */
-export function sessions(view: EstateView, host: Host, array: string): Sessions {
-  const access = accessRefusal(view, host);
-  const result: Sessions = { up: [], missing: [] };
-  const ports = view
-    .table('port')
-    .by('array', array)
-    .filter((port) => port.kind === 'ethernet' && port.addresses.length > 0);
-  for (const from of [...view.table('interface').by('host', host.id)].sort(byId))
-    for (const to of [...ports].sort(byId)) {
-      if (!shareSubnet(from, to)) continue;
-      const outcome = attempt(view, host, from, to, access);
-      if ('reason' in outcome) result.missing.push(outcome);
-      else result.up.push(outcome);
-    }
-  return result;
+export function sessionBook(view: EstateView): (host: string, array: string) => Sessions {
+  const networkAt = networkFinder(view);
+  const doors = remembered((array): Door[] =>
+    view
+      .table('port')
+      .by('array', array)
+      .filter((port) => port.kind === 'ethernet' && port.addresses.length > 0)
+      .sort(byId)
+      .map((port) => {
+        const controller = view.table('controller').get(port.controller)!;
+        return {
+          port,
+          network: networkAt(port.addresses[0]!)?.id ?? null,
+          controller: { id: controller.id, name: controller.name, up: controller.state === 'up' },
+        };
+      }),
+  );
+  const guests = remembered((id) => ({
+    access: accessRefusal(view, view.table('host').get(id)!),
+    interfaces: [...view.table('interface').by('host', id)].sort(byId),
+  }));
+  return (host, array) => {
+    const { access, interfaces } = guests(host);
+    const result: Sessions = { up: [], missing: [] };
+    for (const from of interfaces)
+      for (const door of doors(array)) {
+        if (!shareSubnet(from, door.port)) continue;
+        const outcome = attempt(networkAt, from, door, access);
+        if ('reason' in outcome) result.missing.push(outcome);
+        else result.up.push(outcome);
+      }
+    return result;
+  };
+}
+
+function remembered<T>(work: (key: string) => T): (key: string) => T {
+  const known = new Map<string, T>();
+  return (key) => {
+    let value = known.get(key);
+    if (value === undefined) known.set(key, (value = work(key)));
+    return value;
+  };
 }
 
 const byId = (a: { id: string }, b: { id: string }) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);

@@ -1,7 +1,7 @@
 import type { Effect } from '../estate/effects';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { pathFinder } from '../attach/paths';
+import { pathFinder, type PathFinder } from '../attach/paths';
 import type { Refusal, Subject } from '../operation/refusal';
 import { subjectOf } from '../operation/refusal';
 import { poolUsage } from '../pool/usage';
@@ -90,9 +90,12 @@ const freeDrives = (view: EstateView, array: string): string =>
       .filter((drive) => !drive.raidGroup).length,
   );
 
-function hostFigures(view: EstateView, host: string): { paths: string; devices: string; mounted: string } | null {
+function hostFigures(
+  view: EstateView,
+  finder: PathFinder,
+  host: string,
+): { paths: string; devices: string; mounted: string } | null {
   if (!view.table('host').get(host)) return null;
-  const finder = pathFinder(view);
   let usable = 0;
   let expected = 0;
   for (const mapping of view.table('mapping').by('host', host)) {
@@ -140,9 +143,10 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
     add(subject, 'Filled', was?.filled ?? null, is?.filled ?? null);
     add(subject, 'Promised', was?.promised ?? null, is?.promised ?? null);
   }
+  const finders = { before: pathFinder(before), after: pathFinder(after) };
   for (const id of ids.host) {
     const subject = subjectOf('host', (after.table('host').get(id) ?? before.table('host').get(id))!);
-    const [was, is] = [hostFigures(before, id), hostFigures(after, id)];
+    const [was, is] = [hostFigures(before, finders.before, id), hostFigures(after, finders.after, id)];
     add(subject, 'Paths', was?.paths ?? null, is?.paths ?? null);
     add(subject, 'Devices', was?.devices ?? null, is?.devices ?? null);
     add(subject, 'Mounted', was?.mounted ?? null, is?.mounted ?? null);

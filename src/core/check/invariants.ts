@@ -103,6 +103,14 @@ function extents(view: EstateView): string[] {
 
 function volumes(view: EstateView): string[] {
   const broken: string[] = [];
+  for (const pool of view.table('pool').values()) {
+    const promised = view
+      .table('volume')
+      .by('pool', pool.id)
+      .reduce((sum, volume) => sum + volume.size, 0);
+    if (promised !== view.occupancy.promised(pool.id))
+      broken.push(`Pool ${pool.name} counts another sum of promised sizes than its volumes have.`);
+  }
   for (const volume of view.table('volume').values()) {
     const pool = view.table('pool').get(volume.pool);
     if (!pool) continue;

@@ -1,16 +1,17 @@
-import type { ExtentRun } from './entities';
+import type { ExtentRun, Volume } from './entities';
 
 /** Runs of extents `[start, end)` that nobody holds, ascending; the last one has no end. */
 type FreeRuns = { start: number; end: number }[];
 
 /**
- * Which extents of each RAID group are taken, kept up to date with every extent row that comes and goes.
+ * What pools have given out and promised: which extents of each RAID group are taken, kept up to date with every extent row that comes and goes.
  * A fork shares everything with its parent until it changes a group, so that a preview costs as much as it touches.
  */
 export class Occupancy {
   private readonly free = new Map<string, FreeRuns>();
   private readonly usedByGroup = new Map<string, number>();
   private readonly usedByVolume = new Map<string, number>();
+  private readonly promisedByPool = new Map<string, number>();
 
   constructor(private readonly parent: Occupancy | null = null) {}
 
@@ -26,6 +27,16 @@ export class Occupancy {
   /** Extents the volume holds, over all groups. */
   allocated(volume: string): number {
     return this.usedByVolume.get(volume) ?? this.parent?.allocated(volume) ?? 0;
+  }
+
+  /** Sizes of the pool's volumes together, in bytes. */
+  promised(pool: string): number {
+    return this.promisedByPool.get(pool) ?? this.parent?.promised(pool) ?? 0;
+  }
+
+  /** A volume that comes (1) or goes (-1). */
+  promise(volume: Volume, sign: 1 | -1): void {
+    this.promisedByPool.set(volume.pool, this.promised(volume.pool) + sign * volume.size);
   }
 
   /** The first `wanted` free extents of a group of `capacity` extents, as runs; fewer where it is full. */

@@ -56,13 +56,61 @@ const keysOf = <K extends Kind>(kind: K): [string, KeysOf<Rows[K]>][] =>
 
 const NONE: readonly never[] = [];
 
+/** Rows under one key: the row itself while it is alone (most keys are names), a map by id beyond. */
+type Bucket<R> = R | Map<string, R>;
+
+/** One index: keys of a row, and the rows of a key. */
+class Index<R extends { id: string }> {
+  private readonly buckets = new Map<string, Bucket<R>>();
+
+  constructor(private readonly keys: KeysOf<R>) {}
+
+  by(key: string): readonly R[] {
+    const bucket = this.buckets.get(key);
+    if (bucket === undefined) return NONE;
+    return bucket instanceof Map ? [...bucket.values()] : [bucket];
+  }
+
+  countBy(key: string): number {
+    const bucket = this.buckets.get(key);
+    return bucket === undefined ? 0 : bucket instanceof Map ? bucket.size : 1;
+  }
+
+  add(row: R): void {
+    for (const key of this.keys(row)) {
+      const bucket = this.buckets.get(key);
+      if (bucket === undefined) this.buckets.set(key, row);
+      else if (bucket instanceof Map) bucket.set(row.id, row);
+      else if (bucket.id === row.id) this.buckets.set(key, row);
+      else
+        this.buckets.set(
+          key,
+          new Map([
+            [bucket.id, bucket],
+            [row.id, row],
+          ]),
+        );
+    }
+  }
+
+  remove(row: R): void {
+    for (const key of this.keys(row)) {
+      const bucket = this.buckets.get(key);
+      if (bucket instanceof Map) {
+        bucket.delete(row.id);
+        if (bucket.size === 0) this.buckets.delete(key);
+      } else if (bucket?.id === row.id) this.buckets.delete(key);
+    }
+  }
+}
+
 /** Rows by id with their indexes. Rows are never changed in place. */
 export class MemoryTable<K extends Kind> implements TableView<K> {
   private readonly rows = new Map<string, Rows[K]>();
-  private readonly keys: [string, KeysOf<Rows[K]>, Map<string, Map<string, Rows[K]>>][];
+  private readonly indexes: ReadonlyMap<string, Index<Rows[K]>>;
 
   constructor(kind: K) {
-    this.keys = keysOf(kind).map(([name, keys]) => [name, keys, new Map<string, Map<string, Rows[K]>>()]);
+    this.indexes = new Map(keysOf(kind).map(([name, keys]) => [name, new Index(keys)]));
   }
 
   get size(): number {
@@ -78,24 +126,19 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
   }
 
   by(index: IndexName<K>, key: string): readonly Rows[K][] {
-    const bucket = this.keys.find(([name]) => name === index)![2].get(key);
-    return bucket ? [...bucket.values()] : NONE;
+    return this.indexes.get(index)!.by(key);
   }
 
   countBy(index: IndexName<K>, key: string): number {
-    return this.keys.find(([name]) => name === index)![2].get(key)?.size ?? 0;
+    return this.indexes.get(index)!.countBy(key);
   }
 
   put(row: Rows[K]): void {
     const before = this.rows.get(row.id);
     this.rows.set(row.id, row);
-    for (const [, keys, buckets] of this.keys) {
-      if (before) unlink(buckets, keys(before), row.id);
-      for (const key of keys(row)) {
-        let bucket = buckets.get(key);
-        if (!bucket) buckets.set(key, (bucket = new Map<string, Rows[K]>()));
-        bucket.set(row.id, row);
-      }
+    for (const index of this.indexes.values()) {
+      if (before) index.remove(before);
+      index.add(row);
     }
   }
 
@@ -103,15 +146,7 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
     const before = this.rows.get(id);
     if (!before) return;
     this.rows.delete(id);
-    for (const [, keys, buckets] of this.keys) unlink(buckets, keys(before), id);
-  }
-}
-
-function unlink<R>(buckets: Map<string, Map<string, R>>, keys: readonly string[], id: string): void {
-  for (const key of keys) {
-    const bucket = buckets.get(key);
-    bucket?.delete(id);
-    if (bucket?.size === 0) buckets.delete(key);
+    for (const index of this.indexes.values()) index.remove(before);
   }
 }
 

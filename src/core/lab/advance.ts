@@ -8,11 +8,12 @@ import { writeUpTo } from '../volume/grow';
 /** What a job's end does to the estate. */
 export function finishJob(view: EstateView, job: Job): { effects: Effect[]; said: string } {
   const group = view.table('raidGroup').get(job.raidGroup);
+  const name = `${view.table('array').get(job.array)?.name ?? ''} ${group?.name ?? 'RAID group'}`;
   const effects: Effect[] = [deleted('job', job)];
-  if (job.kind === 'raid-initialise') return { effects, said: `${group?.name ?? 'RAID group'} is initialised` };
+  if (job.kind === 'raid-initialise') return { effects, said: `${name} is initialised` };
   const drive = job.drive ? view.table('drive').get(job.drive) : undefined;
   if (drive) effects.push(changed('drive', drive, { state: 'ok' }));
-  return { effects, said: `${group?.name ?? 'RAID group'} is whole again: the drive is rebuilt` };
+  return { effects, said: `${name} is whole again: the drive is rebuilt` };
 }
 
 /** The next moment at which a job ends, or null. */

@@ -1,7 +1,19 @@
 import { notParsed, parsed, type Parsed } from '../units/parsed';
 import type { IpAddress } from '../estate/entities';
 
-const toNumber = (ip: string): number => ip.split('.').reduce((sum, part) => sum * 256 + Number(part), 0);
+/** Addresses are compared far more often than there are different ones, so each is read once. */
+const known = new Map<string, number>();
+const MOST_KNOWN = 200_000;
+
+function toNumber(ip: string): number {
+  let number = known.get(ip);
+  if (number === undefined) {
+    number = ip.split('.').reduce((sum, part) => sum * 256 + Number(part), 0);
+    if (known.size >= MOST_KNOWN) known.clear();
+    known.set(ip, number);
+  }
+  return number;
+}
 const size = (prefix: number): number => 2 ** (32 - prefix);
 
 /** Reads `10.40.1.21/24`. Reasons: empty, bad-address, prefix-missing, bad-prefix, network-address, broadcast-address. */

@@ -1,7 +1,7 @@
 import type { HostInterface, Port } from '../estate/entities';
 import { Estate } from '../estate/estate';
 import { formatAddress, inside, parseAddress } from './ipv4';
-import { reach } from './reach';
+import { networkFinder, reach } from './reach';
 
 test.each([
   ['10.40.1.21/24', '10.40.1.21/24'],
@@ -56,7 +56,7 @@ describe('reach', () => {
     ...more,
   });
   const why = (a: HostInterface, b: Port) => {
-    const result = reach(estate, a, b);
+    const result = reach(networkFinder(estate), a, b);
     return result.ok ? result.warnings.join() : result.reason;
   };
   test('one subnet', () => expect(why(from('10.40.1.5'), to('10.40.1.1'))).toBe(''));

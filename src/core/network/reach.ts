@@ -17,6 +17,15 @@ export type Reach =
   | { ok: true; from: IpAddress; to: IpAddress; mtu: number; warnings: 'mtu-differs'[] }
   | { ok: false; reason: ReachFailure };
 
+/** {@link networkOf} for one estate, each address looked up once. */
+export function networkFinder(view: EstateView): (address: IpAddress) => Network | undefined {
+  const found = new Map<string, Network | undefined>();
+  return (address) => {
+    if (!found.has(address.ip)) found.set(address.ip, networkOf(view, address));
+    return found.get(address.ip);
+  };
+}
+
 /** The declared network an address lies in. */
 export function networkOf(view: EstateView, address: IpAddress): Network | undefined {
   for (const network of view.table('network').values()) if (inNetwork(address, network.cidr)) return network;
@@ -30,7 +39,7 @@ const severity: ReachFailure[] = ['network-down', 'mtu-black-hole', 'prefix-mism
  * Whether a host interface reaches a portal over a subnet they share. Both ends must lie in the other's prefix; the network must be up and
  * carry the smaller of the two frame sizes. Routes between networks are not modelled: another subnet is `no-route`.
  */
-export function reach(view: EstateView, from: HostInterface, to: Port): Reach {
+export function reach(networkAt: (address: IpAddress) => Network | undefined, from: HostInterface, to: Port): Reach {
   if (from.state === 'down') return gap('interface-down');
   if (from.addresses.length === 0) return gap('interface-without-address');
   if (to.state === 'down') return gap('portal-down');
@@ -43,7 +52,7 @@ export function reach(view: EstateView, from: HostInterface, to: Port): Reach {
       if (!forth && !back) failures.add('no-route');
       else if (!forth || !back) failures.add('prefix-mismatch');
       else {
-        const network = networkOf(view, b);
+        const network = networkAt(b);
         const mtu = Math.min(from.mtu, to.mtu);
         if (network?.state === 'down') failures.add('network-down');
         else if (network && network.mtu < mtu) failures.add('mtu-black-hole');

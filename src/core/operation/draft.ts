@@ -29,8 +29,9 @@ export const arrayChoices = (view: EstateView): Choice[] =>
 export const hostChoices = (view: EstateView): Choice[] =>
   [...view.table('host').values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
 
-export const byName = (a: { name: string }, b: { name: string }): number =>
-  a.name.localeCompare(b.name, 'en', { numeric: true });
+const collator = new Intl.Collator('en', { numeric: true });
+
+export const byName = (a: { name: string }, b: { name: string }): number => collator.compare(a.name, b.name);
 
 /** The first of `stem-1`, `stem-2` … that nobody has. */
 export function nextName(stem: string, taken: Iterable<{ name: string }>): string {

@@ -135,6 +135,8 @@ export const poolCreate: OperationType<Params> = {
     }));
     fields.extentSize!.suggested = DEFAULT_EXTENT;
     if (!array) return { fields };
+    fields.array!.says = `${view.table('raidGroup').countBy('array', array.id)} RAID groups, ${view.table('pool').countBy('array', array.id)} pools.`;
+    fields.extentSize!.says = 'What is given out at a time. Small ones waste less, large ones are fewer.';
     fields.name!.suggested = nextName('pool', view.table('pool').by('array', array.id));
     fields.name!.says = `Unique on ${array.name}.`;
     const groups = [...view.table('raidGroup').by('array', array.id)].sort(byName);

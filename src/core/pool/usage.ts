@@ -30,7 +30,7 @@ export interface PoolUsage {
 export const groupsOf = (view: EstateView, pool: string): readonly RaidGroup[] =>
   [...view.table('raidGroup').by('pool', pool)].sort((a, b) => (a.id < b.id ? -1 : 1));
 
-/** What a pool holds, in extents and bytes. Reads the groups and the promised sizes of its volumes. */
+/** What a pool holds, in extents and bytes. Reads only the groups and what is counted of them. */
 export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const groups = groupsOf(view, pool.id).map((group) => ({
     group,
@@ -41,8 +41,6 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const used = groups.reduce((sum, group) => sum + group.used, 0);
   const reserve = reserveOf(capacity);
   const available = Math.max(0, capacity - used - reserve);
-  let promised = 0;
-  for (const volume of view.table('volume').by('pool', pool.id)) promised += volume.size;
   return {
     capacity,
     used,
@@ -51,22 +49,14 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
     size: capacity * pool.extentSize,
     usedBytes: used * pool.extentSize,
     availableBytes: available * pool.extentSize,
-    promised,
+    promised: view.occupancy.promised(pool.id),
     slack: groups.reduce((sum, { group, capacity: extents }) => sum + group.usable - extents * pool.extentSize, 0),
     groups,
   };
 }
 
-/** Extents that can be given out, without reading the volumes. */
-export function availableExtents(view: EstateView, pool: Pool): number {
-  let capacity = 0;
-  let used = 0;
-  for (const group of view.table('raidGroup').by('pool', pool.id)) {
-    capacity += extentsOf(group.usable, pool.extentSize);
-    used += view.occupancy.used(group.id);
-  }
-  return Math.max(0, capacity - used - reserveOf(capacity));
-}
+/** Extents that can be given out. */
+export const availableExtents = (view: EstateView, pool: Pool): number => poolUsage(view, pool).available;
 
 export type Availability = 'ok' | 'degraded' | 'lost';
 

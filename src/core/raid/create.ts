@@ -228,6 +228,8 @@ export const raidGroupCreate: OperationType<Params> = {
       label: value,
     }));
     fields.chunk!.suggested = DEFAULT_CHUNK;
+    fields.chunk!.says = 'Bytes of one drive in a stripe.';
+    fields.level!.says = 'Tick drives to compare.';
     if (!array) return { fields };
     const all = view.table('drive').by('array', array.id);
     const free = all.filter((drive) => !unfit(view, drive));

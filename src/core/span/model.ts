@@ -1,8 +1,9 @@
-import type { ArrayRow, RaidLevel } from '../estate/entities';
+import type { ArrayRow, IpAddress, RaidLevel } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import { families } from '../attach/families';
-import { formatAddress, inNetwork } from '../network/ipv4';
+import { formatAddress } from '../network/ipv4';
+import { networkFinder } from '../network/reach';
 import { faults, type Fault } from '../lab/faults';
 import { byName } from '../operation/draft';
 import { poolState, poolUsage } from '../pool/usage';
@@ -10,7 +11,7 @@ import { levelFigures, widthText } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';
 import { formatDecimalBytes, type Bytes } from '../units/bytes';
-import { volumeState } from '../volume/health';
+import { volumeHealth } from '../volume/health';
 
 /** How a thing stands, in the drawing's words. */
 export type Post = 'stands' | 'leans' | 'broken' | 'in work' | 'absent';
@@ -144,10 +145,10 @@ const worst = (posts: Iterable<Post>): Post => {
 export function spanModel(view: EstateView): SpanModel {
   const finder = pathFinder(view);
   const networks = [...view.table('network').values()].sort(byName);
-  const networksOf = (addresses: readonly { ip: string; prefix: number }[]) =>
-    networks
-      .filter((network) => addresses.some((address) => inNetwork(address, network.cidr)))
-      .map((network) => network.id);
+  const networkAt = networkFinder(view);
+  const networksOf = (addresses: readonly IpAddress[]) => [
+    ...new Set(addresses.flatMap((address) => networkAt(address)?.id ?? [])),
+  ];
   const logins = loginsByPort(view, finder);
   const arrays = [...view.table('array').values()]
     .sort(byName)
@@ -208,9 +209,10 @@ function arrayModel(
   view: EstateView,
   finder: PathFinder,
   array: ArrayRow,
-  networksOf: (addresses: readonly { ip: string; prefix: number }[]) => string[],
+  networksOf: (addresses: readonly IpAddress[]) => string[],
   logins: Map<string, number>,
 ): SpanArray {
+  const stateOf = volumeHealth(view);
   const drives = view.table('drive').by('array', array.id);
   const groups = [...view.table('raidGroup').by('array', array.id)].sort(byName);
   const groupNames = new Map(groups.map((group) => [group.id, group.name]));
@@ -298,7 +300,7 @@ function arrayModel(
       };
     }),
     volumes: [...view.table('volume').by('array', array.id)].sort(byName).map((volume): SpanVolume => {
-      const state = volumeState(view, volume);
+      const state = stateOf(volume);
       const paths = { usable: 0, expected: 0 };
       const mappings = view.table('mapping').by('volume', volume.id);
       for (const mapping of mappings) {
@@ -357,7 +359,7 @@ function brackets(
 function hostModels(
   view: EstateView,
   finder: PathFinder,
-  networksOf: (addresses: readonly { ip: string; prefix: number }[]) => string[],
+  networksOf: (addresses: readonly IpAddress[]) => string[],
 ): SpanHost[] {
   return [...view.table('host').values()].sort(byName).map((host) => {
     const paths = { usable: 0, expected: 0 };

@@ -180,6 +180,11 @@ export const volumeCreate: OperationType<Params> = {
         : 'Extents are taken as hosts write.';
     if (!array) return { fields };
     const pools = [...view.table('pool').by('array', array.id)].sort(byName);
+    fields.array!.says = `${pools.length} ${pools.length === 1 ? 'pool' : 'pools'}, ${view.table('volume').countBy('array', array.id)} volumes.`;
+    fields.pool!.says = 'Where its extents come from.';
+    fields.size!.says = 'A number and its unit. Rounded up to whole pages of 16 KiB.';
+    fields.count!.says = 'More than one makes a series.';
+    fields.startNumber!.says = 'Where the numbers of a series begin.';
     fields.pool!.choices = pools.map((row) => ({
       value: row.name,
       label: `${row.name}, ${formatBytes(availableExtents(view, row) * row.extentSize)} left`,

@@ -14,16 +14,42 @@ export function groupsUnder(view: EstateView, volume: Volume): string[] {
     .sort();
 }
 
-/** Whether the volume's data is there: as safe as the worst group under it. */
-export function volumeState(view: EstateView, volume: Volume): Availability {
-  let worst: Availability = 'ok';
-  for (const id of groupsUnder(view, volume)) {
-    const state = groupHealth(view, view.table('raidGroup').get(id)!).state;
-    if (state === 'lost') return 'lost';
-    if (state === 'degraded') worst = 'degraded';
-  }
-  return worst;
+/** {@link volumeState} for one estate: each group is judged once, however many volumes rest on it. */
+export function volumeHealth(view: EstateView): (volume: Volume) => Availability {
+  const groups = new Map<string, Availability>();
+  const ofGroup = (id: string): Availability => {
+    let state = groups.get(id);
+    if (!state) {
+      const health = groupHealth(view, view.table('raidGroup').get(id)!).state;
+      groups.set(id, (state = health === 'lost' || health === 'degraded' ? health : 'ok'));
+    }
+    return state;
+  };
+  const worse = (a: Availability, b: Availability): Availability =>
+    a === 'lost' || b === 'lost' ? 'lost' : a === 'degraded' || b === 'degraded' ? 'degraded' : 'ok';
+  const pools = new Map<string, Availability>();
+  const ofPool = (id: string): Availability => {
+    let state = pools.get(id);
+    if (!state) {
+      state = 'ok';
+      for (const group of view.table('raidGroup').by('pool', id)) state = worse(state, ofGroup(group.id));
+      pools.set(id, state);
+    }
+    return state;
+  };
+  return (volume) => {
+    const whole = ofPool(volume.pool);
+    // Where every group of the pool stands, so does whatever lies in it.
+    if (whole === 'ok') return whole;
+    const runs = view.table('extent').by('volume', volume.id);
+    return runs.length === 0
+      ? whole
+      : runs.reduce<Availability>((state, run) => worse(state, ofGroup(run.raidGroup)), 'ok');
+  };
 }
+
+/** Whether the volume's data is there: as safe as the worst group under it. */
+export const volumeState = (view: EstateView, volume: Volume): Availability => volumeHealth(view)(volume);
 
 /** The controller that serves the volume now: its owner, or while that is down the first of the others that is up; null where none is. */
 export function servingController(view: EstateView, volume: Volume): Controller | null {

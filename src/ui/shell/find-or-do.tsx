@@ -63,9 +63,13 @@ export function FindOrDo() {
     },
   ];
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const offered = deeds.filter((deed) =>
-    words.every((word) => `${deed.label} ${deed.hint}`.toLowerCase().includes(word)),
-  );
+  // Deeds whose name holds all the words come before those that only speak of them.
+  const rank = ({ label, hint }: Deed): number => {
+    const holds = (where: string) => words.every((word) => where.toLowerCase().includes(word));
+    if (label.toLowerCase().startsWith(text.trim().toLowerCase())) return 0;
+    return holds(label) ? 1 : holds(`${label} ${hint}`) ? 2 : 3;
+  };
+  const offered = deeds.filter((deed) => rank(deed) < 3).sort((a, b) => rank(a) - rank(b));
 
   const done = () => {
     setText('');

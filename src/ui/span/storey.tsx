@@ -144,6 +144,9 @@ const Empty = ({ text }: { text: string }) => <p className="narrow py-1 text-ink
 /** One decimal, cut off: usable is never shown larger than it is. The unit stands in the column's head. */
 const tebibytes = (bytes: number): string => (Math.floor((bytes / TIB) * 10) / 10).toFixed(1);
 
+/** Rounded up: what is used is never shown smaller than it is. */
+const tebibytesUsed = (bytes: number): string => (Math.ceil((bytes / TIB) * 10 - 1e-9) / 10).toFixed(1);
+
 function GroupRow({ group }: { group: SpanGroup }) {
   const clock = useClock();
   const share =
@@ -184,7 +187,7 @@ function PoolRow({ pool }: { pool: SpanPool }) {
       <Beam filled={pool.filled} subscribed={pool.subscribed} label={`${filled} % filled, ${promised} % promised`} />
       <div className="sub num flex justify-between text-[11.5px] leading-[14px] [font-stretch:78%]">
         <span>
-          {formatBytes(pool.used, 'used', 1)} of {formatBytes(pool.size, 'free', 1)}
+          {tebibytesUsed(pool.used)} of {tebibytes(pool.size)} TiB
         </span>
         <span>promised {promised} %</span>
       </div>

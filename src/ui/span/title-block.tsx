@@ -93,10 +93,8 @@ function NothingMarked({ model }: { model: SpanModel }) {
       { label: 'Raw, all arrays', value: formatDecimalBytes(totals.raw) },
       { label: 'In RAID groups, usable', value: formatBytes(totals.usable) },
       { label: 'Filled', value: formatBytes(totals.used, 'used') },
-      {
-        label: 'Promised',
-        value: `${formatBytes(totals.promised, 'used')}, ${percentUsed(totals.promised, totals.used + totals.available)} % of what is there`,
-      },
+      { label: 'Promised', value: formatBytes(totals.promised, 'used') },
+      { label: 'Promised, share', value: `${percentUsed(totals.promised, totals.used + totals.available)} %` },
     ],
   };
   const broken: FactCell = {

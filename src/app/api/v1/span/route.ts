@@ -1,3 +1,7 @@
-import { answer, json } from '@/server/http';
+import { answer } from '@/server/http';
 
-export const GET = () => answer(({ plant }) => json({ version: plant.version, ...plant.span() }));
+export const GET = () =>
+  answer(
+    ({ plant }) =>
+      new Response(plant.spanText(), { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } }),
+  );
