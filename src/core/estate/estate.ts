@@ -24,7 +24,12 @@ abstract class TableSet implements EstateView {
 
   apply(effects: readonly Effect[]): void {
     // What goes makes room first, so that one change may free and take the same extent.
-    for (const effect of effects) if (effect.kind === 'extent' && effect.before) this.occupancy.remove(effect.before);
+    for (const effect of effects) {
+      if (effect.kind === 'extent' && effect.before) this.occupancy.remove(effect.before);
+      if (effect.kind !== 'volume') continue;
+      if (effect.before) this.occupancy.promise(effect.before, -1);
+      if (effect.after) this.occupancy.promise(effect.after, 1);
+    }
     for (const { kind, id, after } of effects) {
       const table = this.tables.get(kind)!;
       if (after) table.put(after);

@@ -1,6 +1,6 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { SheetHost } from '../sheet/sheet-host';
 import { ClockContext } from './clock-context';
 import { useLive } from './live';
@@ -16,9 +16,11 @@ export function Shell({ children }: { children: React.ReactNode }) {
   const client = useQueryClient();
 
   // A link dropped and found again has missed commits.
+  const dropped = useRef(false);
   useEffect(() => {
-    if (connected) void client.invalidateQueries();
-  }, [connected, client]);
+    if (connected && dropped.current) void client.invalidateQueries();
+    dropped.current = !connected && clock !== null;
+  }, [connected, clock, client]);
 
   // Esc lifts the marker first, then puts the sheet away.
   useEffect(() => {

@@ -1,6 +1,6 @@
 'use client';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useContext, useEffect, useRef, useState } from 'react';
+import { startTransition, useContext, useEffect, useRef, useState } from 'react';
 import type { SpanModel } from '@/core/span/model';
 import { formatDecimalBytes } from '@/core/units/bytes';
 import { api, type ApiRefusal, type Span } from '../api/client';
@@ -51,6 +51,7 @@ export function SpanView() {
     return () => window.removeEventListener('keydown', onKey);
   }, [selection]);
 
+  const storeys = useStoreys(span.data?.arrays.length ?? 0);
   const visible = columnsFor(size.width, wanted);
   const template = gridTemplate(visible);
   const marked = selection !== null;
@@ -101,6 +102,7 @@ export function SpanView() {
                     marker={marker}
                     onSelect={select}
                     onlyMarked={only}
+                    drawn={k < storeys}
                     volumesHeight={volumesHeight(size.height, model.arrays.length)}
                   />
                 ))}
@@ -138,6 +140,17 @@ export function SpanView() {
       )}
     </main>
   );
+}
+
+/** How many storeys are drawn: those in sight at once, the others a moment later, so that the first drawing need not wait for them. */
+function useStoreys(all: number): number {
+  const [drawn, setDrawn] = useState(2);
+  useEffect(() => {
+    if (drawn >= all) return;
+    const timer = setTimeout(() => startTransition(() => setDrawn((count) => count + 2)), 40);
+    return () => clearTimeout(timer);
+  }, [drawn, all]);
+  return drawn;
 }
 
 /** How tall a storey's volumes may grow before they scroll: they share the pane, yet never shrink below ten rows. */

@@ -21,18 +21,20 @@ interface StoreyProps {
   onSelect: (selection: Selection | null) => void;
   onlyMarked: boolean;
   volumesHeight: number;
+  /** Whether more than its level line is drawn yet. */
+  drawn: boolean;
 }
 
 const pick = (onSelect: StoreyProps['onSelect']) => (item: Selection | null) =>
   onSelect(item && { kind: item.kind, id: item.id });
 
 /** One array as a storey of the drawing: its level line, and on it drives, groups, pools, volumes and ports. */
-export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volumesHeight }: StoreyProps) {
+export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volumesHeight, drawn }: StoreyProps) {
   const [folded, setFolded] = useState(false);
   const keep = <T extends { id: string }>(rows: readonly T[]) =>
     onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows;
   const at = (n: number) => ({ gridColumn: gridColumn(visible, n), gridRow: row + 1 });
-  const has = (n: number) => visible.includes(n) && !folded;
+  const has = (n: number) => visible.includes(n) && !folded && drawn;
   const last = Math.max(...visible.filter((n) => n <= 5).map((n) => gridColumn(visible, n)), 1);
   const groups = keep(array.groups).map((group) => ({ ...group, kind: 'raidGroup' as const }));
   const pools = keep(array.pools).map((pool) => ({ ...pool, kind: 'pool' as const }));

@@ -29,7 +29,6 @@ export const GET = (request: Request) =>
           }
         };
         request.signal.addEventListener('abort', end);
-        send({ type: 'commit', version: plant.version, kinds: [] } as { type: string });
         plant.tellClock();
       },
       cancel: () => end(),
