@@ -221,3 +221,20 @@ test('no page asks another host for anything', async ({ page, baseURL }) => {
   expect(foreign).toEqual([]);
   expect(problems).toEqual([]);
 });
+
+test('the estate is exported from the list of changes, a change from its sheet', async ({ page, request }) => {
+  const id = await carryOut(request, 'To be saved', [{ do: 'host.rescan', host: 'gate-1' }]);
+  await page.goto(`/changes?sheet=change&with=${encodeURIComponent(JSON.stringify({ id }))}`);
+  const saved = async (name: string) => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name, exact: true }).click(),
+    ]);
+    const chunks: Buffer[] = [];
+    for await (const chunk of await download.createReadStream()) chunks.push(chunk as Buffer);
+    return Buffer.concat(chunks).toString();
+  };
+  expect(await saved('YAML')).toMatch(/^trabes: 1\nestate:/);
+  expect(JSON.parse(await saved('JSON'))).toMatchObject({ trabes: 1 });
+  expect(await saved('Save as a file')).toContain('title: To be saved');
+});

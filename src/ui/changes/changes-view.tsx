@@ -18,6 +18,15 @@ export function ChangesView() {
         <h1 className="font-[640]">Changes</h1>
         <span className="text-ink2">{rows.length === 0 ? '' : `${rows.length}, newest first`}</span>
         <span className="flex-1" />
+        <span className="flex items-center gap-2 text-ink2">
+          Export the estate:
+          <a className="verb inline-flex items-center" href="/api/v1/estate?format=yaml" download>
+            YAML
+          </a>
+          <a className="verb inline-flex items-center" href="/api/v1/estate" download>
+            JSON
+          </a>
+        </span>
         <button type="button" className="verb" onClick={() => open('file')}>
           Open a change file
         </button>

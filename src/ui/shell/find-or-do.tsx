@@ -49,6 +49,16 @@ export function FindOrDo() {
     })),
     { label: 'Import a list of hosts', hint: 'A CSV file, reviewed before it runs.', run: () => open('hosts') },
     { label: 'Open a change file', hint: 'YAML, previewed before it runs.', run: () => open('file') },
+    {
+      label: 'Export the estate as YAML',
+      hint: 'A file that an empty instance takes in.',
+      run: () => window.location.assign('/api/v1/estate?format=yaml'),
+    },
+    {
+      label: 'Export the estate as JSON',
+      hint: 'The same, for scripts.',
+      run: () => window.location.assign('/api/v1/estate'),
+    },
     { label: 'Faults and traffic', hint: 'Break and mend parts of the lab.', run: () => open('lab') },
     {
       label: 'Review the draft',

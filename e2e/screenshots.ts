@@ -1,0 +1,79 @@
+import { expect, test } from '@playwright/test';
+import { advance, setClock } from './steps';
+
+const shot = (name: string) => ({ path: `docs/screenshots/${name}.png`, animations: 'disabled' as const });
+const given = (value: object) => encodeURIComponent(JSON.stringify(value));
+
+test('pictures of the main views', async ({ page, request }) => {
+  test.setTimeout(180_000);
+  await setClock(request, 0);
+  const ready = async (path: string) => {
+    await page.goto(path);
+    await expect(page.getByText(/5 steps, 12 s|steps stand/).first()).toBeVisible();
+    await page.waitForTimeout(700);
+  };
+  await ready('/');
+  await page.getByRole('option', { name: /^tickets,/ }).click();
+  await expect(page.getByRole('heading', { name: 'tickets' })).toBeVisible();
+  await page.mouse.move(640, 590);
+  await page.waitForTimeout(500);
+  await page.screenshot(shot('span'));
+
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('span-dark'));
+  await page.emulateMedia({ colorScheme: 'light' });
+
+  await ready(`/?sheet=raid-group.create&with=${given({ array: 'lintel-1', level: 'raid6' })}`);
+  await page.getByRole('button', { name: 'Tick 8 for me' }).click();
+  await expect(page.getByText(/survives 2 lost drives/)).toBeVisible();
+  await page.screenshot(shot('carve'));
+
+  await ready(
+    `/?sheet=mapping.create&with=${given({ host: 'gate-1', array: 'lintel-1', volumes: ['timetable-1', 'timetable-2'] })}`,
+  );
+  await expect(page.getByText(/4 of 4 paths to each volume/)).toBeVisible();
+  await page.screenshot(shot('map'));
+
+  await ready('/');
+  await page.keyboard.press('r');
+  await expect(page.getByRole('table', { name: 'Before and after' })).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('review'));
+
+  await page.goto('/?sheet=hosts');
+  await page.getByLabel('List of hosts', { exact: true })
+    .fill(`name,cluster,site,operating system,initiators,interface addresses
+rota-1,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-1,10.40.1.71/24; 10.40.2.71/24
+rota-2,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota_2,10.40.1.72/24
+rota-3,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-3,10.40.1.51/24`);
+  const { tray } = (await (await request.get('/api/v1/changes')).json()) as { tray: string };
+  await page.getByRole('button', { name: 'Read the list' }).click();
+  await expect(page.getByText('1 taken, 2 refused.')).toBeVisible();
+  await page.screenshot(shot('hosts'));
+
+  await request.put('/api/v1/tray', { data: { change: tray } });
+  await request.post(`/api/v1/changes/${tray}/run`);
+  await advance(request, 60);
+  await page.goto(`/changes?sheet=change&with=${given({ id: tray })}`);
+  await expect(page.getByText('5 of 5 steps stand.')).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('changes'));
+
+  for (const fault of [
+    { kind: 'port-down', component: 'lintel-1/a4' },
+    { kind: 'drive-failed', component: 'lintel-1/0:3' },
+  ])
+    await request.post('/api/v1/lab/faults', { data: fault });
+  await page.goto('/?sheet=lab');
+  await expect(page.getByText('lintel-1 port a4').first()).toBeVisible();
+  await page.waitForTimeout(600);
+  await page.screenshot(shot('lab'));
+
+  await page.goto('/');
+  await page.getByRole('option', { name: /^gate-1,/ }).click();
+  await expect(page.getByRole('heading', { name: 'gate-1' })).toBeVisible();
+  await page.mouse.move(640, 590);
+  await page.waitForTimeout(600);
+  await page.screenshot(shot('broken'));
+});
