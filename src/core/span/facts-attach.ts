@@ -1,0 +1,221 @@
+import type { EstateView } from '../estate/estate';
+import { families } from '../attach/families';
+import { pathFinder } from '../attach/paths';
+import { accessRefusal } from '../attach/sessions';
+import { formatAddress } from '../network/ipv4';
+import { networkOf } from '../network/reach';
+import { byName } from '../operation/draft';
+import { formatBytes } from '../units/bytes';
+import { formatRate } from '../units/rate';
+import type { Post } from './model';
+import { plural, reachedLine, type FactLine, type Told } from './facts-lines';
+
+export function portFacts(view: EstateView, id: string): Told {
+  const port = view.table('port').get(id)!;
+  const array = view.table('array').get(port.array)!;
+  const controller = view.table('controller').get(port.controller)!;
+  const finder = pathFinder(view);
+  const hosts = [
+    ...new Set(
+      [...view.table('mapping').values()]
+        .filter((mapping) => view.table('volume').get(mapping.volume)!.array === port.array)
+        .map((mapping) => mapping.host),
+    ),
+  ];
+  const lines = hosts.flatMap((host): FactLine[] => {
+    const { up, missing } = finder.sessions(host, port.array);
+    const own = up.filter((session) => session.port === id).length;
+    const gaps = missing.filter((gap) => gap.port === id && gap.reason !== 'port-role-off');
+    if (own + gaps.length === 0) return [];
+    return [
+      {
+        post: own === 0 ? 'broken' : gaps.length > 0 ? 'leans' : 'stands',
+        text: view.table('host').get(host)!.name,
+        more: `${plural(own, 'session')}${gaps[0] ? `; ${gaps[0].message}` : ''}`,
+      },
+    ];
+  });
+  const role = port.role === 'fc' ? 'Fibre Channel' : port.role === 'iscsi' ? 'iSCSI portal' : 'Ethernet, no role';
+  return {
+    name: `${array.name} ${port.name}`,
+    post: port.state === 'down' || controller.state === 'down' ? 'broken' : 'stands',
+    line: `${role}, ${port.speed} Gb/s, on controller ${controller.name}`,
+    verbs:
+      port.kind === 'ethernet'
+        ? [{ label: 'Set up', do: 'port.configure', params: { array: array.name, port: port.name } }]
+        : [],
+    cells: [
+      {
+        title: 'Port',
+        rows:
+          port.kind === 'fc'
+            ? [{ label: 'WWPN', value: port.wwpn ?? '–', mono: true }]
+            : [
+                { label: 'Address', value: port.addresses.map(formatAddress).join(', ') || 'none', mono: true },
+                { label: 'MTU', value: String(port.mtu) },
+                { label: 'Portal group', value: String(port.portalGroup) },
+                {
+                  label: 'Network',
+                  value: port.addresses[0] ? (networkOf(view, port.addresses[0])?.name ?? 'unknown') : '–',
+                },
+              ],
+      },
+      {
+        title: 'Logged in',
+        lines:
+          lines.length > 0
+            ? lines
+            : [
+                {
+                  text:
+                    port.role === 'iscsi'
+                      ? 'Nobody yet.'
+                      : port.role === 'fc'
+                        ? 'Fabrics are not part of this estate yet.'
+                        : 'Give it the iSCSI role first.',
+                },
+              ],
+      },
+    ],
+  };
+}
+
+export function networkFacts(view: EstateView, id: string): Told {
+  const network = view.table('network').get(id)!;
+  const portals = [...view.table('port').values()].filter((port) =>
+    port.addresses.some((address) => networkOf(view, address)?.id === id),
+  );
+  const interfaces = [...view.table('interface').values()].filter((row) =>
+    row.addresses.some((address) => networkOf(view, address)?.id === id),
+  );
+  const odd = [...portals, ...interfaces].filter((row) => row.mtu !== network.mtu);
+  return {
+    name: network.name,
+    post: network.state === 'up' ? 'stands' : 'broken',
+    line: `${network.cidr} at ${view.table('site').get(network.site)?.name}`,
+    verbs: [],
+    cells: [
+      {
+        title: 'Network',
+        rows: [
+          { label: 'Subnet', value: network.cidr, mono: true },
+          { label: 'MTU', value: String(network.mtu) },
+          { label: 'Portals', value: String(portals.length) },
+          { label: 'Interfaces', value: String(interfaces.length) },
+        ],
+      },
+      {
+        title: 'Frame sizes',
+        lines:
+          odd.length === 0
+            ? [{ post: 'stands', text: 'All ends agree.' }]
+            : odd.slice(0, 5).map((row): FactLine => ({ post: 'leans', text: row.name, more: `sends ${row.mtu}` })),
+      },
+    ],
+  };
+}
+
+export function interfaceFacts(view: EstateView, id: string): Told {
+  const row = view.table('interface').get(id)!;
+  const host = view.table('host').get(row.host)!;
+  return {
+    name: `${host.name} ${row.name}`,
+    post: row.state === 'up' ? 'stands' : 'broken',
+    line: `Interface of ${host.name}`,
+    verbs: [],
+    cells: [
+      {
+        title: 'Interface',
+        rows: [
+          { label: 'Address', value: row.addresses.map(formatAddress).join(', ') || 'none', mono: true },
+          { label: 'MTU', value: String(row.mtu) },
+          { label: 'Network', value: row.addresses[0] ? (networkOf(view, row.addresses[0])?.name ?? 'unknown') : '–' },
+        ],
+      },
+    ],
+  };
+}
+
+export function hostFacts(view: EstateView, id: string): Told {
+  const host = view.table('host').get(id)!;
+  const finder = pathFinder(view);
+  const mappings = [...view.table('mapping').by('host', id)].sort((a, b) => a.lun - b.lun);
+  const devices = [...view.table('hostDevice').by('host', id)].sort(byName);
+  const access = accessRefusal(view, host);
+  const unseen = mappings.filter((mapping) => !devices.some((device) => device.volume === mapping.volume));
+  const lines = mappings.map((mapping) => {
+    const line = reachedLine(view, finder, id, view.table('volume').get(mapping.volume)!);
+    return {
+      ...line,
+      text: `${view.table('volume').get(mapping.volume)!.name} ${line.text.slice(host.name.length + 1)}`,
+    };
+  });
+  const initiators = view.table('initiator').by('host', id);
+  const blank = devices.find((device) => !device.fileSystem);
+  const mounted = devices.find((device) => device.mountPoint);
+  return {
+    name: host.name,
+    post: lines.some((line) => line.post === 'broken')
+      ? 'broken'
+      : lines.some((line) => line.post === 'leans')
+        ? 'leans'
+        : 'stands',
+    line: `${families[host.os].label} at ${view.table('site').get(host.site)?.name}${host.cluster ? `, cluster ${view.table('cluster').get(host.cluster)?.name}` : ''}`,
+    verbs: [
+      { label: 'Map volumes', do: 'mapping.create', params: { host: host.name } },
+      { label: 'Rescan', do: 'host.rescan', params: { host: host.name } },
+      ...(devices.length > 0
+        ? [
+            {
+              label: 'Format',
+              do: 'host-device.format',
+              params: { host: host.name, ...(blank ? { device: blank.name } : {}) },
+            },
+          ]
+        : []),
+      ...(mounted
+        ? [{ label: 'Unmount', do: 'host-device.unmount', params: { host: host.name, device: mounted.name } }]
+        : []),
+      ...(mappings.length > 0
+        ? [{ label: 'Unmap', do: 'mapping.delete', params: { host: host.name } }]
+        : [{ label: 'Retire', do: 'host.delete', params: { host: host.name } }]),
+    ],
+    cells: [
+      {
+        title: 'Known as',
+        rows:
+          initiators.length > 0
+            ? initiators.map((row) => ({ label: 'Initiator', value: row.name, mono: true }))
+            : [{ label: 'Initiator', value: 'none' }],
+        lines: access ? [{ post: 'broken', text: access.message }] : [],
+      },
+      {
+        title: 'Sees',
+        lines:
+          lines.length === 0
+            ? [{ text: 'Nothing is mapped. Map volumes.' }]
+            : [
+                ...(unseen.length > 0
+                  ? [
+                      {
+                        post: 'leans' as Post,
+                        text: `${plural(unseen.length, 'volume')} mapped, not looked for yet`,
+                        more: 'rescan',
+                      },
+                    ]
+                  : []),
+                ...lines,
+              ],
+      },
+      {
+        title: 'Writes',
+        lines: devices
+          .filter((device) => device.mountPoint)
+          .map((device) => ({
+            text: device.mountPoint!,
+            more: `${formatBytes(device.used, 'used')} of ${formatBytes(device.size)}, ${formatRate(device.writeRate)}`,
+          })),
+      },
+    ],
+  };
+}

@@ -1,0 +1,79 @@
+import type { EstateView } from '../estate/estate';
+import { type Volume } from '../estate/entities';
+import { mappingOf, pathFinder, pathWords } from '../attach/paths';
+import { levelFigures, widthText } from '../raid/geometry';
+import { groupHealth } from '../raid/health';
+import type { Post } from './model';
+
+/** What the title block says of a selection. */
+export interface Facts {
+  kind: string;
+  name: string;
+  post: Post;
+  line: string;
+  /** Ready-made ways on: an operation with its parameters filled in as far as the selection tells. */
+  verbs: { label: string; do: string; params: Record<string, unknown> }[];
+  cells: FactCell[];
+}
+export interface FactCell {
+  title: string;
+  rows?: { label: string; value: string; mono?: boolean }[];
+  lines?: FactLine[];
+}
+export interface FactLine {
+  post?: Post;
+  text: string;
+  more?: string;
+}
+
+/** Facts before their kind is said. */
+export type Told = Omit<Facts, 'kind'>;
+
+export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
+
+export function groupLine(view: EstateView, id: string): { post: Post; text: string; more: string } {
+  const group = view.table('raidGroup').get(id)!;
+  const health = groupHealth(view, group);
+  const post: Post =
+    health.state === 'lost'
+      ? 'broken'
+      : health.state === 'degraded'
+        ? 'leans'
+        : health.state === 'initialising'
+          ? 'in work'
+          : 'stands';
+  const words =
+    health.state === 'lost'
+      ? 'has lost more drives than it survives'
+      : `survives ${health.tolerates} more lost ${health.tolerates === 1 ? 'drive' : 'drives'}`;
+  return {
+    post,
+    text: `${group.name} ${levelFigures[group.level].label} ${widthText(group.level, group.drives.length)}`,
+    more: words,
+  };
+}
+
+export function reachedLine(
+  view: EstateView,
+  finder: ReturnType<typeof pathFinder>,
+  host: string,
+  volume: Volume,
+): { post: Post; text: string; more: string } {
+  const mapping = mappingOf(view, host, volume.id)!;
+  const paths = finder.paths(mapping);
+  const device = view
+    .table('hostDevice')
+    .by('volume', volume.id)
+    .find((row) => row.host === host);
+  const seen = device
+    ? device.mountPoint
+      ? `${device.name} at ${device.mountPoint}`
+      : `${device.name}${device.fileSystem ? `, ${device.fileSystem} not mounted` : ', blank'}`
+    : 'not looked for yet: rescan';
+  const why = paths.missing[0]?.message;
+  return {
+    post: paths.usable === 0 ? 'broken' : paths.usable < paths.expected ? 'leans' : 'stands',
+    text: `${view.table('host').get(host)?.name} LUN ${mapping.lun}, ${paths.usable}/${paths.expected}`,
+    more: `${pathWords(paths)}; ${seen}${why ? `. Missing: ${why}` : ''}`,
+  };
+}
