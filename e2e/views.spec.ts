@@ -238,3 +238,38 @@ test('the estate is exported from the list of changes, a change from its sheet',
   expect(JSON.parse(await saved('JSON'))).toMatchObject({ trabes: 1 });
   expect(await saved('Save as a file')).toContain('title: To be saved');
 });
+
+test('an empty instance says how to begin, and each empty place what to do next', async ({ page }) => {
+  const { spawn } = await import('node:child_process');
+  const port = String(Number(process.env.E2E_PORT) + 1);
+  const server = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', port],
+    {
+      stdio: 'ignore',
+      env: {
+        ...process.env,
+        TRABES_DB: `${process.env.E2E_DB}-empty-${Date.now()}`,
+        TRABES_FILL: 'empty',
+        TRABES_PORT: port,
+      },
+    },
+  );
+  try {
+    await expect(async () => expect((await fetch(`http://127.0.0.1:${port}/api/v1/health`)).ok).toBe(true)).toPass({
+      timeout: 20_000,
+    });
+    await page.goto(`http://127.0.0.1:${port}/changes`);
+    await expect(page.getByText('No change yet.')).toBeVisible();
+    await page.goto(`http://127.0.0.1:${port}/`);
+    await page.getByRole('button', { name: 'Put up the bare machines' }).click();
+    await expect(page.getByText('120', { exact: true })).toBeVisible();
+    await page.getByRole('button', { name: 'Register one' }).click();
+    await expect(page.getByRole('heading', { name: 'Register a host' })).toBeVisible();
+    await page.getByRole('button', { name: 'Put away' }).first().click();
+    await page.getByRole('button', { name: 'Carve a RAID group' }).last().click();
+    await expect(page.getByText('60 drives, 60 free.')).toBeVisible();
+  } finally {
+    server.kill('SIGTERM');
+  }
+});

@@ -4,6 +4,7 @@ import type { Selection } from '@/core/span/chain';
 import type { SpanHost, SpanModel } from '@/core/span/model';
 import { Datum, Tag } from '../look/marks';
 import { StatePost } from '../look/post';
+import { usePlace } from '../shell/place';
 import { Listbox } from './listbox';
 import type { Marker } from './use-marker';
 
@@ -38,6 +39,7 @@ export function HostsColumn({
   height: number;
   onSelect: (selection: Selection | null) => void;
 }) {
+  const { open } = usePlace();
   const items = useMemo(() => {
     const kept = onlyMarked ? hosts.filter((host) => marker.on.has(host.id)) : hosts;
     const sites = [...new Set(kept.map((host) => host.site))].sort();
@@ -51,7 +53,20 @@ export function HostsColumn({
       });
     });
   }, [hosts, marker, onlyMarked]);
-  if (hosts.length === 0) return <p className="narrow py-1 text-ink2">No host yet. Register one, or import a list.</p>;
+  if (hosts.length === 0)
+    return (
+      <p className="narrow py-1 text-ink2">
+        No host yet.{' '}
+        <button type="button" className="verb" onClick={() => open('host.create')}>
+          Register one
+        </button>{' '}
+        or{' '}
+        <button type="button" className="verb" onClick={() => open('hosts')}>
+          import a list
+        </button>
+        .
+      </p>
+    );
   const total = items.reduce((sum, item) => sum + heightOf(item), 0);
   return (
     <Listbox

@@ -8,6 +8,7 @@ import { Datum, Tag } from '../look/marks';
 import { StatePost } from '../look/post';
 import { RaidStrip } from '../look/raid-strip';
 import { useClock } from '../shell/clock-context';
+import { usePlace } from '../shell/place';
 import { gridColumn } from './layout';
 import { Listbox } from './listbox';
 import { Shelf } from './shelf';
@@ -98,7 +99,9 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
             render={(group) => <GroupRow group={group} />}
             {...shared}
           />
-          {array.groups.length === 0 && <Empty text="Bare drives. Carve a RAID group." />}
+          {array.groups.length === 0 && (
+            <Empty text="Bare drives." verb="Carve a RAID group" sheet="raid-group.create" array={array.name} />
+          )}
         </div>
       )}
       {has(3) && (
@@ -112,7 +115,9 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
             render={(pool) => <PoolRow pool={pool} />}
             {...shared}
           />
-          {array.pools.length === 0 && <Empty text={array.groups.length === 0 ? '' : 'No pool yet. Make one.'} />}
+          {array.pools.length === 0 && array.groups.length > 0 && (
+            <Empty text="No pool yet." verb="Make one" sheet="pool.create" array={array.name} />
+          )}
         </div>
       )}
       {has(4) && (
@@ -129,7 +134,9 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
             render={(volume) => <VolumeRow volume={volume} />}
             {...shared}
           />
-          {array.volumes.length === 0 && array.pools.length > 0 && <Empty text="No volume yet. Carve one." />}
+          {array.volumes.length === 0 && array.pools.length > 0 && (
+            <Empty text="No volume yet." verb="Carve one" sheet="volume.create" array={array.name} />
+          )}
         </div>
       )}
       {has(5) && (
@@ -141,7 +148,18 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
   );
 }
 
-const Empty = ({ text }: { text: string }) => <p className="narrow py-1 text-ink2">{text}</p>;
+/** An empty place says what is not there, and the one thing to do about it. */
+function Empty({ text, verb, sheet, array }: { text: string; verb: string; sheet: string; array: string }) {
+  const { open } = usePlace();
+  return (
+    <p className="narrow py-1 text-ink2">
+      {text}{' '}
+      <button type="button" className="verb" onClick={() => open(sheet, { array })}>
+        {verb}
+      </button>
+    </p>
+  );
+}
 
 /** One decimal, cut off: usable is never shown larger than it is. The unit stands in the column's head. */
 const tebibytes = (bytes: number): string => (Math.floor((bytes / TIB) * 10) / 10).toFixed(1);
