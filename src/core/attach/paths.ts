@@ -33,7 +33,8 @@ export interface PathFinder {
   count(mapping: Mapping): { usable: number; optimized: number; expected: number };
 }
 
-export function pathFinder(view: EstateView): PathFinder {
+/** `like` is a finder whose sessions hold here too: one of an estate with the same ports, interfaces, controllers, networks and names. */
+export function pathFinder(view: EstateView, like?: PathFinder): PathFinder {
   const known = new Map<string, Sessions>();
   const serving = new Map<string, string | null>();
   const logIn = sessionBook(view);
@@ -43,7 +44,7 @@ export function pathFinder(view: EstateView): PathFinder {
   const of = (host: string, array: string): Sessions => {
     const key = `${host} ${array}`;
     let found = known.get(key);
-    if (!found) known.set(key, (found = logIn(host, array)));
+    if (!found) known.set(key, (found = like ? like.sessions(host, array) : logIn(host, array)));
     return found;
   };
   const servingOf = (volume: Volume): string | null => {

@@ -105,6 +105,17 @@ describe('preview', () => {
       ]),
     );
   });
+  test('follows logins that move, and only then works them out again', () => {
+    const paths = (operation: OperationDocument) =>
+      previewChange(estateAfter(mapped), [operation], basis).figures.find((figure) => figure.label === 'Paths');
+    const portal = { do: 'port.configure', array: 'lintel-1', port: 'a6', addresses: ['10.40.1.13/24'], role: 'iscsi' };
+    expect(paths(portal)).toMatchObject({ before: '8/8', after: '10/10', subject: { name: 'gate-1' } });
+    expect(paths({ do: 'mapping.delete', host: 'gate-1', array: 'lintel-1', volumes: ['tickets-2'] })).toMatchObject({
+      before: '8/8',
+      after: '4/4',
+    });
+  });
+
   test('says what is lost for good', () => {
     const estate = estateAfter(smallChain);
     const volume = [...estate.table('volume').values()][0]!;

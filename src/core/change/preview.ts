@@ -122,6 +122,15 @@ function poolFigures(view: EstateView, id: string) {
   };
 }
 
+const loginKinds: ReadonlySet<Kind> = new Set<Kind>([
+  'port',
+  'interface',
+  'controller',
+  'network',
+  'initiator',
+  'host',
+]);
+
 /** Only figures that move are listed. */
 export function figures(before: EstateView, after: EstateView, effects: readonly Effect[]): Figure[] {
   const found: Figure[] = [];
@@ -143,7 +152,10 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
     add(subject, 'Filled', was?.filled ?? null, is?.filled ?? null);
     add(subject, 'Promised', was?.promised ?? null, is?.promised ?? null);
   }
-  const finders = { before: pathFinder(before), after: pathFinder(after) };
+  const finder = pathFinder(before);
+  // Where nothing that decides about logins is touched, those of before hold after, too.
+  const loginsMove = effects.some((effect) => loginKinds.has(effect.kind));
+  const finders = { before: finder, after: pathFinder(after, loginsMove ? undefined : finder) };
   for (const id of ids.host) {
     const subject = subjectOf('host', (after.table('host').get(id) ?? before.table('host').get(id))!);
     const [was, is] = [hostFigures(before, finders.before, id), hostFigures(after, finders.after, id)];
