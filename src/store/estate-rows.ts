@@ -31,7 +31,7 @@ const mappers = new Map<Kind, Mapper>(
       {
         fields,
         lists: listFields[kind] ?? [],
-        select: `SELECT ${columns.join(', ')} FROM ${table}`,
+        select: `SELECT ${columns.map((column, k) => `${column} AS "${fields[k]}"`).join(', ')} FROM ${table}`,
         put: `INSERT INTO ${table} (${columns.join(', ')}) VALUES (${fields.map(() => '?').join(', ')}) ON CONFLICT (id) DO UPDATE SET ${columns
           .slice(1)
           .map((column) => `${column} = excluded.${column}`)
@@ -54,13 +54,9 @@ export function loadEstate(db: Db): Estate {
   const estate = new Estate();
   for (const kind of kinds) {
     const mapper = mappers.get(kind)!;
-    for (const values of db.prepare(mapper.select).raw().iterate() as IterableIterator<unknown[]>) {
-      const row: Record<string, unknown> = {};
-      mapper.fields.forEach((field, k) => {
-        const value = values[k];
-        row[field] = mapper.lists.includes(field) && typeof value === 'string' ? JSON.parse(value) : value;
-      });
-      estate.apply([{ kind, id: row.id, before: null, after: row as Rows[Kind] } as Effect]);
+    for (const row of db.prepare(mapper.select).all() as Record<string, unknown>[]) {
+      for (const field of mapper.lists) if (typeof row[field] === 'string') row[field] = JSON.parse(row[field]);
+      estate.apply([{ kind, id: row.id, before: null, after: row as unknown as Rows[Kind] } as Effect]);
     }
   }
   return estate;
