@@ -1,6 +1,7 @@
 import { defineConfig } from '@playwright/test';
 import os from 'node:os';
 import path from 'node:path';
+import { browser } from './e2e/browser';
 
 // The configuration is read again in every worker: port and database are settled once, in the environment.
 process.env.E2E_PORT ??= String(4700 + (process.pid % 200));
@@ -20,19 +21,7 @@ export default defineConfig({
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     colorScheme: 'light',
-    launchOptions: {
-      executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
-      args: [
-        '--headless',
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: browser,
   },
   webServer: {
     command: `node node_modules/next/dist/bin/next start --hostname 127.0.0.1 --port ${port}`,

@@ -12,6 +12,7 @@ import { chainOf } from '@/core/span/chain';
 import { spanModel } from '@/core/span/model';
 import { search } from '@/core/span/search';
 import { Store } from '@/store/store';
+import { browser as launchOptions } from '../e2e/browser';
 import { generateEstate } from './estate';
 import { LAB_START } from '../demo/hardware';
 
@@ -113,19 +114,7 @@ for (let k = 0; k < 3; k++) {
 report('start of the server on an existing database', starts, 2000);
 
 const server = await start();
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
-  args: [
-    '--headless',
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(launchOptions);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
 const draws: number[] = [];
 for (let k = 0; k < 5; k++) {

@@ -214,9 +214,12 @@ test('no page asks another host for anything', async ({ page, baseURL }) => {
   });
   page.on('console', (message) => message.type() === 'error' && problems.push(message.text()));
   page.on('pageerror', (error) => problems.push(error.message));
-  for (const path of ['/', '/changes', '/?sheet=volume.create', '/?sheet=lab']) {
-    await page.goto(path);
-    await page.waitForTimeout(500);
+  for (const colorScheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme });
+    for (const path of ['/', '/changes', '/?sheet=volume.create', '/?sheet=lab']) {
+      await page.goto(path);
+      await page.waitForTimeout(500);
+    }
   }
   expect(foreign).toEqual([]);
   expect(problems).toEqual([]);

@@ -142,7 +142,7 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
               >
                 {on ? (
                   <>
-                    <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="var(--marker)" stroke="var(--ink)" />
+                    <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="var(--marker)" stroke="var(--on-marker)" />
                     <path
                       d={`M3 ${HEIGHT / 2} 6 ${HEIGHT / 2 + 9} 12 ${HEIGHT / 2 - 11}`}
                       fill="none"

@@ -2,11 +2,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
-import { useTheme } from 'next-themes';
 import { useEffect, useRef, useState } from 'react';
 import { kindWords } from '@/core/estate/entities';
 import { api } from '../api/client';
 import { usePlace } from './place';
+import { useDark } from './use-dark';
 import { isTyping } from './keys';
 
 interface Deed {
@@ -18,7 +18,7 @@ interface Deed {
 /** One field for both: finds things by name, IQN, NAA name, address or slot, and starts whatever can be done by typing its words. */
 export function FindOrDo() {
   const { select, open, go } = usePlace();
-  const { setTheme, resolvedTheme } = useTheme();
+  const { dark, switchPaper } = useDark();
   const router = useRouter();
   const [text, setText] = useState('');
   const [shown, setShown] = useState(false);
@@ -67,9 +67,9 @@ export function FindOrDo() {
     },
     { label: 'List of changes', hint: 'What was prepared, run and undone.', run: () => router.push('/changes') },
     {
-      label: resolvedTheme === 'dark' ? 'Light drawing' : 'Dark drawing',
+      label: dark ? 'Light drawing' : 'Dark drawing',
       hint: 'The other paper.',
-      run: () => setTheme(resolvedTheme === 'dark' ? 'light' : 'dark'),
+      run: switchPaper,
     },
   ];
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);

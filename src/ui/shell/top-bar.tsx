@@ -1,6 +1,5 @@
 'use client';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { useTheme } from 'next-themes';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useEffect, useState } from 'react';
@@ -10,6 +9,7 @@ import { labTime, useClock } from './clock-context';
 import { isTyping } from './keys';
 import { FindOrDo } from './find-or-do';
 import { usePlace } from './place';
+import { useDark } from './use-dark';
 
 const views = [
   { href: '/', label: 'Span' },
@@ -139,16 +139,12 @@ const speedClass = (pressed: boolean) =>
   `flex h-6 min-w-6 items-center justify-center px-1 text-[12px] [font-stretch:84%] cursor-pointer ${pressed ? 'font-bold text-ink shadow-[inset_0_-2px_0_var(--ink)]' : 'text-ink3'}`;
 
 function ThemeSwitch() {
-  const { resolvedTheme, setTheme } = useTheme();
-  const [mounted, setMounted] = useState(false);
-  // eslint-disable-next-line react-hooks/set-state-in-effect -- the theme is known to the browser alone
-  useEffect(() => setMounted(true), []);
-  const dark = mounted && resolvedTheme === 'dark';
+  const { dark, switchPaper } = useDark();
   return (
     <button
       type="button"
       className="narrow flex flex-none cursor-pointer items-center border-l border-rule px-3 text-ink2"
-      onClick={() => setTheme(dark ? 'light' : 'dark')}
+      onClick={switchPaper}
     >
       {dark ? 'Light' : 'Dark'}
     </button>
