@@ -1,8 +1,9 @@
+import type { z } from 'zod';
 import { created, type Effect } from '@/core/estate/effects';
-import { idFor, type Kind, type Rows } from '@/core/estate/entities';
+import { idFor, rowOf, rowSchemas, type Kind } from '@/core/estate/entities';
 import { hexFrom, randomFrom } from '@/core/estate/random';
 import { makeNaa, makeSerial } from '@/core/naming/identity';
-import { geometry } from '@/core/raid/geometry';
+import { geometry, shapeFields } from '@/core/raid/geometry';
 import { GIB, KIB, MIB } from '@/core/units/bytes';
 
 export interface Scale {
@@ -21,7 +22,8 @@ const EXTENT = 64 * MIB;
 export function generateEstate({ arrays, volumes, hosts, seed }: Scale): Effect[] {
   const random = randomFrom(seed);
   const effects: Effect[] = [];
-  const put = <K extends Kind>(kind: K, row: Rows[K]) => {
+  const put = <K extends Kind>(kind: K, given: z.input<(typeof rowSchemas)[K]>) => {
+    const row = rowOf(kind, given);
     effects.push(created(kind, row));
     return row.id;
   };
@@ -107,6 +109,7 @@ export function generateEstate({ arrays, volumes, hosts, seed }: Scale): Effect[
         memberSize: shape.memberSize,
         usable: shape.usable,
         pool,
+        ...shapeFields(shape),
       });
       groups.push({ id: group, next: 0 });
     }

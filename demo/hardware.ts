@@ -1,4 +1,5 @@
-import { idFor, type Kind, type MediaClass, type Rows } from '@/core/estate/entities';
+import type { z } from 'zod';
+import { idFor, rowOf, rowSchemas, type Kind, type MediaClass } from '@/core/estate/entities';
 import { created, type Effect } from '@/core/estate/effects';
 import { hexFrom } from '@/core/estate/random';
 import { makeSerial, makeWwpn } from '@/core/naming/identity';
@@ -62,7 +63,8 @@ const arrays: ArrayPlan[] = [
 /** The machine rooms as they were delivered: sites, arrays with bare drives, ports and networks; nothing carved, no host. */
 export function bareHardware(): Effect[] {
   const effects: Effect[] = [];
-  const put = <K extends Kind>(kind: K, row: Rows[K]) => {
+  const put = <K extends Kind>(kind: K, given: z.input<(typeof rowSchemas)[K]>) => {
+    const row = rowOf(kind, given);
     effects.push(created(kind, row));
     return row.id;
   };

@@ -9,7 +9,11 @@ export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
     ok: false,
     refusal: {
       code: 'device-refuses',
-      subject: step.device,
+      subject: {
+        kind: step.device.kind === 'record' ? 'lab' : step.device.kind,
+        id: step.device.id,
+        name: step.device.name,
+      },
       message,
       mend: 'Prepare the change again: the device has moved on since it was planned.',
     },
@@ -20,8 +24,8 @@ export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
     if (effect.before !== null && !present) return rules(`${step.device.name} has no ${effect.id} any more.`);
     if (
       effect.kind === 'drive' &&
-      effect.after &&
-      effect.after.raidGroup &&
+      effect.after?.raidGroup &&
+      effect.after.raidGroup !== (present as Rows['drive']).raidGroup &&
       (present as Rows['drive']).state === 'failed'
     )
       return rules(`A drive of the new group has failed.`);

@@ -10,6 +10,7 @@ import { keepsToRules } from './rules';
  * now, and then nothing of the step is committed.
  */
 export function execute(view: EstateView, step: PlannedStep): Answer {
+  if (step.device.kind === 'record') return keepsToRules(view, step);
   const reached = step.device.kind === 'array' ? arrayAnswers(view, step.device.id) : hostAnswers(view, step);
   return reached.ok ? keepsToRules(view, step) : reached;
 }

@@ -2,7 +2,8 @@ import { parse, stringify } from 'yaml';
 import { estateDocument, type EstateDocument } from '@/core/estate/document';
 import type { Refusal } from '@/core/operation/refusal';
 
-export const writeEstateYaml = (document: EstateDocument): string => stringify(document, { lineWidth: 0 });
+export const writeEstateYaml = (document: EstateDocument): string =>
+  stringify(document, { lineWidth: 0, aliasDuplicateObjects: false });
 
 /** Reads an estate from JSON or YAML text. */
 export function readEstate(

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { contentProfile } from '@/core/estate/entities';
 import { operationDocument } from '@/core/change/registry';
 import { faultKinds } from '@/core/lab/faults';
 
@@ -18,6 +19,8 @@ export const formBody = z.strictObject({
   do: z.string(),
   /** Parameters as far as they are filled in. */
   params: z.record(z.string(), z.unknown()),
+  /** How the reader looks at it: asked for consequences alone, no part of the operation. */
+  lens: z.record(z.string(), z.unknown()).optional(),
   /** The draft on which the operation would be added. */
   change: z.string().nullable().optional(),
   /** The draft's operation that is being revised: only those before it count. */
@@ -41,4 +44,6 @@ export const faultBody = z.strictObject({
   clear: z.boolean().default(false),
 });
 export const trafficBody = z.strictObject({ host: z.string(), device: z.string(), rate: z.string() });
+export const deleteFilesBody = z.strictObject({ host: z.string(), device: z.string(), size: z.string() });
+export const contentBody = z.strictObject({ array: z.string(), volume: z.string(), content: contentProfile });
 export const stockBody = z.strictObject({ what: z.enum(['demo', 'bare']) });

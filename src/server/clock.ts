@@ -1,6 +1,9 @@
 import { idFor, type Kind } from '@/core/estate/entities';
 import { hexFrom } from '@/core/estate/random';
-import { finishJob, nextJobEnd, writers, writeTraffic } from '@/core/lab/advance';
+import { compacted } from '@/core/estate/effects';
+import { nextJobEnd, workJob } from '@/core/lab/jobs';
+import { nextNight, nightly } from '@/core/lab/nightly';
+import { writers, writeTraffic } from '@/core/lab/traffic';
 import { DAY } from '@/core/units/duration';
 import type { ClockSpeed } from '@/store/store';
 import type { Plant } from './plant';
@@ -10,6 +13,11 @@ import type { Runner } from './runner';
 const TICK = 500;
 /** Longest stretch of simulated time that writing is worked out in one go. */
 const STRETCH = DAY;
+
+const newIds = (seed: string) => {
+  let count = 0;
+  return (kind: Kind) => idFor(kind, hexFrom(`${seed} ${count++}`, 12));
+};
 
 /** Moves the lab's time on: ends steps and jobs in the order in which they fall due, and lets hosts write in between. */
 export class Clock {
@@ -42,20 +50,43 @@ export class Clock {
     const target = this.plant.lab.now + span;
     while (this.plant.lab.now < target) {
       const job = nextJobEnd(this.plant.estate);
+      const night = nextNight(this.plant.lab.now);
       const due = Math.min(
         target,
         this.runner.nextEnd() ?? Infinity,
         job?.at ?? Infinity,
         this.plant.lab.now + STRETCH,
+        night,
       );
       this.moveTo(Math.max(due, this.plant.lab.now), target);
       this.runner.finishDue();
       if (job && job.at <= this.plant.lab.now && this.plant.estate.table('job').get(job.job.id)) {
-        const end = finishJob(this.plant.estate, job.job);
-        this.plant.commit({ effects: end.effects, lab: this.plant.lab, log: [this.plant.logRow(end.said)] });
+        const work = workJob(
+          this.plant.estate,
+          job.job,
+          this.plant.lab.now,
+          newIds(`job ${job.job.id} ${this.plant.lab.now}`),
+        );
+        this.plant.commit({
+          effects: compacted(work.effects),
+          lab: this.plant.lab,
+          log: work.said === null ? [] : [this.plant.logRow(work.said)],
+        });
       }
+      if (this.plant.lab.now === night) this.nightWork();
     }
     this.plant.tellClock();
+  }
+
+  private nightWork(): void {
+    const { plant } = this;
+    const work = nightly(plant.estate, plant.lab.now, newIds(`night ${plant.lab.now}`));
+    if (work.effects.length > 0 || work.said.length > 0)
+      plant.commit({
+        effects: compacted(work.effects),
+        lab: plant.lab,
+        log: work.said.map((message) => plant.logRow(message)),
+      });
   }
 
   private tick(): void {
@@ -70,16 +101,14 @@ export class Clock {
     const from = this.plant.lab.now;
     const lab = { ...this.plant.lab, now: due };
     if (due === from) return;
-    let count = 0;
-    const newId = (kind: Kind) => idFor(kind, hexFrom(`write ${from} ${count++}`, 12));
     const traffic =
       writers(this.plant.estate).length > 0
-        ? writeTraffic(this.plant.estate, due - from, newId)
+        ? writeTraffic(this.plant.estate, due - from, due, newIds(`write ${from}`))
         : { effects: [], said: [] };
     if (traffic.effects.length === 0 && due < target) this.plant.lab = lab;
     else
       this.plant.commit({
-        effects: traffic.effects,
+        effects: compacted(traffic.effects),
         lab,
         log: traffic.said.map((message) => this.plant.logRow(message, { level: 'problem' })),
       });

@@ -14,6 +14,7 @@ const paths: Record<Kind, string> = {
   drive: 'drives',
   raidGroup: 'raid-groups',
   pool: 'pools',
+  workload: 'workloads',
   volume: 'volumes',
   extent: 'extents',
   network: 'networks',
@@ -25,6 +26,7 @@ const paths: Record<Kind, string> = {
   mapping: 'mappings',
   hostDevice: 'devices',
   job: 'jobs',
+  mute: 'mutes',
 };
 export const collectionPaths = paths;
 const byPath = new Map(kinds.map((kind) => [paths[kind], kind]));

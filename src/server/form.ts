@@ -18,6 +18,7 @@ export function answerForm(
   params: Record<string, unknown>,
   change: string | null,
   before?: number,
+  lens: Record<string, unknown> = {},
 ): FormAnswer {
   const type = operationType(kind);
   if (!type) throw new Problem(404, 'operation-unknown', `There is no operation ${kind}.`, 'See /api/v1/operations.');
@@ -25,7 +26,7 @@ export function answerForm(
   const { overlay } = planChange(plant.estate, drafted, plant.basis(change ?? 'form'));
   const basis = plant.basis('form');
   return {
-    ...type.foretell(overlay, params, contextFor(basis, 0, 0)),
+    ...type.foretell(overlay, { ...params, ...lens }, contextFor(basis, 0, 0)),
     preview: previewChange(overlay, [{ ...params, do: kind }], basis),
   };
 }

@@ -1,9 +1,15 @@
 import { findDevice } from '@/core/attach/device-format';
 import { changed } from '@/core/estate/effects';
-import { jobProgress } from '@/core/lab/advance';
-import { clearFault, componentName, faults, setFault, type FaultKind } from '@/core/lab/faults';
+import { fileSystemTables } from '@/core/attach/device-format';
+import { compacted } from '@/core/estate/effects';
+import { idFor, type ContentProfile, type Job, type Kind } from '@/core/estate/entities';
+import { hexFrom } from '@/core/estate/random';
+import { jobProgress } from '@/core/job/work';
+import { clearFault, componentName, faults, faultTable, setFault, type FaultKind } from '@/core/lab/faults';
+import { deleteFiles } from '@/core/lab/traffic';
 import { driveRef, lookUp } from '@/core/operation/inquiry';
 import type { LabView } from '@/core/lab/view';
+import { formatBytes, parseBytes } from '@/core/units/bytes';
 import { formatRate, parseRate } from '@/core/units/rate';
 import { readLabLog } from '@/store/change-rows';
 import type { Plant } from './plant';
@@ -18,8 +24,9 @@ export function labView({ estate, lab, store }: Plant): LabView {
       id: job.id,
       kind: job.kind,
       array: estate.table('array').get(job.array)?.name ?? '',
-      raidGroup: estate.table('raidGroup').get(job.raidGroup)?.name ?? '',
-      raidGroupId: job.raidGroup,
+      subject: jobSubject(estate, job),
+      priority: job.priority,
+      rate: job.rate,
       progress: jobProgress(job, lab.now),
       startedAt: job.startedAt,
       finishesAt: job.finishesAt,
@@ -40,13 +47,35 @@ export function labView({ estate, lab, store }: Plant): LabView {
   };
 }
 
-/** What can be broken, by kind; drives only those of RAID groups, for the others carry nothing. */
+const newIds = (seed: string) => {
+  let count = 0;
+  return (kind: Kind) => idFor(kind, hexFrom(`${seed} ${count++}`, 12));
+};
+
+/** What a job is about: a volume, a group, a pool or a drive. */
+function jobSubject(view: Plant['estate'], job: Job): string {
+  const drive = job.drive ? view.table('drive').get(job.drive) : undefined;
+  return (
+    (job.volume && view.table('volume').get(job.volume)?.name) ??
+    (job.raidGroup && view.table('raidGroup').get(job.raidGroup)?.name) ??
+    (job.pool && view.table('pool').get(job.pool)?.name) ??
+    (drive ? driveRef(view, drive) : '')
+  );
+}
+
+/** What can be broken, by kind; drives only those of RAID groups and spares, for the others carry nothing. */
 function breakable(view: Plant['estate']) {
   const rows: { kind: FaultKind; component: string; name: string }[] = [];
   const add = (kind: FaultKind, component: string) =>
     rows.push({ kind, component, name: componentName(view, kind, component) });
-  for (const row of view.table('drive').values())
-    if (row.raidGroup && row.state !== 'failed') add('drive-failed', row.id);
+  for (const row of view.table('drive').values()) {
+    if (!row.raidGroup && row.spare === 'no') continue;
+    if (row.state === 'failed' || row.state === 'missing') continue;
+    add('drive-failed', row.id);
+    if (row.state === 'ok') add('drive-predicted', row.id);
+    add('drive-missing', row.id);
+  }
+  for (const row of view.table('enclosure').values()) if (row.state === 'up') add('enclosure-down', row.id);
   for (const row of view.table('port').values())
     if (row.state === 'up' && row.role !== 'none') add('port-down', row.id);
   for (const row of view.table('controller').values()) if (row.state === 'up') add('controller-down', row.id);
@@ -65,7 +94,14 @@ function component(plant: Plant, kind: FaultKind, ref: string): string {
   }
   const array = lookUp(estate, 'array', owner!);
   if (!array) return ref;
-  if (kind === 'drive-failed')
+  if (kind === 'enclosure-down')
+    return (
+      estate
+        .table('enclosure')
+        .by('array', array.id)
+        .find((enclosure) => String(enclosure.number) === name)?.id ?? ref
+    );
+  if (faultTable(kind) === 'drive')
     return (
       estate
         .table('drive')
@@ -77,13 +113,19 @@ function component(plant: Plant, kind: FaultKind, ref: string): string {
 
 export function changeFault(plant: Plant, kind: FaultKind, ref: string, clear: boolean) {
   const id = component(plant, kind, ref);
-  const result = clear ? clearFault(plant.estate, kind, id, plant.lab.now) : setFault(plant.estate, kind, id);
+  const newId = newIds(`fault ${kind} ${id} ${plant.lab.now}`);
+  const result = clear
+    ? clearFault(plant.estate, kind, id, plant.lab.now, newId)
+    : setFault(plant.estate, kind, id, plant.lab.now, newId);
   if (!result.ok) throw refusedProblem(result.refusals, result.refusals[0]!.code === 'component-unknown' ? 404 : 409);
-  plant.commit({ effects: result.effects, log: [plant.logRow(result.said, clear ? {} : { level: 'problem' })] });
+  plant.commit({
+    effects: compacted(result.effects),
+    log: [plant.logRow(result.said, clear ? {} : { level: 'problem' })],
+  });
   return { said: result.said, faults: faults(plant.estate) };
 }
 
-export function setTraffic(plant: Plant, hostRef: string, deviceRef: string, rateText: string) {
+function mountedDevice(plant: Plant, hostRef: string, deviceRef: string) {
   const host = lookUp(plant.estate, 'host', hostRef);
   if (!host) throw new Problem(404, 'host-unknown', `There is no host named ${hostRef}.`, 'Check the name.');
   const device = findDevice(plant.estate, host, deviceRef);
@@ -94,6 +136,11 @@ export function setTraffic(plant: Plant, hostRef: string, deviceRef: string, rat
       `${host.name} has nothing mounted on ${deviceRef}.`,
       'Format and mount the device first.',
     );
+  return { host, device };
+}
+
+export function setTraffic(plant: Plant, hostRef: string, deviceRef: string, rateText: string) {
+  const { host, device } = mountedDevice(plant, hostRef, deviceRef);
   const rate = parseRate(rateText);
   if (!rate.ok) throw new Problem(422, rate.reason, rate.message, 'Write a size each second, such as 32 MiB/s, or 0.');
   plant.commit({
@@ -101,4 +148,50 @@ export function setTraffic(plant: Plant, hostRef: string, deviceRef: string, rat
     log: [plant.logRow(`${host.name} writes ${formatRate(rate.value)} to ${device.mountPoint}`)],
   });
   return { host: host.name, device: device.name, rate: formatRate(rate.value) };
+}
+
+/** A host deletes files; the array hears of it when blocks are reclaimed. */
+export function freeFiles(plant: Plant, hostRef: string, deviceRef: string, sizeText: string) {
+  const { host, device } = mountedDevice(plant, hostRef, deviceRef);
+  const size = parseBytes(sizeText, 'promise');
+  if (!size.ok) throw new Problem(422, size.reason, size.message, 'Write a size, such as 20 GiB.');
+  const effects = deleteFiles(device, fileSystemTables(device.fileSystemSize), size.value);
+  if (effects.length === 0)
+    throw new Problem(
+      409,
+      'nothing-to-delete',
+      `${device.mountPoint} on ${host.name} holds no such files.`,
+      'Write something first.',
+    );
+  const after = effects[0]!.after as typeof device;
+  const freed = formatBytes(device.used - after.used);
+  plant.commit({ effects, log: [plant.logRow(`${host.name} deletes ${freed} of files in ${device.mountPoint}`)] });
+  return { host: host.name, device: device.name, deleted: freed, used: after.used };
+}
+
+/** What hosts write to a volume from now on, and what is taken to stand there. */
+export function setContent(plant: Plant, arrayRef: string, volumeRef: string, content: ContentProfile) {
+  const array = lookUp(plant.estate, 'array', arrayRef);
+  const volume = array && lookUp(plant.estate, 'volume', volumeRef, array.id);
+  if (!volume)
+    throw new Problem(404, 'volume-unknown', `There is no volume ${arrayRef}/${volumeRef}.`, 'Check both names.');
+  if (content.zero + content.common > 120 || (content.family === null && content.common > 0))
+    throw new Problem(
+      422,
+      'content-impossible',
+      'Of every 120 pages no more than 120 can be zeros and common ones, and common pages need a family.',
+      'Write smaller numbers, or name a family.',
+    );
+  if (volume.reducedTo > 0)
+    throw new Problem(
+      409,
+      'content-reduced',
+      `${volume.name} is reduced already; what stands there cannot change any more.`,
+      'Set it before the pool is reduced.',
+    );
+  plant.commit({
+    effects: [changed('volume', volume, { content })],
+    log: [plant.logRow(`${volume.name}: ${content.zero} zero and ${content.common} common of every 120 pages`)],
+  });
+  return { volume: volume.name, content };
 }

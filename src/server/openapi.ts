@@ -14,6 +14,8 @@ import {
   reviseBody,
   stockBody,
   trafficBody,
+  deleteFilesBody,
+  contentBody,
   trayBody,
 } from './bodies';
 
@@ -163,6 +165,8 @@ export function openApi(): object {
       '/lab/advance': post('Let simulated time pass at once', ref('AdvanceBody')),
       '/lab/faults': { ...get('What is broken'), ...post('Break or mend a component', ref('FaultBody')) },
       '/lab/traffic': post('Set how fast a host writes to a device', ref('TrafficBody')),
+      '/lab/files': post('Let a host delete files', ref('DeleteFilesBody')),
+      '/lab/content': post('Set what hosts write to a volume', ref('ContentBody')),
       '/lab/stock': post('Fill an empty instance with the demo or its bare machines', ref('StockBody'), '201'),
       '/span': get('Everything the Span view draws'),
       '/span/selection': get('The chain and the facts of one thing', [
@@ -219,6 +223,8 @@ export function openApi(): object {
         AdvanceBody: schemaOf(advanceBody),
         FaultBody: schemaOf(faultBody),
         TrafficBody: schemaOf(trafficBody),
+        DeleteFilesBody: schemaOf(deleteFilesBody),
+        ContentBody: schemaOf(contentBody),
         StockBody: schemaOf(stockBody),
         ...Object.fromEntries(kinds.map((kind) => [kind, schemaOf(rowSchemas[kind])])),
         ...Object.fromEntries(

@@ -2,7 +2,7 @@ import type { Effect } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
 import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
-import { jobProgress } from '@/core/lab/advance';
+import { jobProgress } from '@/core/job/work';
 import { spanModel, type SpanModel } from '@/core/span/model';
 import type { LogRow } from '@/core/change/record';
 import { Store, type Commit, type LabState } from '@/store/store';

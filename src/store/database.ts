@@ -12,9 +12,13 @@ export function openDatabase(file: string): Db {
   const db = new Database(file);
   db.pragma('journal_mode = WAL');
   db.pragma('synchronous = FULL');
-  db.pragma('foreign_keys = ON');
   db.pragma('busy_timeout = 2000');
+  // A migration that makes a table anew must not drag along what refers to the old one.
+  db.pragma('foreign_keys = OFF');
+  db.pragma('legacy_alter_table = ON');
   migrate(db);
+  db.pragma('legacy_alter_table = OFF');
+  db.pragma('foreign_keys = ON');
   return db;
 }
 

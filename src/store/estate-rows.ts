@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { kinds, rowSchemas, type Kind, type Rows } from '@/core/estate/entities';
 import type { Effect } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
@@ -5,17 +6,22 @@ import type { Db } from './database';
 
 const snake = (name: string): string => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
 
-/** Fields that hold a list, kept as JSON text. */
-const listFields: Partial<Record<Kind, readonly string[]>> = {
-  raidGroup: ['drives'],
-  port: ['addresses'],
-  interface: ['addresses'],
-  mapping: ['ports'],
-};
+/** A field's schema without what makes it optional. */
+function inner(schema: unknown): unknown {
+  let found = schema;
+  while (found instanceof z.ZodDefault || found instanceof z.ZodNullable) found = found.unwrap();
+  return found;
+}
+
+const fieldsWhere = (kind: Kind, test: (schema: unknown) => boolean): string[] =>
+  Object.entries(rowSchemas[kind].shape).flatMap(([field, schema]) => (test(inner(schema)) ? [field] : []));
 
 interface Mapper {
   fields: string[];
+  /** Fields that hold a list or a thing, kept as JSON text. */
   lists: readonly string[];
+  /** Yes or no, kept as 1 or 0. */
+  flags: readonly string[];
   select: string;
   put: string;
   remove: string;
@@ -30,7 +36,8 @@ const mappers = new Map<Kind, Mapper>(
       kind,
       {
         fields,
-        lists: listFields[kind] ?? [],
+        lists: fieldsWhere(kind, (schema) => schema instanceof z.ZodArray || schema instanceof z.ZodObject),
+        flags: fieldsWhere(kind, (schema) => schema instanceof z.ZodBoolean),
         select: `SELECT ${columns.map((column, k) => `${column} AS "${fields[k]}"`).join(', ')} FROM ${table}`,
         put: `INSERT INTO ${table} (${columns.join(', ')}) VALUES (${fields.map(() => '?').join(', ')}) ON CONFLICT (id) DO UPDATE SET ${columns
           .slice(1)
@@ -45,7 +52,8 @@ const mappers = new Map<Kind, Mapper>(
 function toColumns(mapper: Mapper, row: Record<string, unknown>): unknown[] {
   return mapper.fields.map((field) => {
     const value = row[field];
-    return mapper.lists.includes(field) && value !== null ? JSON.stringify(value) : value;
+    if (typeof value === 'boolean') return Number(value);
+    return value !== null && typeof value === 'object' ? JSON.stringify(value) : value;
   });
 }
 
@@ -55,6 +63,7 @@ export function loadEstate(db: Db): Estate {
   for (const kind of kinds) {
     const mapper = mappers.get(kind)!;
     for (const row of db.prepare(mapper.select).all() as Record<string, unknown>[]) {
+      for (const field of mapper.flags) row[field] = row[field] === 1;
       for (const field of mapper.lists) if (typeof row[field] === 'string') row[field] = JSON.parse(row[field]);
       estate.apply([{ kind, id: row.id, before: null, after: row as unknown as Rows[Kind] } as Effect]);
     }

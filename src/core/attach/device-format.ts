@@ -154,7 +154,7 @@ export const deviceFormat: OperationType<Params> = {
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
     const volume = view.table('volume').get(device.volume)!;
     const tables = fileSystemTables(device.size);
-    const write = writeUpTo(view, volume, tables, context.newId);
+    const write = writeUpTo(view, volume, tables, context.newId, context.now);
     if (write.full) {
       asks.refuse({
         code: 'pool-full',
@@ -171,7 +171,13 @@ export const deviceFormat: OperationType<Params> = {
       takes: 20 * SECOND,
       effects: [
         ...write.effects,
-        changed('hostDevice', device, { fileSystem: p.fileSystem, mountPoint: p.mountPoint, used: tables }),
+        changed('hostDevice', device, {
+          fileSystem: p.fileSystem,
+          mountPoint: p.mountPoint,
+          fileSystemSize: device.size,
+          used: tables,
+          free: [],
+        }),
       ],
       destroys: device.fileSystem
         ? `the ${device.fileSystem} file system on ${device.name} with ${formatBytes(device.used, 'used')}`

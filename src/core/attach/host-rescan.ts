@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
-import type { Host } from '../estate/entities';
+import { rowOf, type Host } from '../estate/entities';
 import { draftHost, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType, type PlanContext } from '../operation/operation';
@@ -50,19 +50,22 @@ function look(view: EstateView, host: Host, context: PlanContext): Found {
     taken.add(name);
     result.appears.push(`${name} (${volume.name})`);
     result.effects.push(
-      created('hostDevice', {
-        id: context.newId('hostDevice'),
-        name,
-        host: host.id,
-        volume: volume.id,
-        lun: mapping.lun,
-        naa: volume.naa,
-        size: volume.size,
-        fileSystem: null,
-        mountPoint: null,
-        used: 0,
-        writeRate: 0,
-      }),
+      created(
+        'hostDevice',
+        rowOf('hostDevice', {
+          id: context.newId('hostDevice'),
+          name,
+          host: host.id,
+          volume: volume.id,
+          lun: mapping.lun,
+          naa: volume.naa,
+          size: volume.size,
+          fileSystem: null,
+          mountPoint: null,
+          used: 0,
+          writeRate: 0,
+        }),
+      ),
     );
   }
   for (const device of devices) {

@@ -119,10 +119,14 @@ describe('preview', () => {
   test('says what is lost for good', () => {
     const estate = estateAfter(smallChain);
     const volume = [...estate.table('volume').values()][0]!;
-    estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId).effects);
+    estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId, basis.now).effects);
     expect(
-      previewChange(estate, [{ do: 'volume.delete', array: 'lintel-1', volumes: ['tickets-1'] }], basis).destroys,
-    ).toEqual(['1 GiB written on tickets-1']);
+      previewChange(
+        estate,
+        [{ do: 'volume.delete', array: 'lintel-1', volumes: ['tickets-1'], confirm: ['tickets-1'], keepDays: 0 }],
+        basis,
+      ).destroys,
+    ).toEqual(['1 GiB written to tickets-1']);
   });
 });
 
@@ -143,7 +147,7 @@ describe('undo', () => {
   test('is refused by what has been written since', () => {
     const { estate, steps } = stepsOf(smallChain);
     const volume = [...estate.table('volume').values()].find((row) => row.name === 'tickets-1')!;
-    estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId).effects);
+    estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId, basis.now).effects);
     expect(planUndo(estate, steps).refusals[0]).toMatchObject({
       code: 'undo-conflict',
       message: 'volume tickets-1 holds data written since.',
@@ -181,8 +185,12 @@ describe('undo', () => {
   test('what was destroyed stays destroyed', () => {
     const { estate } = stepsOf(smallChain);
     const volume = [...estate.table('volume').values()].find((row) => row.name === 'tickets-1')!;
-    estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId).effects);
-    const steps = carryOut(estate, [{ do: 'volume.delete', array: 'lintel-1', volumes: ['tickets-1'] }], 'gone');
+    estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId, basis.now).effects);
+    const steps = carryOut(
+      estate,
+      [{ do: 'volume.delete', array: 'lintel-1', volumes: ['tickets-1'], confirm: ['tickets-1'], keepDays: 0 }],
+      'gone',
+    );
     expect(planUndo(estate, steps).refusals[0]!.code).toBe('destroyed');
   });
 });

@@ -1,7 +1,8 @@
 import { idFor, type Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { compacted } from '../estate/effects';
 import { hexFrom } from '../estate/random';
-import type { OperationType, PlanContext, PlannedStep } from '../operation/operation';
+import type { OperationType, PlanContext, Planned, PlannedStep } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
 import { readOperation, type OperationDocument } from './registry';
@@ -64,5 +65,7 @@ export function planChange(view: EstateView, operations: readonly OperationDocum
   return { steps, refusals, overlay };
 }
 
-export const planUnit = (view: EstateView, type: OperationType, params: unknown, context: PlanContext) =>
-  type.plan(view, params, context);
+export function planUnit(view: EstateView, type: OperationType, params: unknown, context: PlanContext): Planned {
+  const planned = type.plan(view, params, context);
+  return planned.ok ? { ok: true, step: { ...planned.step, effects: compacted(planned.step.effects) } } : planned;
+}

@@ -2,6 +2,7 @@ import type { Effect } from '../estate/effects';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder, type PathFinder } from '../attach/paths';
+import type { NextStep, StepDevice } from '../operation/operation';
 import type { Refusal, Subject } from '../operation/refusal';
 import { subjectOf } from '../operation/refusal';
 import { poolUsage } from '../pool/usage';
@@ -21,11 +22,12 @@ export interface Figure {
 export interface PreviewStep {
   operation: number;
   unit: number;
-  device: { kind: 'array' | 'host'; id: string; name: string };
+  device: StepDevice;
   title: string;
   takes: Milliseconds;
   notes: string[];
   destroys: string | null;
+  next: NextStep[];
 }
 
 export interface Preview {

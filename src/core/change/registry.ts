@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { deviceFormat } from '../attach/device-format';
+import { deviceGrow, deviceShrink } from '../attach/device-grow';
 import { deviceMount, deviceUnmount } from '../attach/device-mount';
 import { hostCreate } from '../attach/host-create';
 import { hostDelete } from '../attach/host-delete';
@@ -7,24 +8,69 @@ import { hostRescan } from '../attach/host-rescan';
 import { mappingCreate } from '../attach/mapping-create';
 import { mappingDelete } from '../attach/mapping-delete';
 import { portConfigure } from '../attach/port-configure';
+import { driveAssignSpare } from '../drive/assign-spare';
+import { driveClearLabel } from '../drive/clear-label';
+import { driveCopyToSpare } from '../drive/copy-to-spare';
+import { driveErase } from '../drive/erase';
+import { driveLocate } from '../drive/locate';
+import { driveReleaseSpare } from '../drive/release-spare';
+import { driveReplace } from '../drive/replace';
+import { jobCancel } from '../job/cancel';
 import { nearMiss } from '../naming/nearness';
 import type { OperationType } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
+import { poolConfigure } from '../pool/configure';
 import { poolCreate } from '../pool/create';
 import { poolDelete } from '../pool/delete';
+import { poolExtend } from '../pool/extend';
+import { poolRebalance } from '../pool/rebalance';
+import { poolReduce } from '../pool/reduce';
+import { poolRemoveGroup } from '../pool/remove-group';
+import { raidGroupConfigure } from '../raid/configure';
 import { raidGroupCreate } from '../raid/create';
 import { raidGroupDelete } from '../raid/delete';
+import { raidGroupExpand } from '../raid/expand';
+import { raidGroupScrub } from '../raid/scrub';
+import { volumeConfigure } from '../volume/configure';
+import { volumeConvert } from '../volume/convert';
 import { volumeCreate } from '../volume/create';
 import { volumeDelete } from '../volume/delete';
+import { volumeReclaim } from '../volume/reclaim';
+import { volumeResize } from '../volume/resize';
+import { volumePurge, volumeRestore } from '../volume/restore';
+import { workloadCreate, workloadDelete } from '../volume/workload';
 
 /** Every operation there is, in the order of the chain. Forms, API, OpenAPI and change files read this list. */
 export const operationTypes = [
+  driveAssignSpare,
+  driveReleaseSpare,
+  driveLocate,
+  driveReplace,
+  driveCopyToSpare,
+  driveErase,
+  driveClearLabel,
   raidGroupCreate,
+  raidGroupExpand,
+  raidGroupConfigure,
+  raidGroupScrub,
   raidGroupDelete,
   poolCreate,
+  poolConfigure,
+  poolExtend,
+  poolRemoveGroup,
+  poolRebalance,
+  poolReduce,
   poolDelete,
+  workloadCreate,
+  workloadDelete,
   volumeCreate,
+  volumeResize,
+  volumeConvert,
+  volumeReclaim,
+  volumeConfigure,
   volumeDelete,
+  volumeRestore,
+  volumePurge,
   portConfigure,
   hostCreate,
   hostDelete,
@@ -34,6 +80,9 @@ export const operationTypes = [
   deviceFormat,
   deviceMount,
   deviceUnmount,
+  deviceGrow,
+  deviceShrink,
+  jobCancel,
 ] as unknown as readonly OperationType[];
 
 const byKind = new Map(operationTypes.map((type) => [type.kind, type]));

@@ -3,7 +3,12 @@ import { rowName } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { referredIds, references } from '../estate/references';
 import { takenLuns } from '../attach/luns';
+import { bytesIn, within, without } from '../content/runs';
+import { mappedRuns } from '../content/weave';
+import { storeOf } from '../pool/store';
+import { heldNumbers, numbersOf } from '../volume/grow';
 import { extentsOf } from '../pool/usage';
+import { levelText, shapeOfGroup, usableOf } from '../raid/geometry';
 
 /**
  * What must hold of every estate, in sentences; an empty list when all does. Import refuses an estate that breaks one, and the property
@@ -37,6 +42,7 @@ function doubledNames(view: EstateView): string[] {
     'array',
     'raidGroup',
     'pool',
+    'workload',
     'volume',
     'network',
     'port',
@@ -67,6 +73,13 @@ function membership(view: EstateView): string[] {
         broken.push(`RAID group ${group.name} names a drive that does not name it.`);
       if (drive && drive.array !== group.array) broken.push(`RAID group ${group.name} spans two arrays.`);
     }
+  for (const group of view.table('raidGroup').values()) {
+    const shape = shapeOfGroup(group);
+    if (usableOf(shape, group.memberSize, group.chunk) !== group.usable)
+      broken.push(`RAID group ${group.name} has another size than its ${levelText(shape)} gives.`);
+    if (group.moved.some((id) => !group.drives.includes(id)))
+      broken.push(`RAID group ${group.name} keeps spare space for a drive that is no member.`);
+  }
   for (const drive of view.table('drive').values())
     if (drive.raidGroup && !view.table('raidGroup').get(drive.raidGroup)?.drives.includes(drive.id))
       broken.push(`Drive ${drive.serial} names a group that does not name it.`);
@@ -107,27 +120,35 @@ function volumes(view: EstateView): string[] {
     const promised = view
       .table('volume')
       .by('pool', pool.id)
-      .reduce((sum, volume) => sum + volume.size, 0);
+      .reduce((sum, volume) => sum + (volume.deletedAt === null ? volume.size : 0), 0);
     if (promised !== view.occupancy.promised(pool.id))
       broken.push(`Pool ${pool.name} counts another sum of promised sizes than its volumes have.`);
+    const store = Math.ceil(storeOf(view, pool).bytes / pool.extentSize);
+    if (view.occupancy.allocated(pool.id) !== store)
+      broken.push(
+        `The reduced store of ${pool.name} holds ${view.occupancy.allocated(pool.id)} extents; its pages need ${store}.`,
+      );
   }
   for (const volume of view.table('volume').values()) {
     const pool = view.table('pool').get(volume.pool);
     if (!pool) continue;
-    const runs = [...view.table('extent').by('volume', volume.id)].sort((a, b) => a.at - b.at);
-    let next = 0;
-    for (const run of runs) {
-      if (run.at !== next) broken.push(`Volume ${volume.name} has a gap before its extent ${run.at}.`);
-      if (view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id)
-        broken.push(`Volume ${volume.name} has extents outside its pool.`);
-      next = run.at + run.count;
-    }
+    const runs = view.table('extent').by('volume', volume.id);
+    if (runs.some((run) => view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id))
+      broken.push(`Volume ${volume.name} has extents outside its pool.`);
+    const held = heldNumbers(view, volume.id);
+    const count = bytesIn(held);
+    if (count !== runs.reduce((sum, run) => sum + run.count, 0))
+      broken.push(`Volume ${volume.name} holds one of its extents twice.`);
     const whole = Math.ceil(volume.size / pool.extentSize);
-    if (volume.provisioning === 'thick' && next !== whole)
-      broken.push(`Thick volume ${volume.name} holds ${next} of its ${whole} extents.`);
-    if (next > whole) broken.push(`Volume ${volume.name} holds more extents than its size needs.`);
-    if (volume.written > next * pool.extentSize || volume.written > volume.size)
-      broken.push(`Volume ${volume.name} is written beyond what it holds.`);
+    if (volume.provisioning === 'thick' && count !== whole)
+      broken.push(`Thick volume ${volume.name} holds ${count} of its ${whole} extents.`);
+    if ((held.at(-1)?.[1] ?? 0) > whole) broken.push(`Volume ${volume.name} holds more extents than its size needs.`);
+    if (volume.written > volume.size || volume.reducedTo > volume.written)
+      broken.push(`Volume ${volume.name} is written beyond its size.`);
+    const own = numbersOf(within(mappedRuns(volume), volume.reducedTo, volume.size), pool.extentSize);
+    if (bytesIn(without(own, held)) > 0) broken.push(`Volume ${volume.name} is written where it holds no extent.`);
+    if (bytesIn(volume.holes) !== bytesIn(within(volume.holes, 0, volume.written)))
+      broken.push(`Volume ${volume.name} has holes where it was never written.`);
     if (volume.array !== pool.array) broken.push(`Volume ${volume.name} and its pool are on different arrays.`);
   }
   return broken;

@@ -14,6 +14,19 @@ export const changed = <K extends Kind>(kind: K, before: Rows[K], fields: Partia
 export const deleted = <K extends Kind>(kind: K, row: Rows[K]): Effect =>
   ({ kind, id: row.id, before: row, after: null }) as Effect;
 
+/** One effect a row: what several in turn do to it. A row that comes and goes within them leaves none. */
+export function compacted(effects: readonly Effect[]): Effect[] {
+  const last = new Map<string, Effect>();
+  for (const effect of effects) {
+    const key = `${effect.kind} ${effect.id}`;
+    const before = last.get(key);
+    last.set(key, before ? ({ ...effect, before: before.before } as Effect) : effect);
+  }
+  return last.size === effects.length
+    ? [...effects]
+    : [...last.values()].filter((effect) => effect.before !== null || effect.after !== null);
+}
+
 /** How a row is called in a sentence. */
 export function rowName(kind: Kind, row: Rows[Kind]): string {
   if ('name' in row) return row.name;

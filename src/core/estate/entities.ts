@@ -8,9 +8,52 @@ const count = z.number().int().min(0).max(MAX_BYTES);
 const instant = z.number().min(0);
 const upDown = z.enum(['up', 'down']);
 
-export const raidLevels = ['raid0', 'raid1', 'raid10', 'raid5', 'raid6'] as const;
-export const mediaClasses = ['ssd-nvme', 'hdd-10k', 'hdd-7k'] as const;
+export const raidLevels = [
+  'raid0',
+  'raid1',
+  'raid10',
+  'raid5',
+  'raid50',
+  'raid6',
+  'raid60',
+  'triple-parity',
+  'distributed',
+] as const;
+/** From the fastest to the slowest. */
+export const mediaClasses = ['ssd-nvme', 'ssd-sas', 'ssd-sata', 'hdd-15k', 'hdd-10k', 'hdd-7k'] as const;
+export const priorities = ['low', 'normal', 'high'] as const;
+export const squeezes = ['text', 'database', 'image', 'media'] as const;
+export const jobKinds = [
+  'raid-initialise',
+  'raid-rebuild',
+  'raid-copy-back',
+  'raid-expand',
+  'raid-scrub',
+  'drive-copy',
+  'drive-erase',
+  'pool-drain',
+  'pool-rebalance',
+  'pool-dedupe',
+  'volume-convert',
+] as const;
 export const osFamilies = ['linux', 'bsd', 'unix', 'hypervisor'] as const;
+
+/** Runs of bytes `[start, end)`, ascending, whole pages, with room between them. */
+export const byteRuns = z.array(z.tuple([bytes, bytes]));
+
+/**
+ * What hosts write to a volume, as the stand-ins make it up: of every weave of 120 pages `zero` are zeros and `common` come from the
+ * template `family`, which repeats after `span` bytes; the rest is the volume's own.
+ */
+export const contentProfile = z.object({
+  family: z.string().nullable().default(null),
+  zero: count.max(120).default(0),
+  common: count.max(120).default(0),
+  span: bytes.default(0),
+  squeeze: z.enum(squeezes).default('database'),
+  /** Hosts rewrite one common page of every weave in so many days, which makes it the volume's own; 0 for never. */
+  driftDays: count.default(0),
+});
 
 /** An address with its prefix length, such as 10.40.1.21/24. */
 export const ipAddress = z.object({ ip: z.string(), prefix: z.number().int().min(0).max(32) });
@@ -23,7 +66,7 @@ export const rowSchemas = {
   site: z.object({ id, name, purpose: z.string() }),
   array: z.object({ id, name, site: id, model: name, iqn: z.string(), companyId: z.string().regex(/^[0-9a-f]{6}$/) }),
   controller: z.object({ id, name, array: id, state: upDown }),
-  enclosure: z.object({ id, array: id, number: count, slots: count }),
+  enclosure: z.object({ id, array: id, number: count, slots: count, state: upDown.default('up') }),
   drive: z.object({
     id,
     array: id,
@@ -33,8 +76,28 @@ export const rowSchemas = {
     media: z.enum(mediaClasses),
     capacity: bytes,
     sector: z.union([z.literal(512), z.literal(4096)]),
-    state: z.enum(['ok', 'failed', 'rebuilding']),
+    state: z.enum(['ok', 'predicted', 'failed', 'missing', 'rebuilding']),
     raidGroup: id.nullable(),
+    /** Kept for rebuilds: of any group, or of `spareGroup` alone. */
+    spare: z.enum(['no', 'shared', 'dedicated']).default('no'),
+    spareGroup: id.nullable().default(null),
+    /** The drive this spare stands in for, until that one is replaced. */
+    standsInFor: id.nullable().default(null),
+    /** Rated writes used, per cent. */
+    wear: z.number().min(0).default(0),
+    /** Unrecoverable read errors: ever, and within the last seven days. */
+    mediaErrors: count.default(0),
+    recentErrors: count.default(0),
+    /** Ways from the controllers to the drive. */
+    links: z.number().int().min(0).max(2).default(2),
+    /** Carries the label of another array. */
+    foreign: z.boolean().default(false),
+    /** Carries data of a group that was taken apart. */
+    holdsData: z.boolean().default(false),
+    /** Its lamp blinks. */
+    located: z.boolean().default(false),
+    /** When it last failed while being rebuilt. */
+    rebuildFailedAt: instant.nullable().default(null),
   }),
   raidGroup: z.object({
     id,
@@ -48,8 +111,46 @@ export const rowSchemas = {
     memberSize: bytes,
     usable: bytes,
     pool: id.nullable(),
+    copies: count.min(1).default(1),
+    legs: count.min(1).default(1),
+    /** Data and parity strips of one stripe (of one leg). */
+    data: count.min(1),
+    parity: count,
+    spareColumns: count.default(0),
+    /** Of the permutations of a distributed group. */
+    seed: count.default(0),
+    /** Failed members whose data has moved into distributed spare space, in the order of their failures. */
+    moved: z.array(id).default([]),
+    /** Of its background jobs. */
+    priority: z.enum(priorities).default('normal'),
+    /** Being emptied: nothing new is placed here. */
+    draining: z.boolean().default(false),
+    scrubbedAt: instant.default(0),
   }),
-  pool: z.object({ id, name, array: id, extentSize: bytes.min(4096) }),
+  pool: z.object({
+    id,
+    name,
+    array: id,
+    extentSize: bytes.min(4096),
+    /** Fill marks, per cent. */
+    notice: z.number().int().min(1).max(100).default(70),
+    urgent: z.number().int().min(1).max(100).default(90),
+    /** Most that may be promised, per cent of the size; null sets no limit. */
+    subscriptionLimit: z.number().int().min(1).max(100_000).nullable().default(null),
+    /** Kept back for metadata, snapshots and emptying groups, per cent. */
+    reserve: z.number().min(0).max(50).default(1),
+    /** When nothing is left: only writes that need new extents fail, or all thin volumes take no more writes. */
+    whenFull: z.enum(['fail-new-writes', 'stop-thin-writes']).default('fail-new-writes'),
+    /** Who is told when a mark is crossed; empty when nobody. */
+    alertTo: z.string().default(''),
+    compression: z.boolean().default(false),
+    dedupe: z.enum(['off', 'inline', 'scheduled']).default('off'),
+    encryption: z.boolean().default(false),
+    /** Reduction counted on when the pool was bought, such as 1.8; null when none. */
+    plannedReduction: z.number().min(1).nullable().default(null),
+    dedupedAt: instant.nullable().default(null),
+  }),
+  workload: z.object({ id, name, notes: z.string().default('') }),
   volume: z.object({
     id,
     name,
@@ -62,9 +163,41 @@ export const rowSchemas = {
     owner: id,
     /** How far hosts have written, from the start of the device. */
     written: bytes,
+    /** Runs within it that were given back by the host. */
+    holes: byteRuns.default([]),
+    /** Up to here its data lies in the pool's reduced store, beyond in extents of its own. */
+    reducedTo: bytes.default(0),
+    blockSize: z.union([z.literal(512), z.literal(4096)]).default(512),
+    /** Takes part in its pool's reduction. */
+    reduction: z.boolean().default(true),
+    workload: id.nullable().default(null),
+    notes: z.string().default(''),
+    /** Where its new extents are placed first; null for the fastest tier of the pool. */
+    tier: z.enum(mediaClasses).nullable().default(null),
+    content: contentProfile.default({ family: null, zero: 0, common: 0, span: 0, squeeze: 'database', driftDays: 0 }),
+    createdAt: instant.default(0),
+    /** Last write by a host. */
+    writtenAt: instant.nullable().default(null),
+    /** Retired and kept until then. */
+    deletedAt: instant.nullable().default(null),
+    keepUntil: instant.nullable().default(null),
+    /** Days between reclaims by schedule; 0 for none. */
+    reclaimDays: count.default(0),
+    reclaimedAt: instant.nullable().default(null),
   }),
-  /** A run of extents: `count` extents of a RAID group, from `start`, hold the volume's extents from `at`. */
-  extent: z.object({ id, volume: id, raidGroup: id, start: count, count: count.min(1), at: count }),
+  /**
+   * A run of extents: `count` extents of a RAID group, from `start`, hold the volume's extents from `at`, or belong to the reduced `store`
+   * of a pool.
+   */
+  extent: z.object({
+    id,
+    volume: id.nullable(),
+    store: id.nullable().default(null),
+    raidGroup: id,
+    start: count,
+    count: count.min(1),
+    at: count,
+  }),
   network: z.object({ id, name, site: id, cidr: z.string(), mtu: z.number().int().min(576).max(65535), state: upDown }),
   port: z.object({
     id,
@@ -120,20 +253,35 @@ export const rowSchemas = {
     size: bytes,
     fileSystem: z.string().nullable(),
     mountPoint: z.string().nullable(),
-    /** Bytes used in the file system. */
+    /** How far the file system reaches, and the bytes used in it. */
+    fileSystemSize: bytes.default(0),
     used: bytes,
+    /** Runs that files once held and the file system has free again. */
+    free: byteRuns.default([]),
     /** What the lab's write generator adds, bytes a second. */
     writeRate: bytes,
   }),
+  /** Work that takes time: `done` of `total` bytes at `asOf`, the rest at `rate`. */
   job: z.object({
     id,
-    kind: z.enum(['raid-initialise', 'raid-rebuild']),
+    kind: z.enum(jobKinds),
     array: id,
-    raidGroup: id,
+    raidGroup: id.nullable(),
+    pool: id.nullable().default(null),
+    volume: id.nullable().default(null),
     drive: id.nullable(),
+    /** Other drives it concerns: those that join by an expansion, the one a copy is made of. */
+    partners: z.array(id).default([]),
+    priority: z.enum(priorities).default('normal'),
+    total: count.default(0),
+    done: count.default(0),
+    asOf: instant,
+    rate: z.number().min(0).default(0),
     startedAt: instant,
     finishesAt: instant,
   }),
+  /** A finding that somebody has looked at and does not want to see for a while. */
+  mute: z.object({ id, check: z.string(), subject: z.string(), reason: z.string(), until: instant }),
 } as const;
 
 export type Kind = keyof typeof rowSchemas;
@@ -149,6 +297,7 @@ export type Enclosure = Rows['enclosure'];
 export type Drive = Rows['drive'];
 export type RaidGroup = Rows['raidGroup'];
 export type Pool = Rows['pool'];
+export type Workload = Rows['workload'];
 export type Volume = Rows['volume'];
 export type ExtentRun = Rows['extent'];
 export type Network = Rows['network'];
@@ -159,6 +308,12 @@ export type HostInterface = Rows['interface'];
 export type Mapping = Rows['mapping'];
 export type HostDevice = Rows['hostDevice'];
 export type Job = Rows['job'];
+export type JobKind = Job['kind'];
+export type Mute = Rows['mute'];
+export type ByteRun = z.infer<typeof byteRuns>[number];
+export type ContentProfile = z.infer<typeof contentProfile>;
+export type Priority = (typeof priorities)[number];
+export type Squeeze = (typeof squeezes)[number];
 export type IpAddress = z.infer<typeof ipAddress>;
 export type RaidLevel = (typeof raidLevels)[number];
 export type MediaClass = (typeof mediaClasses)[number];
@@ -173,6 +328,7 @@ export const kindWords: Record<Kind, string> = {
   drive: 'drive',
   raidGroup: 'RAID group',
   pool: 'pool',
+  workload: 'workload',
   volume: 'volume',
   extent: 'extent run',
   network: 'network',
@@ -184,6 +340,7 @@ export const kindWords: Record<Kind, string> = {
   mapping: 'mapping',
   hostDevice: 'host device',
   job: 'job',
+  mute: 'muted finding',
 };
 
 const idPrefixes: Record<Kind, string> = {
@@ -194,6 +351,7 @@ const idPrefixes: Record<Kind, string> = {
   drive: 'drv',
   raidGroup: 'rg',
   pool: 'pool',
+  workload: 'work',
   volume: 'vol',
   extent: 'ext',
   network: 'net',
@@ -205,6 +363,25 @@ const idPrefixes: Record<Kind, string> = {
   mapping: 'map',
   hostDevice: 'dev',
   job: 'job',
+  mute: 'mute',
 };
 
 export const idFor = (kind: Kind, unique: string): string => `${idPrefixes[kind]}_${unique}`;
+
+type Defaults = { [K in Kind]: Partial<Rows[K]> };
+
+/** Values of the fields that a row need not name. */
+const defaults = Object.fromEntries(
+  kinds.map((kind) => [
+    kind,
+    Object.fromEntries(
+      Object.entries(rowSchemas[kind].shape).flatMap(([field, schema]) =>
+        schema instanceof z.ZodDefault ? [[field, schema.parse(undefined)]] : [],
+      ),
+    ),
+  ]),
+) as unknown as Defaults;
+
+/** A row with the usual values where none are given. */
+export const rowOf = <K extends Kind>(kind: K, given: z.input<(typeof rowSchemas)[K]>): Rows[K] =>
+  ({ ...defaults[kind], ...given }) as unknown as Rows[K];

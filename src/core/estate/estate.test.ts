@@ -87,6 +87,7 @@ describe('occupancy', () => {
     id: `e${id}`,
     volume: `v${id % 3}`,
     raidGroup: 'g',
+    store: null,
     start,
     count,
     at: 0,

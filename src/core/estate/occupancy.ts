@@ -10,7 +10,8 @@ type FreeRuns = { start: number; end: number }[];
 export class Occupancy {
   private readonly free = new Map<string, FreeRuns>();
   private readonly usedByGroup = new Map<string, number>();
-  private readonly usedByVolume = new Map<string, number>();
+  /** By volume, or by the pool whose reduced store it is. */
+  private readonly usedByHolder = new Map<string, number>();
   private readonly promisedByPool = new Map<string, number>();
 
   constructor(private readonly parent: Occupancy | null = null) {}
@@ -24,9 +25,9 @@ export class Occupancy {
     return this.usedByGroup.get(raidGroup) ?? this.parent?.used(raidGroup) ?? 0;
   }
 
-  /** Extents the volume holds, over all groups. */
-  allocated(volume: string): number {
-    return this.usedByVolume.get(volume) ?? this.parent?.allocated(volume) ?? 0;
+  /** Extents a volume holds (or the reduced store of a pool, by the pool's id), over all groups. */
+  allocated(holder: string): number {
+    return this.usedByHolder.get(holder) ?? this.parent?.allocated(holder) ?? 0;
   }
 
   /** Sizes of the pool's volumes together, in bytes. */
@@ -34,8 +35,9 @@ export class Occupancy {
     return this.promisedByPool.get(pool) ?? this.parent?.promised(pool) ?? 0;
   }
 
-  /** A volume that comes (1) or goes (-1). */
+  /** A volume that comes (1) or goes (-1). What is retired and only kept is promised to nobody. */
   promise(volume: Volume, sign: 1 | -1): void {
+    if (volume.deletedAt !== null) return;
     this.promisedByPool.set(volume.pool, this.promised(volume.pool) + sign * volume.size);
   }
 
@@ -65,7 +67,8 @@ export class Occupancy {
     if (end < hole.end) rest.push({ start: end, end: hole.end });
     runs.splice(index, 1, ...rest);
     this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) + run.count);
-    this.usedByVolume.set(run.volume, this.allocated(run.volume) + run.count);
+    const holder = (run.volume ?? run.store)!;
+    this.usedByHolder.set(holder, this.allocated(holder) + run.count);
   }
 
   remove(run: ExtentRun): void {
@@ -87,7 +90,8 @@ export class Occupancy {
     }
     runs.splice(at, replaced, back);
     this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) - run.count);
-    this.usedByVolume.set(run.volume, this.allocated(run.volume) - run.count);
+    const holder = (run.volume ?? run.store)!;
+    this.usedByHolder.set(holder, this.allocated(holder) - run.count);
   }
 
   private runs(raidGroup: string): FreeRuns {

@@ -25,6 +25,8 @@ export const references: readonly Reference[] = [
   ref('drive', 'array', 'array', 'refuse'),
   ref('drive', 'enclosure', 'enclosure', 'refuse'),
   ref('drive', 'raidGroup', 'raidGroup', 'refuse'),
+  ref('drive', 'spareGroup', 'raidGroup', 'refuse'),
+  ref('drive', 'standsInFor', 'drive', 'refuse'),
   ref('raidGroup', 'array', 'array', 'refuse'),
   ref('raidGroup', 'drives', 'drive', 'refuse'),
   ref('raidGroup', 'pool', 'pool', 'refuse'),
@@ -32,7 +34,9 @@ export const references: readonly Reference[] = [
   ref('volume', 'array', 'array', 'refuse'),
   ref('volume', 'pool', 'pool', 'refuse'),
   ref('volume', 'owner', 'controller', 'refuse'),
+  ref('volume', 'workload', 'workload', 'refuse'),
   ref('extent', 'volume', 'volume', 'goes-along'),
+  ref('extent', 'store', 'pool', 'goes-along'),
   ref('extent', 'raidGroup', 'raidGroup', 'refuse'),
   ref('network', 'site', 'site', 'refuse'),
   ref('port', 'array', 'array', 'refuse'),
@@ -48,7 +52,10 @@ export const references: readonly Reference[] = [
   ref('hostDevice', 'volume', 'volume', 'refuse'),
   ref('job', 'array', 'array', 'goes-along'),
   ref('job', 'raidGroup', 'raidGroup', 'goes-along'),
+  ref('job', 'pool', 'pool', 'goes-along'),
+  ref('job', 'volume', 'volume', 'goes-along'),
   ref('job', 'drive', 'drive', 'goes-along'),
+  ref('job', 'partners', 'drive', 'goes-along'),
 ];
 
 /** The ids a row's field refers to: none, one or several. */

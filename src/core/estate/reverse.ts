@@ -105,7 +105,11 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
 export function rowsReferring(view: EstateView, kind: Kind, field: string, id: string): readonly Rows[Kind][] {
   const table = view.table(kind);
   const index =
-    kind === 'raidGroup' && field === 'drives' ? null : kind === 'mapping' && field === 'ports' ? 'port' : field;
+    kind === 'raidGroup' && (field === 'drives' || field === 'moved')
+      ? null
+      : kind === 'mapping' && field === 'ports'
+        ? 'port'
+        : field;
   if (index) return table.by(index as never, id);
   return [...table.values()].filter((row) => referredIds(row, field).includes(id));
 }

@@ -22,17 +22,27 @@ export const indexes = {
   array: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site] },
   controller: { array: (r) => [r.array] },
   enclosure: { array: (r) => [r.array] },
-  drive: { array: (r) => [r.array], enclosure: (r) => [r.enclosure], raidGroup: (r) => one(r.raidGroup) },
+  drive: {
+    array: (r) => [r.array],
+    enclosure: (r) => [r.enclosure],
+    raidGroup: (r) => one(r.raidGroup),
+    spareGroup: (r) => one(r.spareGroup),
+    standsInFor: (r) => one(r.standsInFor),
+  },
   raidGroup: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array], pool: (r) => one(r.pool) },
   pool: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array] },
+  workload: { name: (r) => [nameKey('', r.name)] },
   volume: {
     name: (r) => [nameKey(r.array, r.name)],
     array: (r) => [r.array],
     pool: (r) => [r.pool],
     owner: (r) => [r.owner],
     naa: (r) => [r.naa],
+    workload: (r) => one(r.workload),
+    /** Retired and kept. */
+    kept: (r) => (r.deletedAt === null ? [] : [r.pool]),
   },
-  extent: { volume: (r) => [r.volume], raidGroup: (r) => [r.raidGroup] },
+  extent: { volume: (r) => one(r.volume), store: (r) => one(r.store), raidGroup: (r) => [r.raidGroup] },
   network: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site] },
   port: {
     name: (r) => [nameKey(r.array, r.name)],
@@ -46,7 +56,15 @@ export const indexes = {
   interface: { host: (r) => [r.host], ip: (r) => r.addresses.map((a) => a.ip) },
   mapping: { host: (r) => [r.host], volume: (r) => [r.volume], port: (r) => r.ports ?? [] },
   hostDevice: { host: (r) => [r.host], volume: (r) => [r.volume], name: (r) => [nameKey(r.host, r.name)] },
-  job: { array: (r) => [r.array], raidGroup: (r) => [r.raidGroup], drive: (r) => one(r.drive) },
+  job: {
+    array: (r) => [r.array],
+    raidGroup: (r) => one(r.raidGroup),
+    pool: (r) => one(r.pool),
+    volume: (r) => one(r.volume),
+    drive: (r) => one(r.drive),
+    partners: (r) => r.partners,
+  },
+  mute: { check: (r) => [r.check] },
 } satisfies { [K in Kind]: Record<string, KeysOf<Rows[K]>> };
 
 export type IndexName<K extends Kind> = keyof (typeof indexes)[K] & string;

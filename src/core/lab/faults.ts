@@ -1,22 +1,35 @@
-import { idFor } from '../estate/entities';
-import { changed, created, deleted, type Effect } from '../estate/effects';
-import type { EstateView } from '../estate/estate';
+import { changed, deleted, type Effect } from '../estate/effects';
+import type { Drive, Kind } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
 import { driveRef } from '../operation/inquiry';
 import type { Refusal } from '../operation/refusal';
 import { groupHealth } from '../raid/health';
-import { BUILD_SHARE, mediaFigures } from '../raid/media';
-import { SECOND, type Milliseconds } from '../units/duration';
-import { hexFrom } from '../estate/random';
+import { loseDrive, tendGroup } from '../raid/tend';
+import type { Milliseconds } from '../units/duration';
 
-export const faultKinds = ['drive-failed', 'port-down', 'controller-down', 'interface-down'] as const;
+export const faultKinds = [
+  'drive-failed',
+  'drive-predicted',
+  'drive-missing',
+  'enclosure-down',
+  'port-down',
+  'controller-down',
+  'interface-down',
+] as const;
 export type FaultKind = (typeof faultKinds)[number];
 
-export const faultWords: Record<FaultKind, { set: string; component: string }> = {
-  'drive-failed': { set: 'failed', component: 'drive' },
-  'port-down': { set: 'down', component: 'array port' },
-  'controller-down': { set: 'down', component: 'controller' },
-  'interface-down': { set: 'down', component: 'host interface' },
-};
+/** The kind of row each fault befalls, the state it puts it in, and how that is said. */
+const figures = {
+  'drive-failed': { table: 'drive', state: 'failed', said: 'has failed', component: 'drive' },
+  'drive-predicted': { table: 'drive', state: 'predicted', said: 'expects to fail', component: 'drive' },
+  'drive-missing': { table: 'drive', state: 'missing', said: 'is missing', component: 'drive' },
+  'enclosure-down': { table: 'enclosure', state: 'down', said: 'does not answer', component: 'enclosure' },
+  'port-down': { table: 'port', state: 'down', said: 'is down', component: 'array port' },
+  'controller-down': { table: 'controller', state: 'down', said: 'is down', component: 'controller' },
+  'interface-down': { table: 'interface', state: 'down', said: 'is down', component: 'host interface' },
+} as const;
+
+export const faultTable = (kind: FaultKind) => figures[kind].table;
 
 export interface Fault {
   kind: FaultKind;
@@ -26,127 +39,122 @@ export interface Fault {
   state: string;
 }
 
-const tableOf = {
-  'drive-failed': 'drive',
-  'port-down': 'port',
-  'controller-down': 'controller',
-  'interface-down': 'interface',
-} as const;
-
-/** Everything that is broken now. */
+/** Everything that is broken now, or at work because it was. */
 export function faults(view: EstateView): Fault[] {
   const found: Fault[] = [];
-  for (const kind of faultKinds)
-    for (const row of view.table(tableOf[kind]).values()) {
-      if (row.state === 'ok' || row.state === 'up') continue;
-      found.push({ kind, component: row.id, name: componentName(view, kind, row.id), state: row.state });
-    }
+  const add = (kind: FaultKind, row: { id: string; state: string }) =>
+    found.push({ kind, component: row.id, name: componentName(view, kind, row.id), state: row.state });
+  for (const drive of view.table('drive').values()) {
+    if (drive.state === 'ok') continue;
+    if (drive.state === 'rebuilding') add('drive-failed', drive);
+    else
+      add(
+        drive.state === 'missing' ? 'drive-missing' : drive.state === 'predicted' ? 'drive-predicted' : 'drive-failed',
+        drive,
+      );
+  }
+  for (const kind of ['enclosure-down', 'port-down', 'controller-down', 'interface-down'] as const)
+    for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
   return found;
 }
 
 export function componentName(view: EstateView, kind: FaultKind, id: string): string {
-  const array = (row: { array: string }) => view.table('array').get(row.array)?.name ?? '';
-  if (kind === 'drive-failed') {
-    const drive = view.table('drive').get(id);
-    return drive ? `${array(drive)} drive ${driveRef(view, drive)}` : id;
+  const { table } = figures[kind];
+  if (table === 'interface') {
+    const row = view.table('interface').get(id);
+    return row ? `${view.table('host').get(row.host)?.name} ${row.name}` : id;
   }
-  if (kind === 'port-down') {
-    const port = view.table('port').get(id);
-    return port ? `${array(port)} port ${port.name}` : id;
-  }
-  if (kind === 'controller-down') {
-    const controller = view.table('controller').get(id);
-    return controller ? `${array(controller)} controller ${controller.name}` : id;
-  }
-  const row = view.table('interface').get(id);
-  return row ? `${view.table('host').get(row.host)?.name} ${row.name}` : id;
+  const row = view.table(table).get(id);
+  if (!row) return id;
+  const array = view.table('array').get(row.array)?.name ?? '';
+  if (table === 'drive') return `${array} drive ${driveRef(view, row as Drive)}`;
+  if (table === 'enclosure') return `${array} enclosure ${(row as { number: number }).number}`;
+  return `${array} ${table} ${(row as { name: string }).name}`;
 }
 
 type FaultResult = { ok: true; effects: Effect[]; said: string } | { ok: false; refusals: Refusal[] };
 
 const no = (kind: FaultKind, id: string, code: string, message: string, mend: string): FaultResult => ({
   ok: false,
-  refusals: [{ code, subject: { kind: tableOf[kind], id, name: id }, message, mend }],
+  refusals: [{ code, subject: { kind: figures[kind].table, id, name: id }, message, mend }],
 });
 
-/** Breaks a component. */
-export function setFault(view: EstateView, kind: FaultKind, id: string): FaultResult {
-  const row = view.table(tableOf[kind]).get(id);
-  if (!row)
-    return no(
-      kind,
-      id,
-      'component-unknown',
-      `There is no ${faultWords[kind].component} ${id}.`,
-      'Name a component by its id.',
-    );
-  const name = componentName(view, kind, id);
-  if (row.state === 'failed' || row.state === 'down')
-    return no(kind, id, 'fault-set', `${name} is ${row.state} already.`, 'Clear that fault first.');
-  if (kind !== 'drive-failed')
-    return {
-      ok: true,
-      effects: [changed(tableOf[kind], row as never, { state: 'down' } as never)],
-      said: `${name} is down`,
-    };
-  const drive = view.table('drive').get(id)!;
-  const rebuild = view
-    .table('job')
-    .by('drive', id)
-    .map((job) => deleted('job', job));
-  return { ok: true, effects: [...rebuild, changed('drive', drive, { state: 'failed' })], said: `${name} has failed` };
-}
+const unknown = (kind: FaultKind, id: string): FaultResult =>
+  no(kind, id, 'component-unknown', `There is no ${figures[kind].component} ${id}.`, 'Name a component by its id.');
 
-/** Time to write a returned member again from the others. */
-export function rebuildTime(
+/** Breaks a component; what the array does about it by itself (a rebuild to a spare) follows at once. */
+export function setFault(
   view: EstateView,
-  drive: { id: string; media: keyof typeof mediaFigures; raidGroup: string | null },
-): Milliseconds {
-  const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
-  if (!group) return 0;
-  return Math.ceil(group.memberSize / (mediaFigures[drive.media].writeMBps * 1e6 * BUILD_SHARE)) * SECOND;
+  kind: FaultKind,
+  id: string,
+  now: Milliseconds,
+  newId: (kind: Kind) => string,
+): FaultResult {
+  const { table, state, said } = figures[kind];
+  const row = view.table(table).get(id);
+  if (!row) return unknown(kind, id);
+  const name = componentName(view, kind, id);
+  const done = { ok: true as const, said: `${name} ${said}` };
+  if (table !== 'drive') {
+    if (row.state === 'down') return no(kind, id, 'fault-set', `${name} is down already.`, 'Clear that fault first.');
+    return { ...done, effects: [changed(table, row as never, { state: 'down' } as never)] };
+  }
+  const drive = row as Drive;
+  if (drive.state === 'failed' || drive.state === 'missing' || drive.state === state)
+    return no(kind, id, 'fault-set', `${name} is ${drive.state} already.`, 'Clear that fault first.');
+  if (state !== 'failed' && state !== 'missing')
+    return {
+      ...done,
+      effects: [changed('drive', drive, { state: 'predicted', recentErrors: 14, mediaErrors: drive.mediaErrors + 14 })],
+    };
+  const effects = loseDrive(view, drive, state, now, newId);
+  const rebuild = effects.find((effect) => effect.kind === 'job' && effect.after);
+  return { ...done, effects, said: `${done.said}${rebuild ? '; a spare stands in' : ''}` };
 }
 
 /**
  * Mends a component. A drive put back into a group that still stands is written again by a rebuild; into one that was lost, the very drive
- * returns with its data.
+ * returns with its data. Where a spare has taken its place, the spare hands it back.
  */
-export function clearFault(view: EstateView, kind: FaultKind, id: string, now: Milliseconds): FaultResult {
-  const row = view.table(tableOf[kind]).get(id);
-  if (!row)
-    return no(
-      kind,
-      id,
-      'component-unknown',
-      `There is no ${faultWords[kind].component} ${id}.`,
-      'Name a component by its id.',
-    );
+export function clearFault(
+  view: EstateView,
+  kind: FaultKind,
+  id: string,
+  now: Milliseconds,
+  newId: (kind: Kind) => string,
+): FaultResult {
+  const { table } = figures[kind];
+  const row = view.table(table).get(id);
+  if (!row) return unknown(kind, id);
   const name = componentName(view, kind, id);
-  if (row.state !== 'failed' && row.state !== 'down')
-    return no(kind, id, 'no-fault', `${name} is not broken.`, 'Leave it as it is.');
-  if (kind !== 'drive-failed')
+  const whole = table === 'drive' ? row.state === 'ok' || row.state === 'rebuilding' : row.state === 'up';
+  if (whole) return no(kind, id, 'no-fault', `${name} is not broken.`, 'Leave it as it is.');
+  if (table !== 'drive')
     return {
       ok: true,
-      effects: [changed(tableOf[kind], row as never, { state: 'up' } as never)],
-      said: `${name} is up again`,
+      effects: [changed(table, row as never, { state: 'up' } as never)],
+      said: `${name} ${table === 'enclosure' ? 'answers again' : 'is up again'}`,
     };
-  const drive = view.table('drive').get(id)!;
+  const drive = row as Drive;
   const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
-  if (!group || groupHealth(view, group).state === 'lost')
-    return { ok: true, effects: [changed('drive', drive, { state: 'ok' })], said: `${name} is back` };
-  const takes = rebuildTime(view, drive);
-  const job = {
-    id: idFor('job', hexFrom(`rebuild ${id} ${now}`, 12)),
-    kind: 'raid-rebuild' as const,
-    array: drive.array,
-    raidGroup: group.id,
-    drive: id,
-    startedAt: now,
-    finishesAt: now + takes,
-  };
-  return {
-    ok: true,
-    effects: [changed('drive', drive, { state: 'rebuilding' }), created('job', job)],
-    said: `${name} is back and rebuilds`,
-  };
+  const effects: Effect[] = [
+    ...view
+      .table('job')
+      .by('drive', id)
+      .filter((job) => job.kind === 'raid-rebuild')
+      .map((job) => deleted('job', job)),
+  ];
+  if (drive.state === 'predicted')
+    return {
+      ok: true,
+      effects: [changed('drive', drive, { state: 'ok', recentErrors: 0 })],
+      said: `${name} is well again`,
+    };
+  const survived = group && groupHealth(view, group).state !== 'lost';
+  effects.push(changed('drive', drive, { state: survived ? 'rebuilding' : 'ok' }));
+  const overlay = new Overlay(view);
+  overlay.apply(effects);
+  const tended = group?.id ?? view.table('drive').by('standsInFor', id)[0]?.raidGroup;
+  if (tended) effects.push(...tendGroup(overlay, tended, now, newId));
+  return { ok: true, effects, said: `${name} is back${survived ? ' and rebuilds' : ''}` };
 }

@@ -7,10 +7,14 @@ import { countAllPaths } from '../attach/paths';
 import { groupHealth } from '../raid/health';
 import { GIB, MIB } from '../units/bytes';
 import { HOUR } from '../units/duration';
-import { finishJob, jobProgress, nextJobEnd, writeTraffic } from './advance';
-import { clearFault, faults, setFault } from './faults';
+import { jobProgress } from '../job/work';
+import { nextJobEnd, workJob } from './jobs';
+import { writeTraffic } from './traffic';
+import { clearFault as clear, faults, setFault as set, type FaultKind } from './faults';
 
 const newId = contextFor(basis, 7, 7).newId;
+const setFault = (estate: Estate, kind: FaultKind, id: string) => set(estate, kind, id, basis.now, newId);
+const clearFault = (estate: Estate, kind: FaultKind, id: string) => clear(estate, kind, id, basis.now, newId);
 const apply = (estate: Estate, result: ReturnType<typeof setFault>) => {
   if (!result.ok) throw new Error(result.refusals[0]!.message);
   estate.apply(result.effects);
@@ -28,9 +32,9 @@ describe('faults', () => {
     ]);
     expect(countAllPaths(estate)).toMatchObject({ usable: 6, expected: 8 });
     expect(setFault(estate, 'port-down', port.id)).toMatchObject({ ok: false, refusals: [{ code: 'fault-set' }] });
-    apply(estate, clearFault(estate, 'port-down', port.id, basis.now));
+    apply(estate, clearFault(estate, 'port-down', port.id));
     expect(countAllPaths(estate)).toMatchObject({ usable: 8, expected: 8 });
-    expect(clearFault(estate, 'port-down', port.id, basis.now)).toMatchObject({
+    expect(clearFault(estate, 'port-down', port.id)).toMatchObject({
       ok: false,
       refusals: [{ code: 'no-fault' }],
     });
@@ -49,13 +53,13 @@ describe('faults', () => {
     const drive = group.drives[2]!;
     apply(estate, setFault(estate, 'drive-failed', drive));
     expect(groupHealth(estate, group)).toMatchObject({ state: 'degraded', tolerates: 1 });
-    expect(apply(estate, clearFault(estate, 'drive-failed', drive, basis.now))).toContain('rebuilds');
+    expect(apply(estate, clearFault(estate, 'drive-failed', drive))).toContain('rebuilds');
     expect(groupHealth(estate, group).state).toBe('degraded');
     const { job, at } = nextJobEnd(estate)!;
     // 3576 GiB at 60 % of 1800 MB/s
     expect((at - basis.now) / HOUR).toBeCloseTo(0.988, 2);
     expect(jobProgress(job, basis.now + (at - basis.now) / 4)).toBeCloseTo(0.25, 3);
-    estate.apply(finishJob(estate, job).effects);
+    estate.apply(workJob(estate, job, at, newId).effects);
     expect(groupHealth(estate, group).state).toBe('ok');
     expect(nextJobEnd(estate)).toBeNull();
   });
@@ -65,13 +69,13 @@ describe('faults', () => {
     const group = first(estate.table('raidGroup').values());
     const [a, b, c] = group.drives;
     apply(estate, setFault(estate, 'drive-failed', a!));
-    apply(estate, clearFault(estate, 'drive-failed', a!, basis.now));
+    apply(estate, clearFault(estate, 'drive-failed', a!));
     apply(estate, setFault(estate, 'drive-failed', a!));
     expect([...estate.table('job').values()].some((job) => job.kind === 'raid-rebuild')).toBe(false);
     apply(estate, setFault(estate, 'drive-failed', b!));
     apply(estate, setFault(estate, 'drive-failed', c!));
     expect(groupHealth(estate, group).state).toBe('lost');
-    expect(apply(estate, clearFault(estate, 'drive-failed', c!, basis.now))).toMatch(/is back$/);
+    expect(apply(estate, clearFault(estate, 'drive-failed', c!))).toMatch(/is back$/);
     expect(groupHealth(estate, group).state).toBe('degraded');
   });
 });
@@ -84,7 +88,7 @@ describe('traffic', () => {
     return { estate, device: () => estate.table('hostDevice').get(device.id)! };
   };
   const pass = (estate: Estate, span: number) => {
-    const traffic = writeTraffic(estate, span, newId);
+    const traffic = writeTraffic(estate, span, basis.now, newId);
     estate.apply(traffic.effects);
     return traffic.said;
   };
@@ -107,7 +111,7 @@ describe('traffic', () => {
     const before = device().used;
     pass(estate, HOUR);
     expect(device().used).toBe(before);
-    apply(estate, clearFault(estate, 'interface-down', interfaces[0]!.id, basis.now));
+    apply(estate, clearFault(estate, 'interface-down', interfaces[0]!.id));
     pass(estate, HOUR);
     expect(device().used).toBe(device().size);
     expect(pass(estate, 1000)[0]).toBe('gate-1 cannot write on to /srv/tickets: the file system is full');

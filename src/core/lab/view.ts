@@ -8,8 +8,9 @@ export interface LabView {
     id: string;
     kind: string;
     array: string;
-    raidGroup: string;
-    raidGroupId: string;
+    subject: string;
+    priority: string;
+    rate: number;
     progress: number;
     startedAt: number;
     finishesAt: number;

@@ -21,6 +21,18 @@ export function parseName(text: string, what: string): Parsed<string> {
   return parsed(name);
 }
 
+/** Names of workloads are for people: spaces are allowed, 1–63 characters. */
+export function parseWorkloadName(text: string): Parsed<string> {
+  const name = text.trim().replace(/\s+/g, ' ');
+  if (name === '') return notParsed('name-missing', 'The workload has no name. Write one.');
+  if (name.length > 63)
+    return notParsed(
+      'name-too-long',
+      `${name.slice(0, 20)}… has ${name.length} characters; 63 is the most. Write a shorter name.`,
+    );
+  return parsed(name);
+}
+
 /**
  * Names of a series. One thing keeps the plain name. More take the place marked by `#` (`log-##` → log-01, log-02 …), or are numbered
  * at the end (`booking` → booking-1 …); numbers have as many digits as the last one needs, or as there are `#`.

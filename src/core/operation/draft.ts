@@ -9,6 +9,15 @@ export const draftText = (draft: Draft, field: string): string => {
   return typeof value === 'string' ? value.trim() : typeof value === 'number' ? String(value) : '';
 };
 
+/** A number that is being typed, or what stands for none. */
+export const draftNumber = (draft: Draft, field: string, without: number): number => {
+  const text = draftText(draft, field);
+  const value = Number(text);
+  return text === '' || !Number.isFinite(value) ? without : value;
+};
+
+export const draftFlag = (draft: Draft, field: string): boolean => draft[field] === true || draft[field] === 'true';
+
 export const draftList = (draft: Draft, field: string): string[] => {
   const value = draft[field];
   return Array.isArray(value)

@@ -23,7 +23,12 @@ export interface Inquiry {
   /** A drive by `enclosure:slot` or id. */
   drive(ref: string, field: string, array: { id: string; name: string }): Drive | undefined;
   /** A name that is well formed and not taken. */
-  freeName<K extends NamedKind>(kind: K, text: string, scope?: { id: string; name: string }): string | undefined;
+  freeName<K extends NamedKind>(
+    kind: K,
+    text: string,
+    scope?: { id: string; name: string },
+    field?: string,
+  ): string | undefined;
   /** The value of a text that was read, or a refusal in the reader's words. */
   value<T>(result: Parsed<T>, field: string, subject: Subject, mend?: string): T | undefined;
 }
@@ -52,15 +57,15 @@ export function inquire(view: EstateView): Inquiry {
         });
       return drive;
     },
-    freeName(kind, text, scope) {
+    freeName(kind, text, scope, field = 'name') {
       const result = parseName(text, kindWords[kind]);
-      const name = this.value(result, 'name', { kind, name: text });
+      const name = this.value(result, field, { kind, name: text });
       if (name === undefined) return undefined;
       const taken = lookUp(view, kind, name, scope?.id);
       if (taken) {
         refuse({
           code: 'name-taken',
-          field: 'name',
+          field,
           subject: { kind, id: taken.id, name },
           message: `${scope ? `${scope.name} has a ${kindWords[kind]} named ${taken.name}` : `There is a ${kindWords[kind]} named ${taken.name}`} already.`,
           mend: 'Choose another name.',

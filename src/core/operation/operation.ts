@@ -15,9 +15,16 @@ export interface PlanContext {
   newId: (kind: Kind) => string;
 }
 
+/** Who carries a step out. What is only Trabes' own record needs no device. */
+export interface StepDevice {
+  kind: 'array' | 'host' | 'record';
+  id: string;
+  name: string;
+}
+
 /** One thing a device does, in one go: it is committed whole or not at all. */
 export interface PlannedStep {
-  device: { kind: 'array' | 'host'; id: string; name: string };
+  device: StepDevice;
   title: string;
   takes: Milliseconds;
   effects: Effect[];
@@ -25,6 +32,15 @@ export interface PlannedStep {
   notes: string[];
   /** What is lost for good; such a step cannot be undone. */
   destroys: string | null;
+  /** What is usually done after it. */
+  next: NextStep[];
+}
+
+/** An operation that is offered, with its parameters filled in. */
+export interface NextStep {
+  label: string;
+  do: string;
+  params: Record<string, unknown>;
 }
 
 export type Planned = { ok: true; step: PlannedStep } | { ok: false; refusals: Refusal[] };
@@ -44,22 +60,41 @@ export interface FieldForetold {
   suggested?: string | string[];
 }
 
+/** Which drives hold what of the first stripes of a group. */
+export interface LayoutSketch {
+  drives: string[];
+  /** A row of strips: for each drive what it holds, or null. */
+  rows: ({ stripe: number; what: 'data' | 'copy' | 'parity' | 'spare'; text: string } | null)[][];
+}
+
 export interface Foretold {
   fields: Record<string, FieldForetold>;
+  layout?: LayoutSketch;
+  /** Drives that would be chosen by themselves. */
+  chosen?: { drives: string[]; why: string };
   /** Alternatives side by side, for the operations that offer a comparison. */
   comparison?: Comparison;
 }
 
+/** Alternatives of one field side by side: a line each, with figures that can be sorted by. */
 export interface Comparison {
   field: string;
-  rows: string[];
   columns: {
+    key: string;
+    label: string;
+    /** Whether more is better, or less; a bar is drawn for its value where neither end is endless. */
+    better: 'more' | 'less';
+    bar?: true;
+  }[];
+  lines: {
     value: string;
     label: string;
     sketch: { data: number; parity: number; mirror: boolean };
-    cells: string[];
+    cells: { text: string; value: number }[];
     unfit?: string;
   }[];
+  /** Which alternative serves a goal best, and why. */
+  advice: { goal: string; value: string; why: string }[];
 }
 
 /** Parameters as a form holds them while they are typed. */
@@ -85,9 +120,9 @@ export interface OperationType<P = unknown> {
   foretell(view: EstateView, draft: Draft, context: PlanContext): Foretold;
 }
 
-export const planned = (step: Omit<PlannedStep, 'notes' | 'destroys'> & Partial<PlannedStep>): Planned => ({
+export const planned = (step: Omit<PlannedStep, 'notes' | 'destroys' | 'next'> & Partial<PlannedStep>): Planned => ({
   ok: true,
-  step: { notes: [], destroys: null, ...step },
+  step: { notes: [], destroys: null, next: [], ...step },
 });
 
 export const refused = (refusals: Refusal[]): Planned => ({ ok: false, refusals });

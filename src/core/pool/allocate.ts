@@ -1,6 +1,7 @@
-import type { ExtentRun, Pool } from '../estate/entities';
+import type { ExtentRun, MediaClass, Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { extentsOf, groupsOf } from './usage';
+import { mediaFigures } from '../raid/media';
+import { poolUsage, tiersOf, type GroupUsage, type PoolUsage } from './usage';
 
 /** Where new extents come to lie. */
 export type Placement = Pick<ExtentRun, 'raidGroup' | 'start' | 'count'>;
@@ -29,20 +30,43 @@ export function shareByRoom(wanted: number, free: readonly number[]): number[] {
   return result;
 }
 
+/** Tiers in the order in which they are filled: the one to start with, then slower ones, then faster ones from the nearest. */
+function tierOrder(usage: PoolUsage, start: MediaClass | null): GroupUsage[][] {
+  const tiers = tiersOf(usage);
+  const rank = start === null ? -1 : mediaFigures[start].rank;
+  const slower = tiers.filter((tier) => mediaFigures[tier.media].rank >= rank);
+  const faster = tiers.filter((tier) => mediaFigures[tier.media].rank < rank).reverse();
+  return [...slower, ...faster].map((tier) => tier.groups);
+}
+
 /**
- * Finds room for `wanted` extents of a pool, spread over its groups in proportion to what each has free, first fit inside a group.
- * The caller has made sure that they fit; the reserve may be touched only by asking for it.
+ * Finds room for `wanted` extents of a pool: in the tier to start with, spread over its groups in proportion to what each has free, first fit
+ * inside a group; what does not fit there spills to the next slower tier, then to faster ones. Groups in `avoid` are left out. Gives fewer
+ * where there is no more room; the reserve may be touched only by asking for it.
  */
-export function placeExtents(view: EstateView, pool: Pool, wanted: number): Placement[] {
-  const groups = groupsOf(view, pool.id).map((group) => {
-    const capacity = extentsOf(group.usable, pool.extentSize);
-    return { id: group.id, capacity, free: capacity - view.occupancy.used(group.id) };
-  });
-  const shares = shareByRoom(
-    wanted,
-    groups.map((group) => group.free),
-  );
-  return groups.flatMap((group, k) =>
-    view.occupancy.firstFree(group.id, shares[k]!, group.capacity).map((run) => ({ raidGroup: group.id, ...run })),
-  );
+export function placeExtents(
+  view: EstateView,
+  pool: Pool,
+  wanted: number,
+  start: MediaClass | null = null,
+  avoid: ReadonlySet<string> = new Set(),
+): Placement[] {
+  const found: Placement[] = [];
+  let left = wanted;
+  for (const tier of tierOrder(poolUsage(view, pool), start)) {
+    if (left === 0) break;
+    const groups = tier.filter((one) => !avoid.has(one.group.id));
+    const free = groups.map((one) => one.free);
+    const here = Math.min(
+      left,
+      free.reduce((sum, room) => sum + room, 0),
+    );
+    shareByRoom(here, free).forEach((share, k) => {
+      const { group, capacity } = groups[k]!;
+      for (const run of view.occupancy.firstFree(group.id, share, capacity))
+        found.push({ raidGroup: group.id, ...run });
+    });
+    left -= here;
+  }
+  return found;
 }

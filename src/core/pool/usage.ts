@@ -1,14 +1,24 @@
-import type { Pool, RaidGroup } from '../estate/entities';
+import type { MediaClass, Pool, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { groupHealth } from '../raid/health';
+import { mediaFigures, slowestOf } from '../raid/media';
 import type { Bytes } from '../units/bytes';
-import { RESERVE_EXTENTS, RESERVE_SHARE } from './choices';
+import { RESERVE_EXTENTS, RESERVE_PERCENT } from './choices';
 
 /** Extents in a group of `usable` bytes; the rest below one extent stays unused. */
 export const extentsOf = (usable: Bytes, extentSize: Bytes): number => Math.floor(usable / extentSize);
 
-export const reserveOf = (extents: number): number =>
-  Math.min(extents, Math.max(Math.ceil(extents * RESERVE_SHARE), RESERVE_EXTENTS));
+export const reserveOf = (extents: number, percent = RESERVE_PERCENT): number =>
+  Math.min(extents, Math.max(Math.ceil((extents * percent) / 100), RESERVE_EXTENTS));
+
+export interface GroupUsage {
+  group: RaidGroup;
+  media: MediaClass;
+  /** In extents. A group that is being emptied has nothing free to give. */
+  capacity: number;
+  used: number;
+  free: number;
+}
 
 export interface PoolUsage {
   /** In extents. */
@@ -20,27 +30,33 @@ export interface PoolUsage {
   /** In bytes. */
   size: Bytes;
   usedBytes: Bytes;
+  reserveBytes: Bytes;
   availableBytes: Bytes;
   promised: Bytes;
   /** Left over in the groups below one extent. */
   slack: Bytes;
-  groups: { group: RaidGroup; capacity: number; used: number }[];
+  groups: GroupUsage[];
 }
 
 export const groupsOf = (view: EstateView, pool: string): readonly RaidGroup[] =>
   [...view.table('raidGroup').by('pool', pool)].sort((a, b) => (a.id < b.id ? -1 : 1));
 
+/** The class a group runs at. */
+export const mediaOf = (view: EstateView, group: RaidGroup): MediaClass =>
+  slowestOf(group.drives.flatMap((id) => view.table('drive').get(id)?.media ?? []));
+
 /** What a pool holds, in extents and bytes. Reads only the groups and what is counted of them. */
 export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
-  const groups = groupsOf(view, pool.id).map((group) => ({
-    group,
-    capacity: extentsOf(group.usable, pool.extentSize),
-    used: view.occupancy.used(group.id),
-  }));
-  const capacity = groups.reduce((sum, group) => sum + group.capacity, 0);
-  const used = groups.reduce((sum, group) => sum + group.used, 0);
-  const reserve = reserveOf(capacity);
-  const available = Math.max(0, capacity - used - reserve);
+  const groups = groupsOf(view, pool.id).map((group): GroupUsage => {
+    const capacity = extentsOf(group.usable, pool.extentSize);
+    const used = view.occupancy.used(group.id);
+    return { group, media: mediaOf(view, group), capacity, used, free: group.draining ? 0 : capacity - used };
+  });
+  const sum = (of: (one: GroupUsage) => number) => groups.reduce((total, one) => total + of(one), 0);
+  const capacity = sum((one) => one.capacity);
+  const used = sum((one) => one.used);
+  const reserve = reserveOf(capacity, pool.reserve);
+  const available = Math.max(0, sum((one) => one.free) - reserve);
   return {
     capacity,
     used,
@@ -48,15 +64,31 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
     available,
     size: capacity * pool.extentSize,
     usedBytes: used * pool.extentSize,
+    reserveBytes: reserve * pool.extentSize,
     availableBytes: available * pool.extentSize,
     promised: view.occupancy.promised(pool.id),
-    slack: groups.reduce((sum, { group, capacity: extents }) => sum + group.usable - extents * pool.extentSize, 0),
+    slack: groups.reduce((total, { group, capacity: extents }) => total + group.usable - extents * pool.extentSize, 0),
     groups,
   };
 }
 
 /** Extents that can be given out. */
 export const availableExtents = (view: EstateView, pool: Pool): number => poolUsage(view, pool).available;
+
+/** The media tiers of a pool, from the fastest: what each has and holds, in extents. */
+export function tiersOf(
+  usage: PoolUsage,
+): { media: MediaClass; capacity: number; used: number; groups: GroupUsage[] }[] {
+  const tiers = new Map<MediaClass, { media: MediaClass; capacity: number; used: number; groups: GroupUsage[] }>();
+  for (const one of usage.groups) {
+    const tier = tiers.get(one.media) ?? { media: one.media, capacity: 0, used: 0, groups: [] };
+    tier.capacity += one.capacity;
+    tier.used += one.used;
+    tier.groups.push(one);
+    tiers.set(one.media, tier);
+  }
+  return [...tiers.values()].sort((a, b) => mediaFigures[a.media].rank - mediaFigures[b.media].rank);
+}
 
 export type Availability = 'ok' | 'degraded' | 'lost';
 
@@ -69,3 +101,8 @@ export function poolState(view: EstateView, pool: string): Availability {
   if (states.includes('lost')) return 'lost';
   return states.includes('degraded') ? 'degraded' : 'ok';
 }
+
+/** Pages of its volumes are kept in a reduced store: at once, or when the job comes round. */
+export const reducesAtOnce = (pool: Pool): boolean =>
+  pool.dedupe === 'inline' || (pool.compression && pool.dedupe !== 'scheduled');
+export const reduces = (pool: Pool): boolean => pool.compression || pool.dedupe !== 'off';

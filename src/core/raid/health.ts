@@ -1,32 +1,39 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { levelFigures } from './geometry';
 
 export interface GroupHealth {
   state: 'ok' | 'initialising' | 'degraded' | 'lost';
+  /** Members that cannot be read now, whatever the reason. */
   failed: Drive[];
   /** Failures that can still be survived whichever drives they hit. */
   tolerates: number;
 }
 
-/** A group's state from its members: a drive that rebuilds counts as failed until it is whole. */
+/** A drive serves data while it stands in an enclosure that answers. A drive that rebuilds does not serve until it is whole. */
+export const serves = (view: EstateView, drive: Drive | undefined): boolean =>
+  drive !== undefined &&
+  (drive.state === 'ok' || drive.state === 'predicted') &&
+  view.table('enclosure').get(drive.enclosure)?.state !== 'down';
+
+/** A group's state from its members and its geometry: the worst of its legs or mirror sets decides. */
 export function groupHealth(view: EstateView, group: RaidGroup): GroupHealth {
   const drives = view.table('drive');
-  const bad = group.drives.map((id) => drives.get(id)?.state !== 'ok');
-  const failed = group.drives.flatMap((id) => {
+  const failed: Drive[] = [];
+  const width = group.level === 'distributed' ? group.drives.length : group.drives.length / group.legs;
+  const most = group.copies > 1 ? group.copies - 1 : group.parity;
+  let tolerates = most;
+  let left = most;
+  group.drives.forEach((id, k) => {
+    if (k % width === 0) left = most;
     const drive = drives.get(id);
-    return drive && drive.state !== 'ok' ? [drive] : [];
+    if (serves(view, drive)) return;
+    if (drive) failed.push(drive);
+    // What has moved into spare space is whole again.
+    if (!group.moved.includes(id)) left -= 1;
+    tolerates = Math.min(tolerates, left);
   });
-  const { parity, copies } = levelFigures[group.level];
-  const set = copies === 'all' ? group.drives.length : copies;
-  // The weakest set of copies decides; with parity (one copy) the whole group is one set.
-  let tolerates = Infinity;
-  if (copies === 1) tolerates = parity - failed.length;
-  else
-    for (let k = 0; k < bad.length; k += set)
-      tolerates = Math.min(tolerates, set - 1 - bad.slice(k, k + set).filter(Boolean).length);
   if (tolerates < 0) return { state: 'lost', failed, tolerates: 0 };
-  if (failed.length > 0) return { state: 'degraded', failed, tolerates };
+  if (failed.some((drive) => !group.moved.includes(drive.id))) return { state: 'degraded', failed, tolerates };
   const initialising = view
     .table('job')
     .by('raidGroup', group.id)

@@ -5,7 +5,7 @@ import { changed } from '../estate/effects';
 import { GIB, KIB } from '../units/bytes';
 import { HOUR } from '../units/duration';
 import { raidGroupCreate } from './create';
-import { geometry, levelFigures, usableOfDrive, widthText } from './geometry';
+import { geometry, levelFigures, shapeOf, sketchOf, usableOfDrive, widthText, type Shape } from './geometry';
 import { groupHealth } from './health';
 import { basis } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
@@ -67,14 +67,25 @@ describe('geometry', () => {
           expect(shape.usable).toBeLessThanOrEqual(total);
           expect(shape.usable % (kib * KIB)).toBe(0);
           expect(shape.survives).toBeLessThanOrEqual(shape.survivesAtBest);
-          expect(shape.data + shape.redundancy).toBe(capacities.length);
+          const sketch = sketchOf(shape);
+          expect(sketch.data + sketch.parity).toBe(level === 'distributed' ? shape.width : capacities.length);
           expect(shape.stranded).toBeGreaterThanOrEqual(0);
         },
       ),
     ));
 
   test('widths in words', () =>
-    expect(raidLevels.map((level) => widthText(level, 8))).toEqual(['8+0', '×8', '4×2', '7+1', '6+2']));
+    expect(raidLevels.map((level) => widthText(shapeOf({ level }, 8) as Shape))).toEqual([
+      '8+0',
+      '×8',
+      '4×2',
+      '7+1',
+      '2×(3+1)',
+      '6+2',
+      '2×(2+2)',
+      '5+3',
+      '5+2 on 8, 1 spare',
+    ]));
 });
 
 describe('raid-group.create', () => {
@@ -135,10 +146,20 @@ describe('raid-group.create', () => {
     );
     expect(told.fields.drives!.choices!.find((choice) => choice.value === '0:3')!.unfit).toBe('is a member of rg-1');
     expect(told.fields.name!.suggested).toBe('rg-2');
-    expect(told.comparison!.columns.map((column) => column.cells[2])).toEqual(['0', '5', '1, at best 3', '1', '2']);
+    expect(told.comparison!.lines.map((line) => line.cells[2]!.text)).toEqual([
+      '0',
+      '5',
+      '1, at best 3',
+      '1',
+      '1, at best 2',
+      '2',
+      '–',
+      '3',
+      '2, at best 3',
+    ]);
     expect(told.fields.level!.says).toContain('survives 2 lost drives');
     const few = raidGroupCreate.foretell(estate, { array: 'lintel-1', drives: ['0:8', '0:9'] }, context);
-    expect(few.comparison!.columns.find((column) => column.value === 'raid6')!.unfit).toContain('needs at least 4');
+    expect(few.comparison!.lines.find((line) => line.value === 'raid6')!.unfit).toContain('needs at least 4');
   });
 });
 

@@ -1,7 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import { type Volume } from '../estate/entities';
 import { mappingOf, pathFinder, pathWords } from '../attach/paths';
-import { levelFigures, widthText } from '../raid/geometry';
+import { levelText, shapeOfGroup } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import type { Post } from './model';
 
@@ -48,7 +48,7 @@ export function groupLine(view: EstateView, id: string): { post: Post; text: str
       : `survives ${health.tolerates} more lost ${health.tolerates === 1 ? 'drive' : 'drives'}`;
   return {
     post,
-    text: `${group.name} ${levelFigures[group.level].label} ${widthText(group.level, group.drives.length)}`,
+    text: `${group.name} ${levelText(shapeOfGroup(group))}`,
     more: words,
   };
 }

@@ -1,14 +1,19 @@
+import type { Drive } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder } from '../attach/paths';
 import { byName } from '../operation/draft';
 import { driveRef } from '../operation/inquiry';
 import { someOf } from '../pool/delete';
-import { groupsOf, poolUsage } from '../pool/usage';
+import { groupsOf, poolUsage, reduces } from '../pool/usage';
 import { exactBytes, formatBytes, formatDecimalBytes, percentUsed } from '../units/bytes';
-import { levelFigures, widthText } from '../raid/geometry';
+import { levelText, shapeOfGroup } from '../raid/geometry';
+import { jobWords } from '../raid/expand';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';
+import { spareUnfit } from '../raid/rebuild';
+import { needOf } from '../raid/tend';
 import { groupsUnder, servingController, volumeState } from '../volume/health';
+import { drivePost } from './model';
 import { groupLine, plural, reachedLine, type FactLine, type Told } from './facts-lines';
 
 export function arrayFacts(view: EstateView, id: string): Told {
@@ -67,6 +72,58 @@ export function arrayFacts(view: EstateView, id: string): Told {
   };
 }
 
+/** What a drive is there for. */
+function roleOf(view: EstateView, drive: Drive): string {
+  const group = (id: string | null) => (id ? view.table('raidGroup').get(id)?.name : undefined);
+  const original = drive.standsInFor ? view.table('drive').get(drive.standsInFor) : undefined;
+  if (drive.raidGroup)
+    return `member of ${group(drive.raidGroup)}${original ? `, stands in for ${driveRef(view, original)}` : ''}`;
+  if (drive.spare === 'dedicated') return `spare of ${group(drive.spareGroup)}`;
+  if (drive.spare === 'shared') return 'shared spare';
+  return drive.holdsData ? 'free, carries old data' : 'free';
+}
+
+function driveVerbs(drive: Drive, params: { array: string; drives: string[] }): Told['verbs'] {
+  const verbs: Told['verbs'] = [];
+  const add = (label: string, kind: string, more: Record<string, unknown> = {}) =>
+    verbs.push({ label, do: kind, params: { ...params, ...more } });
+  const gone = drive.state === 'failed' || drive.state === 'missing';
+  if (!drive.raidGroup && !gone && drive.spare === 'no') {
+    add('Carve RAID group', 'raid-group.create');
+    add('Keep as spare', 'drive.assign-spare');
+    if (drive.holdsData) add('Erase', 'drive.erase');
+    if (drive.foreign) add('Clear label', 'drive.clear-label');
+  }
+  if (drive.spare !== 'no' && !drive.raidGroup) add('Release spare', 'drive.release-spare');
+  if (drive.state === 'predicted' && drive.raidGroup) add('Copy to spare', 'drive.copy-to-spare');
+  add('Replace', 'drive.replace');
+  if (drive.state !== 'missing')
+    add(drive.located ? 'Put lamp out' : 'Locate', 'drive.locate', { on: drive.located ? 'false' : 'true' });
+  return verbs;
+}
+
+/** Spares that would stand in for a member. */
+function spareLine(view: EstateView, group: string): FactLine[] {
+  const row = view.table('raidGroup').get(group)!;
+  if (row.level === 'distributed')
+    return [{ text: `Spare space of ${plural(row.spareColumns, 'drive')}`, more: `${row.moved.length} used` }];
+  const fit = view
+    .table('drive')
+    .by('array', row.array)
+    .filter((drive) => drive.spare !== 'no' && !spareUnfit(drive, needOf(view, row, 0)));
+  return [
+    fit.length > 0
+      ? {
+          text: `Spare ${fit
+            .map((drive) => driveRef(view, drive))
+            .slice(0, 3)
+            .join(', ')}`,
+          more: 'stands by',
+        }
+      : { post: 'leans', text: 'No spare', more: 'fits it' },
+  ];
+}
+
 export function driveFacts(view: EstateView, id: string): Told {
   const drive = view.table('drive').get(id)!;
   const array = view.table('array').get(drive.array)!;
@@ -74,18 +131,20 @@ export function driveFacts(view: EstateView, id: string): Told {
   const ref = driveRef(view, drive);
   return {
     name: `${array.name} ${ref}`,
-    post: drive.state === 'failed' ? 'broken' : drive.state === 'rebuilding' ? 'in work' : 'stands',
-    line: `${formatDecimalBytes(drive.capacity)} ${mediaFigures[drive.media].label}, ${group ? `member of ${group.name}` : 'free'}`,
-    verbs: group
-      ? []
-      : [{ label: 'Carve RAID group', do: 'raid-group.create', params: { array: array.name, drives: [ref] } }],
+    post: drivePost(drive, view.table('enclosure').get(drive.enclosure)),
+    line: `${formatDecimalBytes(drive.capacity)} ${mediaFigures[drive.media].label}, ${roleOf(view, drive)}`,
+    verbs: driveVerbs(drive, { array: array.name, drives: [ref] }),
     cells: [
       {
         title: 'Drive',
         rows: [
           { label: 'Serial', value: drive.serial, mono: true },
           { label: 'Sector', value: `${drive.sector} B` },
-          { label: 'State', value: drive.state },
+          { label: 'State', value: drive.located ? `${drive.state}, lamp blinks` : drive.state },
+          ...(mediaFigures[drive.media].flash
+            ? [{ label: 'Rated writes used', value: `${Math.ceil(drive.wear)} %` }]
+            : []),
+          { label: 'Read errors, 7 days', value: String(drive.recentErrors) },
         ],
       },
       {
@@ -105,11 +164,21 @@ export function groupFacts(view: EstateView, id: string): Told {
   return {
     name: group.name,
     post: line.post,
-    line: `${levelFigures[group.level].label} ${widthText(group.level, group.drives.length)} on ${array.name}`,
+    line: `${levelText(shapeOfGroup(group))} on ${array.name}`,
     verbs: pool
-      ? [{ label: 'Carve volumes', do: 'volume.create', params: { array: array.name, pool: pool.name } }]
+      ? [
+          { label: 'Expand', do: 'raid-group.expand', params: { array: array.name, name: group.name } },
+          { label: 'Scrub', do: 'raid-group.scrub', params: { array: array.name, name: group.name } },
+          { label: 'Change', do: 'raid-group.configure', params: { array: array.name, name: group.name } },
+          {
+            label: 'Take out of pool',
+            do: 'pool.remove-group',
+            params: { array: array.name, name: pool.name, raidGroup: group.name },
+          },
+        ]
       : [
           { label: 'Make pool', do: 'pool.create', params: { array: array.name, raidGroups: [group.name] } },
+          { label: 'Expand', do: 'raid-group.expand', params: { array: array.name, name: group.name } },
           { label: 'Retire', do: 'raid-group.delete', params: { array: array.name, name: group.name } },
         ],
     cells: [
@@ -129,10 +198,23 @@ export function groupFacts(view: EstateView, id: string): Told {
             more: `it ${line.more}`,
           },
           ...health.failed.map((drive): FactLine => ({
-            post: drive.state === 'failed' ? 'broken' : 'in work',
+            post: drivePost(drive, view.table('enclosure').get(drive.enclosure)),
             text: `Drive ${driveRef(view, drive)}`,
-            more: drive.state === 'failed' ? 'has failed' : 'rebuilds',
+            more: group.moved.includes(drive.id)
+              ? `${drive.state}; its data is in spare space`
+              : drive.state === 'rebuilding'
+                ? 'rebuilds'
+                : `is ${drive.state === 'ok' || drive.state === 'predicted' ? 'in an enclosure that does not answer' : drive.state}`,
           })),
+          ...view
+            .table('job')
+            .by('raidGroup', id)
+            .map((job): FactLine => ({
+              post: 'in work',
+              text: jobWords[job.kind]!.replace(/^it is being |^it is /, ''),
+              more: `until ${new Date(job.finishesAt).toISOString().slice(0, 16).replace('T', ' ')}, at ${formatBytes(job.rate)}/s, ${job.priority} priority`,
+            })),
+          ...spareLine(view, group.id),
         ],
       },
       {
@@ -165,6 +247,14 @@ export function poolFacts(view: EstateView, id: string): Told {
     line: `${plural(lines.length, 'RAID group')} on ${array.name}, extents of ${exactBytes(pool.extentSize)}`,
     verbs: [
       { label: 'Carve volumes', do: 'volume.create', params: { array: array.name, pool: pool.name } },
+      { label: 'Extend', do: 'pool.extend', params: { array: array.name, name: pool.name } },
+      { label: 'Change', do: 'pool.configure', params: { array: array.name, name: pool.name } },
+      ...(lines.length > 1
+        ? [{ label: 'Rebalance', do: 'pool.rebalance', params: { array: array.name, name: pool.name } }]
+        : []),
+      ...(reduces(pool)
+        ? [{ label: 'Reduce now', do: 'pool.reduce', params: { array: array.name, name: pool.name } }]
+        : []),
       ...(volumes.length === 0
         ? [{ label: 'Retire', do: 'pool.delete', params: { array: array.name, name: pool.name } }]
         : []),
@@ -183,7 +273,8 @@ export function poolFacts(view: EstateView, id: string): Told {
             label: 'Promised',
             value: `${formatBytes(usage.promised, 'used')}, ${percentUsed(usage.promised, usage.size)} %`,
           },
-          { label: 'In reserve', value: formatBytes(usage.reserve * pool.extentSize, 'used') },
+          { label: 'In reserve', value: formatBytes(usage.reserveBytes, 'used') },
+          { label: 'Marks', value: `${pool.notice} %, ${pool.urgent} %` },
         ],
       },
       { title: 'Rests on', lines },
@@ -229,7 +320,20 @@ export function volumeFacts(view: EstateView, id: string): Told {
           : 'stands',
     line: `${volume.provisioning === 'thin' ? 'Thin' : 'Thick'}, in pool ${pool.name} on ${array.name}`,
     verbs: [
-      { label: 'Map', do: 'mapping.create', params: { array: array.name, volumes: [volume.name] } },
+      ...(volume.deletedAt === null
+        ? [
+            { label: 'Map', do: 'mapping.create', params: { array: array.name, volumes: [volume.name] } },
+            { label: 'Resize', do: 'volume.resize', params: { array: array.name, volumes: [volume.name] } },
+            { label: 'Change', do: 'volume.configure', params: { array: array.name, volumes: [volume.name] } },
+            volume.provisioning === 'thick'
+              ? {
+                  label: 'Make thin',
+                  do: 'volume.convert',
+                  params: { array: array.name, volumes: [volume.name], to: 'thin' },
+                }
+              : { label: 'Reclaim', do: 'volume.reclaim', params: { array: array.name, volumes: [volume.name] } },
+          ]
+        : [{ label: 'Restore', do: 'volume.restore', params: { array: array.name, volumes: [volume.name] } }]),
       ...(mappings[0]
         ? [
             {
@@ -243,7 +347,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
             },
           ]
         : []),
-      ...(mappings.length === 0
+      ...(mappings.length === 0 && volume.deletedAt === null
         ? [{ label: 'Retire', do: 'volume.delete', params: { array: array.name, volumes: [volume.name] } }]
         : []),
     ],

@@ -1,4 +1,4 @@
-import type { ArrayRow, IpAddress, RaidLevel } from '../estate/entities';
+import type { ArrayRow, Drive, IpAddress, RaidLevel } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import { families } from '../attach/families';
@@ -7,8 +7,9 @@ import { networkFinder } from '../network/reach';
 import { faults, type Fault } from '../lab/faults';
 import { byName } from '../operation/draft';
 import { poolState, poolUsage } from '../pool/usage';
-import { levelFigures, widthText } from '../raid/geometry';
+import { levelText, shapeOfGroup, sketchOf } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
+import { unfit } from '../raid/members';
 import { mediaFigures } from '../raid/media';
 import { formatDecimalBytes, type Bytes } from '../units/bytes';
 import { volumeHealth } from '../volume/health';
@@ -22,6 +23,9 @@ export interface SpanDrive {
   post: Post;
   /** The RAID group it belongs to. */
   group: string | null;
+  spare: boolean;
+  /** Its lamp blinks. */
+  located: boolean;
 }
 export interface SpanEnclosure {
   id: string;
@@ -191,6 +195,14 @@ export function spanModel(view: EstateView): SpanModel {
   };
 }
 
+/** Volumes of an array that are not retired, by name. */
+const inUse = (view: EstateView, array: string) =>
+  view
+    .table('volume')
+    .by('array', array)
+    .filter((volume) => volume.deletedAt === null)
+    .sort(byName);
+
 function loginsByPort(view: EstateView, finder: PathFinder): Map<string, number> {
   const logins = new Map<string, number>();
   const seen = new Set<string>();
@@ -236,10 +248,12 @@ function arrayModel(
           id: drive.id,
           slot: drive.slot,
           group: drive.raidGroup,
-          post: drive.state === 'failed' ? 'broken' : drive.state === 'rebuilding' ? 'in work' : 'stands',
+          post: drivePost(drive, enclosure),
+          spare: drive.spare !== 'no',
+          located: drive.located,
         })),
         brackets: brackets(own, groupNames),
-        free: own.filter((drive) => !drive.raidGroup && drive.state === 'ok').length,
+        free: own.filter((drive) => !unfit(view, drive)).length,
       };
     });
 
@@ -260,16 +274,16 @@ function arrayModel(
     groups: groups.map((group): SpanGroup => {
       const health = groupHealth(view, group);
       const job = view.table('job').by('raidGroup', group.id)[0];
-      const { parity, copies, label } = levelFigures[group.level];
-      const data = copies === 'all' ? 1 : group.drives.length / copies - parity;
+      const shape = shapeOfGroup(group);
+      const sketch = sketchOf(shape);
       return {
         id: group.id,
         name: group.name,
         level: group.level,
-        label: `${label} ${widthText(group.level, group.drives.length)}`,
-        data,
-        redundancy: group.drives.length - data,
-        mirror: copies !== 1,
+        label: levelText(shape),
+        data: sketch.data,
+        redundancy: sketch.parity,
+        mirror: sketch.mirror,
         usable: group.usable,
         post:
           health.state === 'lost'
@@ -299,7 +313,7 @@ function arrayModel(
         subscribed: usage.size === 0 ? 0 : usage.promised / usage.size,
       };
     }),
-    volumes: [...view.table('volume').by('array', array.id)].sort(byName).map((volume): SpanVolume => {
+    volumes: inUse(view, array.id).map((volume): SpanVolume => {
       const state = stateOf(volume);
       const paths = { usable: 0, expected: 0 };
       const mappings = view.table('mapping').by('volume', volume.id);
@@ -339,6 +353,14 @@ function arrayModel(
       networks: networksOf(port.addresses),
     })),
   };
+}
+
+/** How a drive stands: one that expects to fail leans, one whose enclosure does not answer is broken with it. */
+export function drivePost(drive: Drive, enclosure: { state: string } | undefined): Post {
+  if (drive.state === 'missing') return 'absent';
+  if (drive.state === 'failed' || enclosure?.state === 'down') return 'broken';
+  if (drive.state === 'rebuilding') return 'in work';
+  return drive.state === 'predicted' ? 'leans' : 'stands';
 }
 
 /** Runs of neighbouring slots that belong to one group. */

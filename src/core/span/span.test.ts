@@ -121,7 +121,11 @@ describe('facts', () => {
     expect(text(facts('volume', 'tickets-2'))).toContain('disk2, blank');
   });
   test('offer the verbs that make sense', () => {
-    expect(facts('pool', 'quay').verbs.map((verb) => verb.do)).toEqual(['volume.create']);
+    expect(facts('pool', 'quay').verbs.map((verb) => verb.do)).toEqual([
+      'volume.create',
+      'pool.extend',
+      'pool.configure',
+    ]);
     expect(facts('host', 'gate-1').verbs.map((verb) => verb.do)).toEqual([
       'mapping.create',
       'host.rescan',

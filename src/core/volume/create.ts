@@ -1,21 +1,23 @@
 import { z } from 'zod';
+import { PAGE, wholePages } from '../content/page';
 import { created } from '../estate/effects';
-import type { Controller, Pool } from '../estate/entities';
+import { mediaClasses, rowOf, type Controller, type Pool } from '../estate/entities';
+import { hash32 } from '../estate/random';
 import type { EstateView } from '../estate/estate';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { nameSeries } from '../naming/names';
 import { arrayChoices, byName, draftArray, draftText, nextName } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
-import { subjectOf } from '../operation/refusal';
+import { subjectOf, type Refusal } from '../operation/refusal';
 import { SUBSCRIPTION_NOTICE } from '../pool/choices';
-import { availableExtents, poolState, poolUsage } from '../pool/usage';
-import { formatBytes, KIB, parseBytes, percentUsed, type Bytes } from '../units/bytes';
+import { availableExtents, poolState, poolUsage, reduces, tiersOf } from '../pool/usage';
+import { formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
-import { giveExtents } from './grow';
+import { flag } from '../operation/params';
+import { mediaFigures } from '../raid/media';
+import { giveAll } from './grow';
 
-/** Sizes are whole pages, so that space sums add up to the byte. */
-export const PAGE: Bytes = 16 * KIB;
 export const MOST_AT_ONCE = 1000;
 
 const schema = z.object({
@@ -32,10 +34,45 @@ const schema = z.object({
   startNumber: z.coerce.number().int().min(0).max(99_999).default(1).describe('First number of the series'),
   provisioning: z.enum(['thin', 'thick']).default('thin'),
   owner: z.string().optional().describe('Controller; without it the one that owns least'),
+  blockSize: z
+    .union([z.literal(512), z.literal(4096), z.enum(['512', '4096'])])
+    .transform((value) => Number(value) as 512 | 4096)
+    .default(512),
+  reduction: flag.default(true).describe("Takes part in its pool's reduction"),
+  workload: z.string().optional(),
+  tier: z.enum(mediaClasses).optional().describe('Where its extents are placed first; without it the fastest tier'),
+  notes: z.string().max(1000).optional(),
 });
 type Params = z.output<typeof schema>;
 
-const wholePages = (size: Bytes): Bytes => Math.ceil(size / PAGE) * PAGE;
+/** What hosts write to a new volume in the lab, until somebody says otherwise: databases and text, a few zeros. */
+const usualContent = (id: string) => ({
+  family: null,
+  zero: 3 + (hash32(`zero ${id}`) % 8),
+  common: 0,
+  span: 0,
+  squeeze: (['database', 'text', 'image'] as const)[hash32(`squeeze ${id}`) % 3]!,
+  driftDays: 0,
+});
+
+/** Refuses a thin size that would promise more than the pool's limit allows. */
+export function subscriptionRefusal(view: EstateView, pool: Pool, more: Bytes): Refusal | null {
+  if (pool.subscriptionLimit === null) return null;
+  const usage = poolUsage(view, pool);
+  const most = Math.floor((usage.size * pool.subscriptionLimit) / 100);
+  if (usage.promised + more <= most) return null;
+  const left = Math.max(0, most - usage.promised);
+  return {
+    code: 'subscription-limit',
+    field: 'size',
+    subject: subjectOf('pool', pool),
+    message: `${pool.name} promises ${percentUsed(usage.promised, usage.size)} % of its size; with ${formatBytes(more, 'used')} more it would pass its limit of ${pool.subscriptionLimit} %.`,
+    mend:
+      left > 0
+        ? `Make it at most ${formatBytes(left)}, extend the pool, or raise the limit.`
+        : 'Extend the pool or raise the limit.',
+  };
+}
 
 /** The controller with the fewest volumes, ties by name. */
 function leastLoaded(view: EstateView, array: string): Controller | undefined {
@@ -127,10 +164,15 @@ export const volumeCreate: OperationType<Params> = {
         message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${formatBytes(need.size, 'used')} are asked for.`,
         mend: 'Make it smaller or thin, or choose another pool.',
       });
+    const workload = p.workload ? asks.find('workload', p.workload, 'workload') : undefined;
+    if (pool && need && p.provisioning === 'thin') {
+      const limit = subscriptionRefusal(view, pool, need.size);
+      if (limit) asks.refuse(limit);
+    }
     if (asks.refusals.length > 0 || !array || !pool || !name || !need || !owner) return refused(asks.refusals);
 
     const id = context.newId('volume');
-    const volume = {
+    const volume = rowOf('volume', {
       id,
       name,
       array: array.id,
@@ -141,7 +183,14 @@ export const volumeCreate: OperationType<Params> = {
       serial: makeSerial(id),
       owner: owner.id,
       written: 0,
-    };
+      blockSize: p.blockSize,
+      reduction: p.reduction,
+      workload: workload?.id ?? null,
+      tier: p.tier ?? null,
+      notes: p.notes ?? '',
+      content: usualContent(id),
+      createdAt: context.now,
+    });
     const notes =
       bytes === need.size
         ? []
@@ -152,7 +201,7 @@ export const volumeCreate: OperationType<Params> = {
       takes: (p.provisioning === 'thin' ? 2 : 3) * SECOND,
       effects: [
         created('volume', volume),
-        ...(p.provisioning === 'thick' ? giveExtents(view, volume, pool, need.extents, context.newId) : []),
+        ...(p.provisioning === 'thick' ? giveAll(view, volume, pool, context.newId).effects : []),
       ],
       notes,
     });
@@ -206,6 +255,22 @@ export const volumeCreate: OperationType<Params> = {
       : count > 1
         ? 'Balanced over the controllers.'
         : `Controller ${least?.name ?? '–'} owns least.`;
+    fields.blockSize = {
+      choices: [
+        { value: '512', label: '512 bytes' },
+        { value: '4096', label: '4096 bytes' },
+      ],
+      suggested: '512',
+      says: 'What hosts address. 4096 fits drives of 4096 best; old hosts know 512 alone.',
+    };
+    fields.workload = {
+      choices: [
+        { value: '', label: 'None' },
+        ...[...view.table('workload').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+      ],
+      says: 'Volumes of one workload are counted together.',
+    };
+    fields.notes = { says: 'For those who come after.' };
     const stem = draftText(draft, 'name');
     fields.name!.suggested = nextName('vol', view.table('volume').by('array', array.id));
     const first = Number(draftText(draft, 'startNumber') || 1);
@@ -215,6 +280,26 @@ export const volumeCreate: OperationType<Params> = {
     const pool = lookUp(view, 'pool', draftText(draft, 'pool'), array.id);
     if (!pool) return { fields };
     const usage = poolUsage(view, pool);
+    fields.reduction = {
+      suggested: 'true',
+      says: reduces(pool)
+        ? 'Off for what does not reduce: encrypted or compressed by the host.'
+        : `${pool.name} reduces nothing now.`,
+    };
+    const tiers = tiersOf(usage);
+    fields.tier = {
+      choices: [
+        { value: '', label: 'The fastest' },
+        ...tiers.map((tier) => ({
+          value: tier.media,
+          label: `${mediaFigures[tier.media].label}, ${formatBytes((tier.capacity - tier.used) * pool.extentSize)} free`,
+        })),
+      ],
+      says:
+        tiers.length > 1
+          ? 'Where its extents are placed first; a full tier spills to the next slower.'
+          : 'The pool has one tier.',
+    };
     const rate = percentUsed(usage.promised, usage.size);
     fields.pool!.says = `${formatBytes(usage.availableBytes)} left of ${formatBytes(usage.size)}; ${percentUsed(usage.used, usage.capacity)} % filled, ${rate} % promised.`;
     const need = needOf(draftText(draft, 'size'), pool);

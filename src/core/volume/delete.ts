@@ -1,80 +1,161 @@
 import { z } from 'zod';
-import { deleted } from '../estate/effects';
-import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
-import { inquire, lookUp } from '../operation/inquiry';
-import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { freedBy } from '../content/reduce';
+import { changed, deleted, type Effect } from '../estate/effects';
+import type { Volume } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { draftList, draftText } from '../operation/draft';
+import { inquire, type Inquiry } from '../operation/inquiry';
+import { planned, refused, type OperationType, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
-import { formatBytes } from '../units/bytes';
-import { SECOND } from '../units/duration';
+import { KEEP_DAYS } from '../pool/choices';
+import { fitStore, storeVolumes } from '../pool/store';
+import { formatBytes, type Bytes } from '../units/bytes';
+import { DAY, SECOND } from '../units/duration';
+import { askVolume, hostNameOf, hostsOf, volumeFields } from './ask';
 
-const schema = z.object({ array: z.string(), volumes: z.array(z.string()).min(1, 'name at least one volume') });
+const schema = z.object({
+  array: z.string(),
+  volumes: z.array(z.string()).min(1, 'name at least one volume'),
+  confirm: z.array(z.string()).default([]).describe('The names once more, of volumes that hold data'),
+  keepDays: z.coerce
+    .number()
+    .int()
+    .min(0)
+    .max(365)
+    .default(KEEP_DAYS)
+    .describe('How long they can be restored, while there is room; 0 for not at all'),
+});
 type Params = z.output<typeof schema>;
+
+/** Bytes that return to the pool when volumes go for good: their extents, and what of the store is theirs alone. */
+export function bytesFreed(view: EstateView, volumes: readonly Volume[]): Bytes {
+  const pools = new Map<string, Volume[]>();
+  for (const volume of volumes) pools.set(volume.pool, [...(pools.get(volume.pool) ?? []), volume]);
+  let freed = 0;
+  for (const [id, going] of pools) {
+    const pool = view.table('pool').get(id)!;
+    freed += going.reduce((sum, volume) => sum + view.occupancy.allocated(volume.id) * pool.extentSize, 0);
+    freed += freedBy(pool, storeVolumes(view, id), new Set(going.map((volume) => volume.id)));
+  }
+  return freed;
+}
+
+/** The rows that go with a volume, and what returns to its pool. */
+export function purged(view: EstateView, volume: Volume, newId: PlanContext['newId']): Effect[] {
+  const effects: Effect[] = [
+    ...view
+      .table('extent')
+      .by('volume', volume.id)
+      .map((run) => deleted('extent', run)),
+    ...view
+      .table('job')
+      .by('volume', volume.id)
+      .map((job) => deleted('job', job)),
+    deleted('volume', volume),
+  ];
+  const overlay = new Overlay(view);
+  overlay.apply(effects);
+  return [...effects, ...fitStore(overlay, view.table('pool').get(volume.pool)!, newId).effects];
+}
+
+function checkUse(view: EstateView, asks: Inquiry, volume: Volume): void {
+  const hosts = hostsOf(view, volume);
+  const subject = subjectOf('volume', volume);
+  const [device] = view.table('hostDevice').by('volume', volume.id);
+  if (hosts.length > 0) {
+    const order = [
+      device?.mountPoint ? `unmount ${device.name} on ${hostNameOf(view, device)}` : '',
+      `take the mapping away`,
+      device ? 'rescan the host' : '',
+      `retire ${volume.name}`,
+    ].filter(Boolean);
+    asks.refuse({
+      code: 'still-mapped',
+      field: 'volumes',
+      subject,
+      message: `${volume.name} is mapped to ${hosts.join(', ')}.`,
+      mend: order.length > 2 ? `In this order: ${order.join(', ')}.` : 'Take the mapping away first.',
+    });
+  } else if (device)
+    asks.refuse({
+      code: 'still-known',
+      field: 'volumes',
+      subject,
+      message: `${hostNameOf(view, device)} still holds ${device.name} for ${volume.name}.`,
+      mend: `Rescan ${hostNameOf(view, device)}, so that it lets go of the device.`,
+    });
+}
 
 export const volumeDelete: OperationType<Params> = {
   kind: 'volume.delete',
   verb: 'Retire volumes',
-  summary: 'Gives volumes back to their pool. Refused while mapped; written data is lost for good.',
+  summary: 'Takes volumes out of use. They are kept for some days while there is room, then given back to their pool.',
   schema,
   title: (p) =>
     `Retire ${p.volumes.length === 1 ? `volume ${p.volumes[0]}` : `${p.volumes.length} volumes`} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
-  plan(view, p) {
+  plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
-    const hostName = (id: string) => view.table('host').get(id)?.name ?? id;
-    if (volume) {
-      const mappings = view.table('mapping').by('volume', volume.id);
-      if (mappings.length > 0)
-        asks.refuse({
-          code: 'still-mapped',
-          field: 'volumes',
-          subject: subjectOf('volume', volume),
-          message: `${volume.name} is mapped to ${mappings.map((mapping) => hostName(mapping.host)).join(', ')}.`,
-          mend: 'Take the mapping away first.',
-        });
-      const devices = view.table('hostDevice').by('volume', volume.id);
-      if (mappings.length === 0 && devices.length > 0)
-        asks.refuse({
-          code: 'still-known',
-          field: 'volumes',
-          subject: subjectOf('volume', volume),
-          message: `${hostName(devices[0]!.host)} still holds ${devices[0]!.name} for ${volume.name}.`,
-          mend: `Rescan ${hostName(devices[0]!.host)}, so that it lets go of the device.`,
-        });
-    }
+    const volume = askVolume(asks, array, p.volumes[0]!);
+    if (volume) checkUse(view, asks, volume);
+    if (volume && volume.written > 0 && !p.confirm.some((name) => name.trim() === volume.name))
+      asks.refuse({
+        code: 'name-not-confirmed',
+        field: 'confirm',
+        subject: subjectOf('volume', volume),
+        message: `${volume.name} holds ${formatBytes(volume.written, 'used')} of written data.`,
+        mend: `Write its name, ${volume.name}, to confirm.`,
+      });
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
-    const runs = view.table('extent').by('volume', volume.id);
     const pool = view.table('pool').get(volume.pool)!;
-    const freed = view.occupancy.allocated(volume.id) * pool.extentSize;
+    const freed = bytesFreed(view, [volume]);
+    const device = { kind: 'array', id: array.id, name: array.name } as const;
+    if (p.keepDays > 0 && volume.written > 0)
+      return planned({
+        device,
+        title: `Retire ${volume.name}: kept for ${p.keepDays} ${p.keepDays === 1 ? 'day' : 'days'}, then ${formatBytes(freed)} return to ${pool.name}`,
+        takes: 2 * SECOND,
+        effects: [changed('volume', volume, { deletedAt: context.now, keepUntil: context.now + p.keepDays * DAY })],
+      });
     return planned({
-      device: { kind: 'array', id: array.id, name: array.name },
+      device,
       title: `Retire ${volume.name}: ${formatBytes(freed)} return to ${pool.name}`,
       takes: 2 * SECOND,
-      effects: [...runs.map((run) => deleted('extent', run)), deleted('volume', volume)],
-      destroys: volume.written > 0 ? `${formatBytes(volume.written, 'used')} written on ${volume.name}` : null,
+      effects: purged(view, volume, context.newId),
+      destroys: volume.written > 0 ? `${formatBytes(volume.written, 'used')} written to ${volume.name}` : null,
     });
   },
   foretell(view, draft) {
-    const array = draftArray(view, draft);
-    const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, volumes: {} };
-    if (!array) return { fields };
-    fields.volumes!.choices = [...view.table('volume').by('array', array.id)].sort(byName).map((volume) => {
-      const mapped = view.table('mapping').by('volume', volume.id).length;
-      return { value: volume.name, label: volume.name, ...(mapped > 0 ? { unfit: 'is mapped' } : {}) };
+    const { fields, volumes } = volumeFields(view, draft, (volume) => {
+      if (volume.deletedAt !== null) return 'is retired';
+      const hosts = hostsOf(view, volume);
+      return hosts.length > 0 ? `is mapped to ${hosts.join(', ')}` : undefined;
     });
-    const chosen = Array.isArray(draft.volumes) ? (draft.volumes as string[]) : [draftText(draft, 'volumes')];
-    const rows = chosen.flatMap((ref) => lookUp(view, 'volume', ref, array.id) ?? []);
-    const written = rows.reduce((sum, row) => sum + row.written, 0);
-    const freed = rows.reduce(
-      (sum, row) => sum + view.occupancy.allocated(row.id) * (view.table('pool').get(row.pool)?.extentSize ?? 0),
-      0,
-    );
-    if (rows.length > 0)
-      fields.volumes!.says =
-        written > 0
-          ? `${formatBytes(written, 'used')} of written data are lost for good; ${formatBytes(freed)} return.`
-          : `Nothing is written; ${formatBytes(freed)} return.`;
+    const written = volumes.filter((volume) => volume.written > 0);
+    const typed = new Set(draftList(draft, 'confirm').map((name) => name.trim()));
+    const open = written.filter((volume) => !typed.has(volume.name));
+    const days = draftText(draft, 'keepDays');
+    fields.confirm = {
+      says:
+        written.length === 0
+          ? 'Nothing was written: no confirmation is needed.'
+          : open.length === 0
+            ? 'All are named.'
+            : `Write the names of those that hold data: ${open.map((volume) => volume.name).join(', ')}.`,
+    };
+    fields.keepDays = {
+      suggested: String(KEEP_DAYS),
+      says:
+        days === '0'
+          ? 'What is written is lost for good.'
+          : 'They can be restored until then, or until the pool needs their room.',
+    };
+    if (volumes.length > 0)
+      fields.volumes!.says = `${formatBytes(bytesFreed(view, volumes))} come back in the end; ${formatBytes(
+        written.reduce((sum, volume) => sum + volume.written, 0),
+        'used',
+      )} of written data.`;
     return { fields };
   },
 };

@@ -1,56 +1,233 @@
-import type { ExtentRun, Kind, Pool, Volume } from '../estate/entities';
-import { changed, created, type Effect } from '../estate/effects';
-import type { EstateView } from '../estate/estate';
+import { PAGE, wholePages } from '../content/page';
+import { bytesIn, joined, union, within, without, type Runs } from '../content/runs';
+import { mappedRuns } from '../content/weave';
+import { changed, created, deleted, type Effect } from '../estate/effects';
+import type { ByteRun, ExtentRun, Kind, Pool, Volume } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
 import { placeExtents } from '../pool/allocate';
-import { availableExtents } from '../pool/usage';
+import { fitStore, storeSlack } from '../pool/store';
+import { availableExtents, reducesAtOnce } from '../pool/usage';
 import type { Bytes } from '../units/bytes';
+import type { Milliseconds } from '../units/duration';
 
-/** Effects that give `extents` more extents to a volume. A run that goes on where the last one ends is made longer. */
-export function giveExtents(
+type NewId = (kind: Kind) => string;
+/** Runs of extent numbers `[start, end)` of a volume. */
+type Numbers = ByteRun[];
+
+/** Which extents of a volume it holds, by their numbers. */
+export const heldNumbers = (view: EstateView, volume: string): Numbers =>
+  joined(
+    view
+      .table('extent')
+      .by('volume', volume)
+      .map((run): ByteRun => [run.at, run.at + run.count]),
+  );
+
+/** Effects that give a volume the extents of these numbers, as many as there is room for. A run that goes on where one ends is made longer. */
+export function giveNumbers(
   view: EstateView,
   volume: Volume,
   pool: Pool,
-  extents: number,
-  newId: (kind: Kind) => string,
-): Effect[] {
-  let at = view.occupancy.allocated(volume.id);
-  const last = new Map<string, ExtentRun>();
-  if (at > 0)
-    for (const run of view.table('extent').by('volume', volume.id)) {
-      const known = last.get(run.raidGroup);
-      if (!known || run.at > known.at) last.set(run.raidGroup, run);
+  numbers: Numbers,
+  newId: NewId,
+): { effects: Effect[]; given: number } {
+  const wanted = bytesIn(numbers);
+  if (wanted === 0) return { effects: [], given: 0 };
+  const ends = new Map<string, ExtentRun>();
+  for (const run of view.table('extent').by('volume', volume.id))
+    ends.set(`${run.raidGroup} ${run.start + run.count} ${run.at + run.count}`, run);
+  const places = placeExtents(view, pool, wanted, volume.tier).map((place) => ({ ...place }));
+  const effects: Effect[] = [];
+  let given = 0;
+  for (const [from, to] of numbers) {
+    let at = from;
+    while (at < to && places.length > 0) {
+      const place = places[0]!;
+      const count = Math.min(to - at, place.count);
+      const key = `${place.raidGroup} ${place.start} ${at}`;
+      const before = ends.get(key);
+      effects.push(
+        before
+          ? changed('extent', before, { count: before.count + count })
+          : created('extent', {
+              id: newId('extent'),
+              volume: volume.id,
+              store: null,
+              raidGroup: place.raidGroup,
+              start: place.start,
+              count,
+              at,
+            }),
+      );
+      ends.delete(key);
+      place.start += count;
+      place.count -= count;
+      if (place.count === 0) places.shift();
+      at += count;
+      given += count;
     }
-  return placeExtents(view, pool, extents).map((place) => {
-    const before = last.get(place.raidGroup);
-    const goesOn = before && before.start + before.count === place.start && before.at + before.count === at;
-    const effect = goesOn
-      ? changed('extent', before, { count: before.count + place.count })
-      : created('extent', { id: newId('extent'), volume: volume.id, ...place, at });
-    at += place.count;
-    return effect;
-  });
+  }
+  return { effects, given };
 }
+
+/** Gives a volume all the extents of its size that it does not hold yet. */
+export const giveAll = (view: EstateView, volume: Volume, pool: Pool, newId: NewId) =>
+  giveNumbers(
+    view,
+    volume,
+    pool,
+    without([[0, Math.ceil(volume.size / pool.extentSize)]], heldNumbers(view, volume.id)),
+    newId,
+  );
+
+/** Effects that give extents of these numbers back. */
+export function freeNumbers(view: EstateView, volume: string, numbers: Runs, newId: NewId): Effect[] {
+  if (bytesIn(numbers) === 0) return [];
+  const effects: Effect[] = [];
+  for (const run of view.table('extent').by('volume', volume)) {
+    const kept = without([[run.at, run.at + run.count]], numbers);
+    if (bytesIn(kept) === run.count) continue;
+    const [first, ...others] = kept;
+    if (!first) effects.push(deleted('extent', run));
+    else effects.push(changed('extent', run, part(run, first)));
+    for (const one of others) effects.push(created('extent', { ...run, ...part(run, one), id: newId('extent') }));
+  }
+  return effects;
+}
+
+const part = (run: ExtentRun, [from, to]: ByteRun): Pick<ExtentRun, 'start' | 'count' | 'at'> => ({
+  start: run.start + from - run.at,
+  count: to - from,
+  at: from,
+});
+
+/** Numbers of the extents that runs of bytes lie in. */
+export const numbersOf = (runs: Runs, extentSize: Bytes): Numbers =>
+  joined(runs.map(([start, end]): ByteRun => [Math.floor(start / extentSize), Math.ceil(end / extentSize)]));
+
+/** Room for new pages in the reduced store of a pool, shared by writes that are worked out together. */
+export interface StoreRoom {
+  left: Bytes;
+}
+
+export const storeRoom = (view: EstateView, pool: Pool): StoreRoom => ({
+  left: Math.max(0, storeSlack(view, pool)) + availableExtents(view, pool) * pool.extentSize,
+});
 
 export interface Written {
   effects: Effect[];
-  /** How far the device is written after it. */
-  written: Bytes;
-  /** The pool had no extent left for the rest. */
+  /** Bytes asked for that found no room. */
+  missing: Bytes;
+  /** The pool had no room for the rest. */
   full: boolean;
 }
 
+/** Whether what is written to a volume goes straight into its pool's reduced store. */
+export const writesReduced = (pool: Pool, volume: Volume): boolean =>
+  reducesAtOnce(pool) && volume.provisioning === 'thin' && volume.reduction && volume.reducedTo === volume.written;
+
 /**
- * Hosts write up to `target` bytes from the start of the device: a thin volume takes extents where it has none yet. Stops where the pool is
- * full; overwriting what is allocated always goes on.
+ * Hosts write runs of bytes of a volume. A thin volume takes extents where it has none, or room in the reduced store; where the pool is full
+ * the writes that need room fail from there on. Overwriting what is allocated goes on, unless the pool stops all writes to thin volumes. With
+ * `room` given the caller fits the store afterwards.
  */
-export function writeUpTo(view: EstateView, volume: Volume, target: Bytes, newId: (kind: Kind) => string): Written {
-  const end = Math.min(Math.max(target, volume.written), volume.size);
+export function writeRuns(
+  view: EstateView,
+  volume: Volume,
+  wanted: Runs,
+  newId: NewId,
+  now: Milliseconds,
+  room?: StoreRoom,
+): Written {
   const pool = view.table('pool').get(volume.pool)!;
-  const held = view.occupancy.allocated(volume.id);
-  const wanted = Math.max(0, Math.ceil(end / pool.extentSize) - held);
-  const given = volume.provisioning === 'thick' || wanted === 0 ? 0 : Math.min(wanted, availableExtents(view, pool));
-  const written = Math.max(volume.written, Math.min(end, (held + given) * pool.extentSize));
-  const effects = given > 0 ? giveExtents(view, volume, pool, given, newId) : [];
-  if (written > volume.written) effects.push(changed('volume', volume, { written }));
-  return { effects, written, full: given < wanted };
+  const runs = within(
+    joined(wanted.map(([start, end]): ByteRun => [Math.floor(start / PAGE) * PAGE, wholePages(end)])),
+    0,
+    volume.size,
+  );
+  const fresh = without(runs, mappedRuns(volume));
+  const asked = bytesIn(fresh);
+  const thin = volume.provisioning === 'thin';
+  if (thin && pool.whenFull === 'stop-thin-writes' && availableExtents(view, pool) === 0)
+    return { effects: [], missing: bytesIn(runs), full: true };
+  if (writesReduced(pool, volume)) {
+    const budget = room ?? storeRoom(view, pool);
+    const taken = firstBytes(fresh, Math.floor(budget.left / PAGE) * PAGE);
+    budget.left -= bytesIn(taken);
+    const written = mapped(volume, taken, now, true);
+    const effects: Effect[] = written ? [changed('volume', volume, written)] : [];
+    if (!room && written) {
+      const overlay = new Overlay(view);
+      overlay.apply(effects);
+      effects.push(...fitStore(overlay, pool, newId).effects);
+    }
+    return { effects, missing: asked - bytesIn(taken), full: bytesIn(taken) < asked };
+  }
+  const held = heldNumbers(view, volume.id);
+  const missing = without(numbersOf(within(runs, volume.reducedTo, volume.size), pool.extentSize), held);
+  const most = thin ? Math.min(bytesIn(missing), availableExtents(view, pool)) : 0;
+  const numbers = firstBytes(missing, most);
+  const { effects } = giveNumbers(view, volume, pool, numbers, newId);
+  const covered = union(held, numbers).map(([from, to]): ByteRun => [from * pool.extentSize, to * pool.extentSize]);
+  const uncovered = without(within(runs, volume.reducedTo, volume.size), covered);
+  // What lies beyond the first byte without room was never written, so that the device stays written from its start.
+  const end = uncovered[0]?.[0] ?? Infinity;
+  const taken = within(fresh, 0, end);
+  const written = mapped(volume, taken, now, false);
+  if (written) effects.push(changed('volume', volume, written));
+  return { effects, missing: asked - bytesIn(taken), full: uncovered.length > 0 };
+}
+
+/** The first `most` bytes (or numbers) of runs. */
+function firstBytes(runs: Runs, most: number): ByteRun[] {
+  const out: ByteRun[] = [];
+  let left = most;
+  for (const [start, end] of runs) {
+    if (left <= 0) break;
+    out.push([start, Math.min(end, start + left)]);
+    left -= end - start;
+  }
+  return out;
+}
+
+/** The fields of a volume after pages became mapped. */
+function mapped(volume: Volume, taken: Runs, now: Milliseconds, reduced: boolean): Partial<Volume> | null {
+  if (taken.length === 0) return null;
+  const written = Math.max(volume.written, taken.at(-1)![1]);
+  const gaps = without([[volume.written, written]], taken);
+  return {
+    written,
+    holes: union(without(volume.holes, taken), gaps),
+    writtenAt: now,
+    ...(reduced ? { reducedTo: written } : {}),
+  };
+}
+
+/** Hosts write from the start of the device up to `target` bytes. */
+export const writeUpTo = (view: EstateView, volume: Volume, target: Bytes, newId: NewId, now: Milliseconds): Written =>
+  writeRuns(view, volume, target > 0 ? [[0, Math.min(target, volume.size)]] : [], newId, now);
+
+/** Effects that give runs of bytes of a volume back: whole pages become unmapped, extents without a mapped page return to the pool. */
+export function unmapRuns(
+  view: EstateView,
+  volume: Volume,
+  runs: Runs,
+  newId: NewId,
+): { effects: Effect[]; freed: Bytes } {
+  const pool = view.table('pool').get(volume.pool)!;
+  const whole = joined(
+    runs.map(([start, end]): ByteRun => [Math.ceil(start / PAGE) * PAGE, Math.floor(end / PAGE) * PAGE]),
+  );
+  const going = without(whole, without(whole, mappedRuns(volume)));
+  if (going.length === 0) return { effects: [], freed: 0 };
+  const next = { ...volume, holes: union(volume.holes, within(going, 0, volume.written)) };
+  const effects: Effect[] = [changed('volume', volume, { holes: next.holes })];
+  if (volume.provisioning === 'thin') {
+    const needed = numbersOf(within(mappedRuns(next), volume.reducedTo, volume.size), pool.extentSize);
+    effects.push(...freeNumbers(view, volume.id, without(heldNumbers(view, volume.id), needed), newId));
+  }
+  const overlay = new Overlay(view);
+  overlay.apply(effects);
+  effects.push(...fitStore(overlay, pool, newId).effects);
+  return { effects, freed: bytesIn(going) };
 }

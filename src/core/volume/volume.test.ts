@@ -107,6 +107,7 @@ describe('volume.delete', () => {
     expect(refusalsOf(estate, gone)[0]).toMatchObject({
       code: 'still-mapped',
       message: 'tickets-1 is mapped to gate-1.',
+      mend: 'Take the mapping away first.',
     });
     carryOut(
       estate,
@@ -126,10 +127,12 @@ describe('volume.delete', () => {
 
   test('gives extents back, and says what written data is lost', () => {
     const estate = estateAfter([...base, volume()]);
-    estate.apply(writeUpTo(estate, named(estate, 'booking'), 3 * GIB, newId).effects);
+    estate.apply(writeUpTo(estate, named(estate, 'booking'), 3 * GIB, newId, basis.now).effects);
     expect(estate.occupancy.allocated(named(estate, 'booking').id)).toBe(48);
-    const [step] = carryOut(estate, [{ do: 'volume.delete', array: 'lintel-1', volumes: ['booking'] }], 'gone');
-    expect(step!.destroys).toBe('3 GiB written on booking');
+    const gone = { do: 'volume.delete', array: 'lintel-1', volumes: ['booking'] };
+    expect(codesOf(estate, gone)).toEqual(['name-not-confirmed']);
+    const [step] = carryOut(estate, [{ ...gone, confirm: ['booking'], keepDays: 0 }], 'gone');
+    expect(step!.destroys).toBe('3 GiB written to booking');
     expect(estate.table('extent').size).toBe(0);
     expect(estate.occupancy.used([...estate.table('raidGroup').values()][0]!.id)).toBe(0);
   });
@@ -139,22 +142,26 @@ describe('writing', () => {
   test('takes extents as it goes, and lengthens the run where it can', () => {
     const estate = estateAfter([...base, volume()]);
     for (const target of [10 * MIB, 100 * MIB, GIB])
-      estate.apply(writeUpTo(estate, named(estate, 'booking'), target, newId).effects);
+      estate.apply(writeUpTo(estate, named(estate, 'booking'), target, newId, basis.now).effects);
     expect(named(estate, 'booking').written).toBe(GIB);
     expect([...estate.table('extent').values()]).toHaveLength(1);
     expect(estate.occupancy.allocated(named(estate, 'booking').id)).toBe(16);
-    expect(writeUpTo(estate, named(estate, 'booking'), 10 * MIB, newId).effects).toEqual([]);
+    expect(writeUpTo(estate, named(estate, 'booking'), 10 * MIB, newId, basis.now).effects).toEqual([]);
   });
 
   test('stops where the pool is full and where the volume ends', () => {
     const estate = estateAfter([...base, volume({ size: '60 TiB' })]);
     const { available } = poolUsage(estate, [...estate.table('pool').values()][0]!);
-    const write = writeUpTo(estate, named(estate, 'booking'), 60 * 1024 * GIB, newId);
-    expect(write).toMatchObject({ full: true, written: available * 64 * MIB });
+    const write = writeUpTo(estate, named(estate, 'booking'), 60 * 1024 * GIB, newId, basis.now);
+    expect(write).toMatchObject({ full: true, missing: 60 * 1024 * GIB - available * 64 * MIB });
     estate.apply(write.effects);
+    expect(named(estate, 'booking').written).toBe(available * 64 * MIB);
     expect(brokenInvariants(estate)).toEqual([]);
     const small = estateAfter([...base, volume({ size: '1 GiB' })]);
-    expect(writeUpTo(small, named(small, 'booking'), 5 * GIB, newId)).toMatchObject({ written: GIB, full: false });
+    expect(writeUpTo(small, named(small, 'booking'), 5 * GIB, newId, basis.now)).toMatchObject({
+      missing: 0,
+      full: false,
+    });
   });
 });
 
@@ -168,7 +175,7 @@ describe('health', () => {
     ]);
     const row = named(estate, 'booking');
     expect(groupsUnder(estate, row)).toHaveLength(2);
-    estate.apply(writeUpTo(estate, row, MIB, newId).effects);
+    estate.apply(writeUpTo(estate, row, MIB, newId, basis.now).effects);
     const [only] = groupsUnder(estate, row);
     expect(groupsUnder(estate, row)).toHaveLength(1);
     const fail = (count: number) => {

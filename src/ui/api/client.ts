@@ -60,8 +60,13 @@ export const api = {
     get<{ chain: Chain; facts: Facts }>(`/span/selection?kind=${kind}&id=${encodeURIComponent(id)}`),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),
-  form: (kind: string, params: Record<string, unknown>, change: string | null, before?: number) =>
-    post<FormAnswer>('/form', { do: kind, params, change, ...(before === undefined ? {} : { before }) }),
+  form: (
+    kind: string,
+    params: Record<string, unknown>,
+    lens: Record<string, unknown>,
+    change: string | null,
+    before?: number,
+  ) => post<FormAnswer>('/form', { do: kind, params, lens, change, ...(before === undefined ? {} : { before }) }),
   changes: () => get<{ items: ChangeSummary[]; tray: string | null }>('/changes'),
   change: (id: string) => get<ChangeView>(`/changes/${id}`),
   prepare: (title: string, operations: OperationDocument[]) => post<ChangeView>('/changes', { title, operations }),
@@ -81,6 +86,8 @@ export const api = {
   advance: (seconds: number) => post<{ now: number }>('/lab/advance', { seconds }),
   fault: (kind: string, component: string, clear: boolean) =>
     post<{ said: string }>('/lab/faults', { kind, component, clear }),
+  deleteFiles: (host: string, device: string, size: string) =>
+    post<{ deleted: string }>('/lab/files', { host, device, size }),
   traffic: (host: string, device: string, rate: string) =>
     post<{ rate: string }>('/lab/traffic', { host, device, rate }),
 };

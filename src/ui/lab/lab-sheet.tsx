@@ -12,6 +12,9 @@ import { labTime, useClock } from '../shell/clock-context';
 
 const kindLabels: Record<FaultKind, string> = {
   'drive-failed': 'A drive fails',
+  'drive-predicted': 'A drive expects to fail',
+  'drive-missing': 'A drive is pulled',
+  'enclosure-down': 'An enclosure goes silent',
   'port-down': 'An array port goes down',
   'controller-down': 'A controller goes down',
   'interface-down': 'A host interface goes down',
@@ -20,6 +23,15 @@ const kindLabels: Record<FaultKind, string> = {
 const jobLabels: Record<string, string> = {
   'raid-initialise': 'is being initialised',
   'raid-rebuild': 'rebuilds a drive',
+  'raid-copy-back': 'copies back to a replaced drive',
+  'raid-expand': 'moves its stripes to more drives',
+  'raid-scrub': 'is being scrubbed',
+  'drive-copy': 'copies a drive to a spare',
+  'drive-erase': 'is being erased',
+  'pool-drain': 'is being emptied',
+  'pool-rebalance': 'is being rebalanced',
+  'pool-dedupe': 'is being reduced',
+  'volume-convert': 'is being converted',
 };
 
 /** What is broken and can be broken, what is in work, who writes how fast. */
@@ -111,16 +123,17 @@ export function LabSheet() {
         {data.jobs.length === 0 && <p className="py-1 text-ink2">No job is at work.</p>}
         <ul>
           {data.jobs.map((job) => {
-            const share = Math.min(1, Math.max(0, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
+            const share = Math.min(1, Math.max(job.progress, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
             return (
               <li key={job.id} className="num flex items-center gap-2 border-b border-rule-faint py-1">
                 <StatePost post="in work" />
                 <span className="name">
-                  {job.array} {job.raidGroup}
+                  {job.array} {job.subject}
                 </span>
                 <span className="text-ink2">{jobLabels[job.kind]}</span>
                 <span className="flex-1" />
                 <b>{Math.floor(share * 100)} %</b>
+                <span className="text-ink2">{formatBytes(job.rate)}/s</span>
                 <span className="text-ink2">
                   {formatDuration(job.finishesAt - now)} left, until {labTime(job.finishesAt, false)}
                 </span>
@@ -140,6 +153,7 @@ export function LabSheet() {
               <tr>
                 <th className="caps">Mounted at</th>
                 <th className="caps right">Used</th>
+                <th className="caps">Delete files</th>
                 <th className="caps">Written each second</th>
               </tr>
             </thead>
@@ -151,6 +165,9 @@ export function LabSheet() {
                   </td>
                   <td className="num right">
                     {formatBytes(row.used, 'used')} of {formatBytes(row.size)}
+                  </td>
+                  <td>
+                    <DeleteFiles host={row.host} device={row.device} />
                   </td>
                   <td>
                     <Rate key={row.rate} host={row.host} device={row.device} rate={row.rate} />
@@ -199,6 +216,41 @@ function Rate({ host, device, rate }: { host: string; device: string; rate: stri
       {set.error && (
         <span role="alert" className="text-red">
           {set.error.message}
+        </span>
+      )}
+    </form>
+  );
+}
+
+/** The host deletes files; the array hears of it when blocks are reclaimed. */
+function DeleteFiles({ host, device }: { host: string; device: string }) {
+  const [text, setText] = useState('');
+  const free = useMutation<{ deleted: string }, ApiRefusal>({
+    mutationFn: () => api.deleteFiles(host, device, text),
+    onSuccess: () => setText(''),
+  });
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        free.mutate();
+      }}
+    >
+      <input
+        aria-label={`Files to delete on ${host} ${device}`}
+        aria-invalid={free.isError}
+        placeholder="20 GiB"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        className="field h-6! w-[72px]!"
+      />
+      <button type="submit" className="verb" disabled={text.trim() === ''}>
+        Delete
+      </button>
+      {free.error && (
+        <span role="alert" className="text-red">
+          {free.error.message}
         </span>
       )}
     </form>

@@ -1,5 +1,5 @@
 'use client';
-import { Checkbox, RadioGroup, Select } from 'radix-ui';
+import { Checkbox, RadioGroup, Select, Slider, Switch } from 'radix-ui';
 import { useId, useState } from 'react';
 import type { Choice } from '@/core/operation/operation';
 
@@ -285,5 +285,70 @@ export function Ports({
       </RadioGroup.Root>
       {some && <Several label="Ports" value={value} choices={choices} onChange={onChange} describedBy={describedBy} />}
     </div>
+  );
+}
+
+/** Yes or no. */
+export function Toggle({
+  id,
+  value,
+  onChange,
+  describedBy,
+}: {
+  id: string;
+  value: boolean;
+  onChange: (value: boolean) => void;
+  describedBy: string;
+}) {
+  return (
+    <span className="flex min-h-[28px] items-center gap-2">
+      <Switch.Root
+        id={id}
+        checked={value}
+        onCheckedChange={onChange}
+        aria-describedby={describedBy}
+        className="relative h-[16px] w-[30px] cursor-pointer border border-ink bg-raised data-[state=checked]:bg-ink"
+      >
+        <Switch.Thumb className="block h-[10px] w-[10px] translate-x-[2px] bg-ink data-[state=checked]:translate-x-[16px] data-[state=checked]:bg-raised" />
+      </Switch.Root>
+      {value ? 'On' : 'Off'}
+    </span>
+  );
+}
+
+/** A scale with a pointer. */
+export function Scale({
+  label,
+  value,
+  range,
+  onChange,
+}: {
+  label: string;
+  value: number;
+  range: { from: number; to: number; step: number; unit: string };
+  onChange: (value: string) => void;
+}) {
+  return (
+    <span className="flex min-h-[24px] items-center gap-2">
+      <Slider.Root
+        value={[value]}
+        min={range.from}
+        max={range.to}
+        step={range.step}
+        onValueChange={([next]) => onChange(String(next))}
+        className="relative flex h-6 min-w-[90px] flex-1 items-center"
+      >
+        <Slider.Track className="relative h-px flex-1 bg-ink2">
+          <Slider.Range className="absolute -top-px h-[3px] bg-ink" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={label}
+          className="block h-[14px] w-[8px] cursor-pointer border border-ink bg-raised"
+        />
+      </Slider.Root>
+      <b className="num w-[52px] text-right font-[560]">
+        {value} {range.unit}
+      </b>
+    </span>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { SpanArray, SpanEnclosure } from '@/core/span/model';
+import type { SpanEnclosure } from '@/core/span/model';
 import { api } from '../api/client';
 import { Datum, DimensionLine } from '../look/marks';
 
@@ -11,21 +11,43 @@ interface BoardProps {
   ticked: readonly string[];
   unfit: ReadonlyMap<string, string>;
   onTick: (drives: string[]) => void;
+  /** What the array would choose by itself, and how many were asked for. */
+  chosen?: { drives: string[]; why: string } | undefined;
+  count?: { value: number; onChange: (count: number) => void } | undefined;
 }
 
 /** The enclosures of one array, enlarged, to tick drives in. */
-export function DriveBoard({ arrayName, ticked, unfit, onTick }: BoardProps) {
+export function DriveBoard({ arrayName, ticked, unfit, onTick, chosen, count }: BoardProps) {
   const span = useQuery({ queryKey: ['span'], queryFn: api.span });
   const array = span.data?.arrays.find((one) => one.name === arrayName || one.id === arrayName);
   if (!array) return <section className="bg-paper p-4 text-ink2">Choose an array; its drives are drawn here.</section>;
-  const free = array.enclosures.reduce((sum, enclosure) => sum + enclosure.free, 0);
+  const fit = array.drives - unfit.size;
   return (
     <section aria-label="Drives to tick" className="scroller bg-paper">
       <div className="flex items-center gap-3 border-b border-rule px-3 py-1">
         <b className="font-[680]">Tick drives here</b>
-        <button type="button" className="verb" onClick={() => onTick(eightOf(array, unfit))}>
-          Tick 8 for me
-        </button>
+        {count && (
+          <span className="flex items-center gap-1.5">
+            <button
+              type="button"
+              className="verb"
+              title={chosen?.why}
+              disabled={!chosen}
+              onClick={() => chosen && onTick(chosen.drives)}
+            >
+              Tick {count.value} for me
+            </button>
+            <input
+              aria-label="How many to tick"
+              type="number"
+              min={2}
+              max={60}
+              value={count.value}
+              onChange={(event) => count.onChange(Number(event.target.value))}
+              className="field h-6! w-[48px]!"
+            />
+          </span>
+        )}
         <button type="button" className="verb" onClick={() => onTick([])} disabled={ticked.length === 0}>
           Lift all ticks
         </button>
@@ -34,7 +56,7 @@ export function DriveBoard({ arrayName, ticked, unfit, onTick }: BoardProps) {
       </div>
       <div className="px-3 pt-1.5">
         <span className="caps text-ink">Drives</span>
-        <DimensionLine total={free} marked={ticked.length} word="that fit" />
+        <DimensionLine total={fit} marked={ticked.length} word="that fit" />
       </div>
       <h2 className="mx-3 mt-2 flex items-end gap-2 border-b border-ink pb-0.5">
         <Datum />
@@ -50,26 +72,26 @@ export function DriveBoard({ arrayName, ticked, unfit, onTick }: BoardProps) {
         <span>solid: member</span>
         <span>hollow: free</span>
         <span>ticked: chosen</span>
+        <span>half high: spare</span>
+        <span>leans: expects to fail</span>
         <span>snapped: failed</span>
         <span>half filled: rebuilds</span>
+        <span>dashed: missing</span>
+        <span>dot: lamp blinks</span>
       </p>
     </section>
   );
 }
 
-/** Eight free drives of the enclosure that has the most. */
-function eightOf(array: SpanArray, unfit: ReadonlyMap<string, string>): string[] {
-  const free = array.enclosures.map((enclosure) =>
-    enclosure.drives.map((drive) => `${enclosure.number}:${drive.slot}`).filter((ref) => !unfit.has(ref)),
-  );
-  const most = free.reduce((best, next) => (next.length > best.length ? next : best), []);
-  return most.slice(0, 8);
-}
-
 const HEIGHT = 50;
 const ROW = 30;
 
-function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclosure } & Omit<BoardProps, 'arrayName'>) {
+function Enclosure({
+  enclosure,
+  ticked,
+  unfit,
+  onTick,
+}: { enclosure: SpanEnclosure } & Pick<BoardProps, 'ticked' | 'unfit' | 'onTick'>) {
   const [active, setActive] = useState(0);
   const refs = enclosure.drives.map((drive) => `${enclosure.number}:${drive.slot}`);
   const toggle = (ref: string) => {
@@ -150,6 +172,20 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
                       strokeWidth="1.8"
                     />
                   </>
+                ) : drive.post === 'leans' ? (
+                  <path d={`M1 ${HEIGHT}h6L13 1H8Z`} fill="currentColor" />
+                ) : drive.post === 'absent' ? (
+                  <rect
+                    x="2"
+                    y="1"
+                    width="10"
+                    height={HEIGHT - 1}
+                    fill="none"
+                    stroke="currentColor"
+                    strokeDasharray="3 3"
+                  />
+                ) : drive.spare && drive.post === 'stands' && drive.group === null ? (
+                  <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />
                 ) : drive.post === 'broken' ? (
                   <>
                     <path d={`M2 ${HEIGHT}V28l7 5v${HEIGHT - 33}Z`} fill="currentColor" />
@@ -162,7 +198,7 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
                       y="1"
                       width="10"
                       height={HEIGHT - 1}
-                      fill={why && drive.post === 'stands' ? 'currentColor' : 'none'}
+                      fill={drive.group !== null && drive.post === 'stands' ? 'currentColor' : 'none'}
                       stroke="currentColor"
                     />
                     {drive.post === 'in work' && (
@@ -175,6 +211,9 @@ function Enclosure({ enclosure, ticked, unfit, onTick }: { enclosure: SpanEnclos
                 className={`relative text-[11px] leading-[14px] [font-stretch:75%] ${on ? 'font-bold text-[#10201a]' : 'text-ink3'}`}
               >
                 {drive.slot}
+                {drive.located && (
+                  <i aria-label="lamp blinks" className="absolute -top-[3px] right-0 size-[5px] rounded-full bg-ink" />
+                )}
               </span>
             </li>
           );

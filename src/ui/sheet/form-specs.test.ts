@@ -25,6 +25,7 @@ test('the core has a word for every field of every sheet once an array, a host a
     drives: ['0:12', '0:13', '0:14', '0:15'],
     level: 'raid6',
     size: '1 GiB',
+    to: 'thin',
     os: 'linux',
     site: 'Nordkai',
   };

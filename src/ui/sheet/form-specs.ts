@@ -1,5 +1,16 @@
 /** How a parameter is entered. The words beside it come from the core. */
-export type Control = 'text' | 'number' | 'select' | 'several' | 'lines' | 'drives' | 'levels' | 'ports' | 'interfaces';
+export type Control =
+  | 'text'
+  | 'number'
+  | 'select'
+  | 'several'
+  | 'lines'
+  | 'drives'
+  | 'levels'
+  | 'ports'
+  | 'interfaces'
+  | 'switch'
+  | 'slider';
 
 export interface FieldSpec {
   name: string;
@@ -8,11 +19,17 @@ export interface FieldSpec {
   placeholder?: string;
   /** Sent even when empty. */
   keepEmpty?: true;
+  /** Stands below, behind "More". */
+  more?: true;
+  /** Of a slider: its ends, and the unit beside the value. */
+  range?: { from: number; to: number; step: number; unit: string; start: number };
 }
 
 export interface FormSpec {
   title: string;
   fields: FieldSpec[];
+  /** How the reader looks at the choice: asked for consequences alone, never sent with the operation. Names begin with $. */
+  lens?: FieldSpec[];
   /** Columns of the Span that stay in sight beside the sheet. */
   columns: number[];
 }
@@ -25,24 +42,79 @@ const field = (name: string, label: string, control: Control, more: Partial<Fiel
 });
 const array = field('array', 'Array', 'select');
 const host = field('host', 'Host', 'select');
+const pool = field('name', 'Pool', 'select');
+const group = field('name', 'RAID group', 'select');
+const volumes = field('volumes', 'Volumes', 'several');
+const drives = field('drives', 'Drives', 'drives');
+const more = { more: true } as const;
+
+/** What can be set about a pool, at its making and later. */
+const policy = [
+  field('notice', 'Notice at, %', 'number'),
+  field('urgent', 'Urgent at, %', 'number'),
+  field('subscriptionLimit', 'Promise at most, %', 'text', { placeholder: 'none' }),
+  field('whenFull', 'When full', 'select'),
+  field('dedupe', 'Dedupe', 'select'),
+  field('compression', 'Compression', 'switch'),
+  field('reserve', 'Reserve, %', 'number', more),
+  field('plannedReduction', 'Reduction planned', 'text', { placeholder: '1.8', ...more }),
+  field('alertTo', 'Tell', 'text', { placeholder: 'storage desk', ...more }),
+];
 
 /** The sheet of each operation: which fields stand in which order. */
 export const formSpecs: Record<string, FormSpec> = {
+  'drive.assign-spare': {
+    title: 'Keep drives as spares',
+    columns: [],
+    fields: [array, drives, field('raidGroup', 'For', 'select')],
+  },
+  'drive.release-spare': { title: 'Release spares', columns: [], fields: [array, drives] },
+  'drive.locate': { title: 'Locate drives', columns: [], fields: [array, drives, field('on', 'Lamp', 'select')] },
+  'drive.replace': {
+    title: 'Replace drives',
+    columns: [],
+    fields: [array, drives, field('capacity', 'New capacity', 'text', { placeholder: 'the same' })],
+  },
+  'drive.copy-to-spare': { title: 'Copy drives to spares', columns: [], fields: [array, drives] },
+  'drive.erase': { title: 'Erase drives securely', columns: [], fields: [array, drives] },
+  'drive.clear-label': { title: 'Clear foreign labels', columns: [], fields: [array, drives] },
   'raid-group.create': {
     title: 'Carve a RAID group',
     columns: [],
     fields: [
       array,
-      field('drives', 'Drives', 'drives'),
+      drives,
       field('level', 'Level', 'levels'),
       field('name', 'Name', 'text'),
       field('chunk', 'Chunk', 'select'),
+      field('spares', 'Own spares', 'several'),
+      field('legs', 'Legs', 'number', more),
+      field('copies', 'Copies', 'number', more),
+      field('stripe', 'Stripe', 'text', { placeholder: '8+2', ...more }),
+      field('spareColumns', 'Spare space, drives', 'number', more),
+      field('mixed', 'Mixed classes', 'switch', more),
+    ],
+    lens: [
+      field('$load', 'Busy with hosts', 'slider', { range: { from: 0, to: 100, step: 5, unit: '%', start: 30 } }),
+      field('$reads', 'Reads', 'slider', { range: { from: 0, to: 100, step: 5, unit: '%', start: 70 } }),
+      field('$ioSize', 'Size of one I/O', 'text', { placeholder: '8 KiB' }),
     ],
   },
+  'raid-group.expand': {
+    title: 'Expand a RAID group',
+    columns: [],
+    fields: [array, group, drives, field('mixed', 'Mixed classes', 'switch', more)],
+  },
+  'raid-group.configure': {
+    title: 'Change a RAID group',
+    columns: [1, 2, 3],
+    fields: [array, group, field('newName', 'New name', 'text'), field('priority', 'Priority', 'select')],
+  },
+  'raid-group.scrub': { title: 'Scrub a RAID group', columns: [1, 2, 3], fields: [array, group] },
   'raid-group.delete': {
     title: 'Retire a RAID group',
     columns: [1, 2, 3],
-    fields: [array, field('name', 'RAID group', 'select')],
+    fields: [array, group, field('erase', 'Erase drives', 'switch')],
   },
   'pool.create': {
     title: 'Make a pool',
@@ -52,9 +124,34 @@ export const formSpecs: Record<string, FormSpec> = {
       field('raidGroups', 'RAID groups', 'several'),
       field('name', 'Name', 'text'),
       field('extentSize', 'Extent', 'select'),
+      field('encryption', 'Encryption', 'switch'),
+      ...policy,
     ],
   },
-  'pool.delete': { title: 'Retire a pool', columns: [2, 3, 4], fields: [array, field('name', 'Pool', 'select')] },
+  'pool.configure': {
+    title: 'Change a pool',
+    columns: [2, 3, 4],
+    fields: [array, pool, ...policy, field('newName', 'New name', 'text', more)],
+  },
+  'pool.extend': {
+    title: 'Extend a pool',
+    columns: [1, 2, 3],
+    fields: [array, pool, field('raidGroups', 'RAID groups', 'several'), field('weaker', 'Weaker ones too', 'switch')],
+  },
+  'pool.remove-group': {
+    title: 'Take a RAID group out of a pool',
+    columns: [1, 2, 3],
+    fields: [array, pool, field('raidGroup', 'RAID group', 'select')],
+  },
+  'pool.rebalance': { title: 'Rebalance a pool', columns: [1, 2, 3], fields: [array, pool] },
+  'pool.reduce': { title: 'Reduce a pool now', columns: [2, 3, 4], fields: [array, pool] },
+  'pool.delete': { title: 'Retire a pool', columns: [2, 3, 4], fields: [array, pool] },
+  'workload.create': {
+    title: 'Name a workload',
+    columns: [3, 4, 7],
+    fields: [field('name', 'Name', 'text'), field('notes', 'Notes', 'text')],
+  },
+  'workload.delete': { title: 'Drop a workload', columns: [3, 4, 7], fields: [field('name', 'Workload', 'select')] },
   'volume.create': {
     title: 'Carve volumes',
     columns: [2, 3, 4],
@@ -65,15 +162,58 @@ export const formSpecs: Record<string, FormSpec> = {
       field('count', 'How many', 'number'),
       field('size', 'Size of each', 'text', { placeholder: '500 GiB' }),
       field('provisioning', 'Kind', 'select'),
+      field('workload', 'Workload', 'select'),
       field('owner', 'Owner', 'select'),
-      field('startNumber', 'First number', 'number'),
+      field('startNumber', 'First number', 'number', more),
+      field('tier', 'Starts on', 'select', more),
+      field('reduction', 'Reduction', 'switch', more),
+      field('blockSize', 'Block', 'select', more),
+      field('notes', 'Notes', 'text', more),
+    ],
+  },
+  'volume.resize': {
+    title: 'Resize volumes',
+    columns: [3, 4, 7],
+    fields: [
+      array,
+      volumes,
+      field('size', 'New size', 'text', { placeholder: '3 TiB' }),
+      field('hostShrunk', 'Host uses less', 'switch', more),
+    ],
+  },
+  'volume.convert': {
+    title: 'Make volumes thin or thick',
+    columns: [2, 3, 4],
+    fields: [array, field('to', 'Make them', 'select'), volumes],
+  },
+  'volume.reclaim': { title: 'Reclaim freed blocks', columns: [3, 4, 7], fields: [array, volumes] },
+  'volume.configure': {
+    title: 'Change volumes',
+    columns: [3, 4, 7],
+    fields: [
+      array,
+      volumes,
+      field('newName', 'New name', 'text'),
+      field('workload', 'Workload', 'select'),
+      field('owner', 'Owner', 'select'),
+      field('tier', 'Starts on', 'select'),
+      field('reduction', 'Reduction', 'select'),
+      field('reclaimDays', 'Reclaim every, days', 'number'),
+      field('notes', 'Notes', 'text'),
     ],
   },
   'volume.delete': {
     title: 'Retire volumes',
     columns: [3, 4, 7],
-    fields: [array, field('volumes', 'Volumes', 'several')],
+    fields: [
+      array,
+      volumes,
+      field('keepDays', 'Keep for, days', 'number'),
+      field('confirm', 'Names once more', 'lines'),
+    ],
   },
+  'volume.restore': { title: 'Restore retired volumes', columns: [3, 4, 7], fields: [array, volumes] },
+  'volume.purge': { title: 'Give up retired volumes', columns: [3, 4, 7], fields: [array, volumes] },
   'port.configure': {
     title: 'Set up an array port',
     columns: [4, 5, 6, 7],
@@ -136,6 +276,17 @@ export const formSpecs: Record<string, FormSpec> = {
     columns: [4, 5, 6, 7],
     fields: [host, field('device', 'Device', 'select')],
   },
+  'host-device.grow': {
+    title: 'Grow a file system',
+    columns: [4, 5, 6, 7],
+    fields: [host, field('device', 'Device', 'select')],
+  },
+  'host-device.shrink': {
+    title: 'Shrink a file system',
+    columns: [4, 5, 6, 7],
+    fields: [host, field('device', 'Device', 'select'), field('size', 'To', 'text', { placeholder: '40 GiB' })],
+  },
+  'job.cancel': { title: 'Stop a job', columns: [1, 2, 3], fields: [array, field('job', 'Job', 'select')] },
 };
 
 /** Parameters as they are sent: what is empty is left out. */
@@ -154,12 +305,26 @@ export function paramsOf(spec: FormSpec, values: Record<string, unknown>): Recor
         }));
       continue;
     }
+    if (control === 'switch') {
+      if (typeof value === 'boolean') params[name] = value;
+      continue;
+    }
     if (Array.isArray(value)) {
       const items = (value as unknown[]).filter((item) => typeof item === 'string' && item.trim() !== '');
       if (items.length > 0 || keepEmpty) params[name] = items;
     } else if (typeof value === 'string' && value.trim() !== '') params[name] = value.trim();
   }
   return params;
+}
+
+/** The lens of a form: what the reader set of it, else where it starts. */
+export function lensOf(spec: FormSpec, values: Record<string, unknown>): Record<string, unknown> {
+  return Object.fromEntries(
+    (spec.lens ?? []).map(({ name, range }) => {
+      const value = values[name];
+      return [name, typeof value === 'string' && value !== '' ? value : (range?.start ?? '')];
+    }),
+  );
 }
 
 /** What the fields of a form start with, from an operation's parameters. */
@@ -177,6 +342,7 @@ export function valuesOf(spec: FormSpec, params: Record<string, unknown>): Recor
         : [];
     else if (control === 'several' || control === 'lines' || control === 'drives')
       values[name] = Array.isArray(given) ? given : [];
+    else if (control === 'switch') values[name] = given === undefined ? '' : given === true || given === 'true';
     else if (control === 'ports') values[name] = Array.isArray(given) ? given : 'all';
     else values[name] = typeof given === 'string' ? given : typeof given === 'number' ? String(given) : '';
   }

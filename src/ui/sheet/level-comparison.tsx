@@ -1,9 +1,12 @@
 'use client';
 import { RadioGroup } from 'radix-ui';
+import { useState } from 'react';
 import type { Comparison } from '@/core/operation/operation';
 import { RaidStrip } from '../look/raid-strip';
 
-/** Alternatives side by side; picking a column runs the marker down it. */
+const grid = 'minmax(150px,1.9fr) 62px 44px minmax(56px,.8fr) 62px 78px 52px 44px 50px 40px';
+
+/** Alternatives side by side, a line each; a column head sorts by its figures, picking a line runs the marker along it. */
 export function LevelComparison({
   comparison,
   value,
@@ -13,56 +16,110 @@ export function LevelComparison({
   value: string;
   onPick: (value: string) => void;
 }) {
-  const { rows, columns } = comparison;
-  const grid = { gridTemplateColumns: `104px repeat(${columns.length}, minmax(0, 1fr))` };
-  const marked = (picked: string) => (picked === value ? 'bg-wash font-[640]' : '');
+  const { columns, advice } = comparison;
+  const [sort, setSort] = useState<{ key: string; best: boolean } | null>(null);
+  const lines = sorted(comparison, sort);
+  const most = columns.map((column, k) =>
+    column.bar ? Math.max(...lines.map((line) => line.cells[k]!.value).filter(Number.isFinite)) : 0,
+  );
   return (
-    <RadioGroup.Root
-      value={value}
-      onValueChange={onPick}
-      orientation="horizontal"
-      aria-label="Level"
-      className="border-y border-rule"
-    >
-      <div className="grid items-stretch" style={grid}>
-        <span className="caps self-center px-0">Level</span>
-        {columns.map((column) => (
-          <RadioGroup.Item
-            key={column.value}
-            value={column.value}
-            disabled={column.unfit !== undefined}
-            title={column.unfit}
-            className={`grid min-h-[52px] cursor-pointer content-center gap-1 px-2 text-left disabled:cursor-default disabled:text-ink3 ${column.value === value ? 'bg-marker font-[700] text-[#10201a]' : ''}`}
-          >
-            <span className="overflow-hidden text-[12.5px] text-ellipsis whitespace-nowrap [font-stretch:84%]">
-              {column.label}
-            </span>
-            {!column.unfit && (
-              <span className="overflow-hidden">
-                <RaidStrip
-                  data={column.sketch.data}
-                  redundancy={column.sketch.parity}
-                  mirror={column.sketch.mirror}
-                  room={76}
-                />
-              </span>
-            )}
-          </RadioGroup.Item>
-        ))}
-      </div>
-      {rows.map((row, k) => (
-        <div key={row} className="grid border-t border-rule-faint" style={grid}>
-          <span className="py-[3px] text-ink2">{row}</span>
+    <div>
+      <RadioGroup.Root value={value} onValueChange={onPick} aria-label="Level" className="border-b border-rule">
+        <div className="grid items-end border-b border-ink pb-0.5" style={{ gridTemplateColumns: grid }}>
+          <span className="caps">Level</span>
           {columns.map((column) => (
-            <span
-              key={column.value}
-              className={`num px-2 py-[3px] ${marked(column.value)} ${column.unfit ? 'text-ink3' : ''}`}
+            <button
+              key={column.key}
+              type="button"
+              title={`Sort by ${column.label.toLowerCase()}`}
+              aria-pressed={sort?.key === column.key}
+              onClick={() =>
+                setSort(
+                  sort?.key !== column.key
+                    ? { key: column.key, best: true }
+                    : sort.best
+                      ? { ...sort, best: false }
+                      : null,
+                )
+              }
+              className="caps cursor-pointer pl-1 text-right"
             >
-              {column.cells[k]}
-            </span>
+              {column.label}
+              {sort?.key === column.key ? (sort.best ? ' ▾' : ' ▴') : ''}
+            </button>
           ))}
         </div>
-      ))}
-    </RadioGroup.Root>
+        {lines.map((line) => {
+          const on = line.value === value;
+          return (
+            <RadioGroup.Item
+              key={line.value}
+              value={line.value}
+              disabled={line.unfit !== undefined}
+              title={line.unfit}
+              aria-label={line.unfit ? `${line.label}: ${line.unfit}` : line.label}
+              className={`grid min-h-[27px] w-full cursor-pointer items-center border-b border-rule-faint text-left disabled:cursor-default disabled:text-ink3 ${on ? 'bg-wash font-[640]' : ''}`}
+              style={{ gridTemplateColumns: grid }}
+            >
+              <span
+                className={`flex h-full min-w-0 items-center gap-1.5 pr-1 pl-1 ${on ? 'bg-marker text-[#10201a]' : ''}`}
+              >
+                {!line.unfit && (
+                  <RaidStrip
+                    data={line.sketch.data}
+                    redundancy={line.sketch.parity}
+                    mirror={line.sketch.mirror}
+                    room={44}
+                  />
+                )}
+                <span className="truncate text-[12px] leading-[14px] [font-stretch:78%]">{line.label}</span>
+              </span>
+              {line.unfit ? (
+                <span className="narrow col-span-9 truncate pl-2">{line.unfit}</span>
+              ) : (
+                line.cells.map((cell, k) => (
+                  <span key={k} className="num relative pl-1 text-right text-[12px] [font-stretch:80%]">
+                    {cell.text}
+                    {columns[k]!.bar && (
+                      <i
+                        aria-hidden="true"
+                        className="absolute right-0 -bottom-[3px] h-[2px] bg-ink2"
+                        style={{ width: `${(cell.value / most[k]!) * 100}%` }}
+                      />
+                    )}
+                  </span>
+                ))
+              )}
+            </RadioGroup.Item>
+          );
+        })}
+      </RadioGroup.Root>
+      {advice.length > 0 && (
+        <dl aria-label="Advice" className="grid grid-cols-[auto_1fr] gap-x-3 py-1">
+          {advice.map((one) => (
+            <div key={one.goal} className="contents">
+              <dt>
+                <button type="button" className="verb" onClick={() => onPick(one.value)}>
+                  {one.goal}
+                </button>
+              </dt>
+              <dd className="py-[3px] text-ink2">{one.why}</dd>
+            </div>
+          ))}
+        </dl>
+      )}
+    </div>
   );
+}
+
+/** Lines by a column's figure, best or worst first; those that cannot be chosen come last. */
+function sorted({ columns, lines }: Comparison, sort: { key: string; best: boolean } | null): Comparison['lines'] {
+  if (!sort) return lines;
+  const k = columns.findIndex((column) => column.key === sort.key);
+  const up = (columns[k]!.better === 'less') === sort.best;
+  return [...lines].sort((a, b) => {
+    if (a.unfit || b.unfit) return Number(a.unfit !== undefined) - Number(b.unfit !== undefined);
+    const [one, two] = [a.cells[k]!.value, b.cells[k]!.value];
+    return one === two ? 0 : one < two === up ? -1 : 1;
+  });
 }

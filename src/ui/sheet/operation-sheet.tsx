@@ -1,6 +1,7 @@
 'use client';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useId, useMemo, useRef, useState } from 'react';
+import { Collapsible } from 'radix-ui';
 import { useForm, useWatch } from 'react-hook-form';
 import type { Choice, FieldForetold } from '@/core/operation/operation';
 import type { Refusal } from '@/core/operation/refusal';
@@ -8,9 +9,10 @@ import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { usePlace } from '../shell/place';
 import { VisibleColumns } from '../span/visible-columns';
-import { Interfaces, Lines, Pick, Ports, Several, type InterfaceRow } from './controls';
+import { Interfaces, Lines, Pick, Ports, Scale, Several, Toggle, type InterfaceRow } from './controls';
 import { DriveBoard } from './drive-board';
-import { paramsOf, valuesOf, type FieldSpec, type FormSpec } from './form-specs';
+import { lensOf, paramsOf, valuesOf, type FieldSpec, type FormSpec } from './form-specs';
+import { LayoutStrip } from './layout-strip';
 import { LevelComparison } from './level-comparison';
 import { Beside, SheetFrame } from './sheet-frame';
 
@@ -40,16 +42,25 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   const form = useForm<Record<string, unknown>>({ defaultValues: valuesOf(spec, start) });
   const values = useWatch({ control: form.control });
   const [attempted, setAttempted] = useState(false);
+  const [unfolded, setUnfolded] = useState(() => spec.fields.some((field) => field.more && field.name in start));
   const tray = useQuery({ queryKey: ['tray'], queryFn: api.tray });
   const draft = $change ?? (tray.data?.change?.state === 'draft' ? tray.data.change.id : null);
 
-  const current = useMemo(() => paramsOf(spec, values), [spec, values]);
+  const [count, setCount] = useState<number | null>(null);
+  const current = useMemo(
+    () => ({
+      params: paramsOf(spec, values),
+      lens: { ...lensOf(spec, values), ...(count === null ? {} : { $count: count }) },
+    }),
+    [spec, values, count],
+  );
   const currentKey = JSON.stringify(current);
-  const params = useDebounced(current, currentKey);
-  const paramsKey = JSON.stringify(params);
+  const settledOn = useDebounced(current, currentKey);
+  const { params, lens } = settledOn;
+  const paramsKey = JSON.stringify(settledOn);
   const answer = useQuery({
     queryKey: ['form', kind, paramsKey, draft, $at],
-    queryFn: () => api.form(kind, params, draft, $at),
+    queryFn: () => api.form(kind, params, lens, draft, $at),
     enabled: tray.isSuccess || $change !== undefined,
     placeholderData: keepPreviousData,
   });
@@ -95,10 +106,45 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   const arrayName = typeof values.array === 'string' ? values.array : '';
   const left =
     spec.columns.length === 0 ? (
-      <DriveBoard arrayName={arrayName} ticked={ticked} unfit={unfit} onTick={(drives) => put('drives', drives)} />
+      <DriveBoard
+        arrayName={arrayName}
+        ticked={ticked}
+        unfit={unfit}
+        onTick={(drives) => put('drives', drives)}
+        chosen={answer.data?.chosen}
+        count={spec.lens ? { value: count ?? (ticked.length || 8), onChange: setCount } : undefined}
+      />
     ) : (
       <VisibleColumns.Provider value={spec.columns}>{view}</VisibleColumns.Provider>
     );
+
+  const folded = spec.fields.filter((field) => field.more);
+  const row = (field: FieldSpec) => {
+    const fieldRow = (
+      <FieldRow
+        key={field.name}
+        field={field}
+        foretold={answer.data?.fields[field.name]}
+        value={values[field.name]}
+        refusals={shownRefusals(
+          refusals,
+          field,
+          values[field.name],
+          attempted || Boolean(form.formState.dirtyFields[field.name]),
+        )}
+        comparison={answer.data?.comparison}
+        onChange={(value) => put(field.name, value)}
+      />
+    );
+    if (field.control !== 'levels') return fieldRow;
+    return (
+      <div key={field.name}>
+        <Lens fields={spec.lens ?? []} values={values} onChange={put} />
+        {fieldRow}
+        {answer.data?.layout && <LayoutStrip layout={answer.data.layout} />}
+      </div>
+    );
+  };
 
   return (
     <Beside
@@ -132,26 +178,60 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
               />
             }
           >
-            {spec.fields.map((field) => (
-              <FieldRow
-                key={field.name}
-                field={field}
-                foretold={answer.data?.fields[field.name]}
-                value={values[field.name]}
-                refusals={shownRefusals(
-                  refusals,
-                  field,
-                  values[field.name],
-                  attempted || Boolean(form.formState.dirtyFields[field.name]),
-                )}
-                comparison={answer.data?.comparison}
-                onChange={(value) => put(field.name, value)}
-              />
-            ))}
+            {spec.fields.filter((field) => !field.more).map(row)}
+            {folded.length > 0 && (
+              <Collapsible.Root open={unfolded} onOpenChange={setUnfolded}>
+                <Collapsible.Trigger className="verb mx-4 my-1" type="button">
+                  {unfolded ? 'Less' : `More: ${folded.map((field) => field.label.toLowerCase()).join(', ')}`}
+                </Collapsible.Trigger>
+                <Collapsible.Content>{folded.map(row)}</Collapsible.Content>
+              </Collapsible.Root>
+            )}
           </SheetFrame>
         </form>
       }
     />
+  );
+}
+
+/** How the reader looks at a comparison: asked for figures alone, no part of the operation. */
+function Lens({
+  fields,
+  values,
+  onChange,
+}: {
+  fields: readonly FieldSpec[];
+  values: Record<string, unknown>;
+  onChange: (name: string, value: string) => void;
+}) {
+  return (
+    <fieldset className="grid grid-cols-3 gap-x-6 border-b border-rule-faint px-4 py-1">
+      <legend className="sr-only">Compared for</legend>
+      {fields.map(({ name, label, range, placeholder }) => {
+        const value = values[name];
+        const text = typeof value === 'string' ? value : '';
+        return (
+          <label key={name} className="grid">
+            <span className="caps">{label}</span>
+            {range ? (
+              <Scale
+                label={label}
+                value={text === '' ? range.start : Number(text)}
+                range={range}
+                onChange={(next) => onChange(name, next)}
+              />
+            ) : (
+              <input
+                className="field h-6!"
+                value={text}
+                placeholder={placeholder}
+                onChange={(event) => onChange(name, event.target.value)}
+              />
+            )}
+          </label>
+        );
+      })}
+    </fieldset>
   );
 }
 
@@ -177,7 +257,7 @@ function useSuggestions(
       const fallback =
         control === 'select' && (name === 'array' || name === 'site') ? foretold?.choices?.[0]?.value : undefined;
       const next = foretold?.suggested ?? fallback;
-      if (next === undefined) continue;
+      if (next === undefined || control === 'switch') continue;
       // Nobody's typing is cut short: a field that is being written in is left alone.
       const writing = document.activeElement;
       if (writing instanceof HTMLInputElement && writing.closest(`[data-field="${name}"]`)) continue;
@@ -262,6 +342,15 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
         return (
           <Ports value={value === 'all' ? 'all' : list} choices={choices} onChange={onChange} describedBy={says} />
         );
+      case 'switch':
+        return (
+          <Toggle
+            id={id}
+            value={value === '' ? foretold?.suggested === 'true' : value === true}
+            onChange={onChange}
+            describedBy={says}
+          />
+        );
       case 'drives':
         return <p className="py-[5px]">{list.length === 0 ? 'Tick them in the drawing.' : list.join(', ')}</p>;
       default:
@@ -336,6 +425,9 @@ function Foot({
                 </span>
               ))}
               {step.destroys && <span className="block text-red">Lost for good: {step.destroys}.</span>}
+              {step.next.length > 0 && (
+                <span className="block text-ink2">Then: {step.next.map((next) => next.label).join(', ')}.</span>
+              )}
             </span>
           </li>
         ))}

@@ -4,6 +4,6 @@ import { answer, bodyJson, json } from '@/server/http';
 
 export const POST = (request: Request) =>
   answer(async (instance) => {
-    const { do: kind, params, change, before } = await bodyJson(request, formBody);
-    return json(answerForm(instance, kind, params, change ?? null, before));
+    const { do: kind, params, lens, change, before } = await bodyJson(request, formBody);
+    return json(answerForm(instance, kind, params, change ?? null, before, lens));
   });

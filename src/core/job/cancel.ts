@@ -1,0 +1,80 @@
+import { z } from 'zod';
+import { changed, deleted, type Effect } from '../estate/effects';
+import type { Job } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { arrayChoices, draftArray, draftText } from '../operation/draft';
+import { inquire } from '../operation/inquiry';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { SECOND } from '../units/duration';
+import { formatPercent } from '../units/figures';
+import { jobProgress } from './work';
+
+const schema = z.object({ array: z.string(), job: z.string().describe('Id of the job') });
+type Params = z.output<typeof schema>;
+
+/** Jobs whose stop harms nothing: what is done stays done. */
+const stoppable: Partial<Record<Job['kind'], string>> = {
+  'raid-expand': 'expanding',
+  'raid-scrub': 'scrubbing',
+  'drive-copy': 'copying a drive',
+  'pool-drain': 'emptying',
+  'pool-rebalance': 'rebalancing',
+  'pool-dedupe': 'reducing',
+  'volume-convert': 'converting',
+};
+
+function subjectName(view: EstateView, job: Job): string {
+  const name = (kind: 'raidGroup' | 'pool' | 'volume', id: string | null) =>
+    id ? view.table(kind).get(id)?.name : undefined;
+  return name('volume', job.volume) ?? name('raidGroup', job.raidGroup) ?? name('pool', job.pool) ?? 'a drive';
+}
+
+export const jobCancel: OperationType<Params> = {
+  kind: 'job.cancel',
+  verb: 'Stop a job',
+  summary: 'Stops a background job. What it has moved stays where it is.',
+  schema,
+  title: (p) => `Stop a job on ${p.array}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const array = asks.find('array', p.array, 'array');
+    const job = view.table('job').get(p.job);
+    if (array && (!job || job.array !== array.id || !stoppable[job.kind]))
+      asks.refuse({
+        code: job ? 'job-must-run' : 'job-unknown',
+        field: 'job',
+        subject: { kind: 'job', name: p.job },
+        message: job ? 'This job makes data safe; it cannot be stopped.' : `${array.name} has no job ${p.job}.`,
+        mend: job ? 'Lower its priority instead.' : 'It may have ended by itself.',
+      });
+    if (asks.refusals.length > 0 || !array || !job) return refused(asks.refusals);
+    const effects: Effect[] = [deleted('job', job)];
+    const group = job.raidGroup ? view.table('raidGroup').get(job.raidGroup) : undefined;
+    if (job.kind === 'pool-drain' && group) effects.push(changed('raidGroup', group, { draining: false }));
+    const spare = job.drive ? view.table('drive').get(job.drive) : undefined;
+    if (job.kind === 'drive-copy' && spare) effects.push(changed('drive', spare, { state: 'ok' }));
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `Stop ${stoppable[job.kind]} ${subjectName(view, job)}`,
+      takes: SECOND,
+      effects,
+    });
+  },
+  foretell(view, draft, context) {
+    const array = draftArray(view, draft);
+    const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, job: {} };
+    if (!array) return { fields };
+    const jobs = view.table('job').by('array', array.id);
+    fields.job!.choices = jobs.map((job) => ({
+      value: job.id,
+      label: `${subjectName(view, job)}: ${stoppable[job.kind] ?? job.kind.replace('-', ' ')}`,
+      ...(stoppable[job.kind] ? {} : { unfit: 'makes data safe' }),
+    }));
+    const job = view.table('job').get(draftText(draft, 'job'));
+    fields.job!.says = job
+      ? `${formatPercent(jobProgress(job, context.now), 'down')} done; that stays.`
+      : `${jobs.length} at work.`;
+    return { fields };
+  },
+};

@@ -1,0 +1,63 @@
+import { changed, created, type Effect } from '../estate/effects';
+import type { Kind } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { cannotReduce, reductionJob } from '../pool/reduce';
+import { fitStore } from '../pool/store';
+import { DAY, type Milliseconds } from '../units/duration';
+import { formatBytes } from '../units/bytes';
+import { purged } from '../volume/delete';
+import { unmapRuns } from '../volume/grow';
+import { reclaimableRuns } from '../volume/reclaim';
+
+/** The next midnight of the lab's clock. */
+export const nextNight = (now: Milliseconds): Milliseconds => (Math.floor(now / DAY) + 1) * DAY;
+
+/**
+ * What falls due once a day: kept volumes go when their time is up, freed blocks are reclaimed, reduction jobs begin, hosts have rewritten
+ * some of what they shared, and read errors of more than a week ago are forgotten.
+ */
+export function nightly(
+  view: EstateView,
+  now: Milliseconds,
+  newId: (kind: Kind) => string,
+): { effects: Effect[]; said: string[] } {
+  const overlay = new Overlay(view);
+  const effects: Effect[] = [];
+  const said: string[] = [];
+  const put = (made: Effect[]) => {
+    overlay.apply(made);
+    effects.push(...made);
+  };
+  const arrayName = (id: string) => view.table('array').get(id)?.name ?? '';
+  const day = Math.round(now / DAY);
+  const drifted = new Set<string>();
+  for (const before of [...view.table('volume').values()]) {
+    if (before.deletedAt !== null && before.keepUntil !== null && before.keepUntil <= now) {
+      put(purged(overlay, before, newId));
+      said.push(`${arrayName(before.array)} ${before.name}, which was retired, is given up`);
+      continue;
+    }
+    const { driftDays, common } = before.content;
+    if (driftDays > 0 && common > 0 && day % driftDays === 0) {
+      put([changed('volume', before, { content: { ...before.content, common: common - 1 } })]);
+      drifted.add(before.pool);
+    }
+    const volume = overlay.table('volume').get(before.id)!;
+    if (volume.reclaimDays === 0 || volume.deletedAt !== null) continue;
+    if (volume.reclaimedAt !== null && now - volume.reclaimedAt < volume.reclaimDays * DAY) continue;
+    const { effects: unmapped, freed } = unmapRuns(overlay, volume, reclaimableRuns(overlay, volume), newId);
+    put(unmapped);
+    put([changed('volume', overlay.table('volume').get(volume.id)!, { reclaimedAt: now })]);
+    if (freed > 0) said.push(`${arrayName(volume.array)} ${volume.name}: ${formatBytes(freed)} reclaimed`);
+  }
+  for (const id of drifted) put(fitStore(overlay, overlay.table('pool').get(id)!, newId).effects);
+  for (const pool of overlay.table('pool').values()) {
+    if (pool.dedupe !== 'scheduled' || cannotReduce(overlay, pool)) continue;
+    put([created('job', reductionJob(overlay, pool, now, newId))]);
+    said.push(`${arrayName(pool.array)} ${pool.name} begins to look for equal pages`);
+  }
+  if (day % 7 === 0)
+    for (const drive of overlay.table('drive').values())
+      if (drive.recentErrors > 0) put([changed('drive', drive, { recentErrors: 0 })]);
+  return { effects, said };
+}

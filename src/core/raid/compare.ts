@@ -1,0 +1,125 @@
+import { raidLevels, type Drive, type Priority, type RaidLevel } from '../estate/entities';
+import type { Bytes } from '../units/bytes';
+import { HOUR } from '../units/duration';
+import { DETECT_HOURS, PROMISED_UTILISATION } from './choices';
+import { geometry, type Geometry, type GeometryFailure, type ShapeWish } from './geometry';
+import { mediaFigures, slowestOf } from './media';
+import { frontEndRate, writePenalty } from './performance';
+import { backgroundShare, rebuildBytes, rebuildRate, rebuildSources } from './rebuild';
+import {
+  chanceOfAny,
+  chanceOfLoss,
+  failureRate,
+  meanTimeToLoss,
+  readErrorChance,
+  YEAR_HOURS,
+  type LegModel,
+} from './reliability';
+
+/** How a group will be used, for comparing levels. */
+export interface Use {
+  /** Utilisation by hosts while a drive is rebuilt, 0 to 1. */
+  load: number;
+  priority: Priority;
+  /** Share of reads, and bytes of one I/O. */
+  reads: number;
+  ioSize: Bytes;
+  /** Hours until a failed drive is replaced; 0 with a spare standing by. */
+  replaceHours: number;
+}
+
+export interface LevelCase {
+  level: RaidLevel;
+  shape: Geometry;
+  /** Share of the raw bytes. */
+  share: number;
+  /** Milliseconds, with the load given. */
+  rebuild: number;
+  /** Chance of losing data within a year; for the parity that is left when a drive has failed, of a read error in its rebuild. */
+  loss: number;
+  readError: number;
+  /** Mean hours to loss of the whole group; null where drives never fail. */
+  meanTimeToLoss: number | null;
+  /** Promised I/Os a second and bytes a second, whole and while one drive is missing. */
+  iops: number;
+  bytesPerSecond: number;
+  degradedIops: number;
+  /** Drive I/Os of a small write. */
+  penalty: number;
+}
+
+export type LevelResult = LevelCase | { level: RaidLevel; failure: GeometryFailure };
+
+/** The chain of one leg of a group. */
+export function legModel(shape: Geometry, rebuildMs: number, use: Use, annual: number, errorRate: number): LegModel {
+  const survives = shape.copies > 1 ? shape.width - 1 : shape.parity;
+  const hours = DETECT_HOURS + use.replaceHours + rebuildMs / HOUR;
+  return {
+    width: shape.level === 'distributed' ? shape.drives : shape.width,
+    survives,
+    failureRate: failureRate(annual),
+    repairRate: 1 / hours,
+    readErrorChance: readErrorChance(errorRate, rebuildSources(shape), rebuildBytes(shape, shape.memberSize)),
+  };
+}
+
+/** Everything that tells one level from another for the same drives. */
+export function levelCase(wish: ShapeWish, drives: readonly Drive[], chunk: Bytes, use: Use): LevelResult {
+  const shape = geometry(
+    wish,
+    drives.map((drive) => drive.capacity),
+    chunk,
+  );
+  if (typeof shape === 'string') return { level: wish.level, failure: shape };
+  const media = mediaFigures[slowestOf(drives.map((drive) => drive.media))];
+  const phi = backgroundShare(use.priority, use.load);
+  const rebuild =
+    shape.survives === 0 ? 0 : (rebuildBytes(shape, shape.memberSize) / rebuildRate(shape, media, phi)) * 1000;
+  const model = legModel(shape, rebuild, use, media.annualFailureRate, media.readErrorRate);
+  const loss = chanceOfAny(chanceOfLoss(model, YEAR_HOURS), shape.legs);
+  const mean = meanTimeToLoss(model);
+  const load = { reads: use.reads, size: use.ioSize, utilisation: PROMISED_UTILISATION };
+  const rate = frontEndRate(shape, chunk, media, load);
+  return {
+    level: wish.level,
+    shape,
+    share: shape.usable / drives.reduce((sum, drive) => sum + drive.capacity, 0),
+    rebuild,
+    loss,
+    readError: shape.survives === 0 ? 0 : model.readErrorChance,
+    meanTimeToLoss: mean === null ? null : mean / shape.legs,
+    ...rate,
+    degradedIops:
+      shape.survives === 0
+        ? 0
+        : frontEndRate(shape, chunk, media, { ...load, utilisation: PROMISED_UTILISATION * (1 - phi) }, true).iops,
+    penalty: writePenalty(shape),
+  };
+}
+
+export const compareLevels = (
+  drives: readonly Drive[],
+  chunk: Bytes,
+  use: Use,
+  wishes: Partial<Record<RaidLevel, Omit<ShapeWish, 'level'>>> = {},
+): LevelResult[] => raidLevels.map((level) => levelCase({ level, ...wishes[level] }, drives, chunk, use));
+
+export type Goal = 'room' | 'speed' | 'safety';
+
+/** A chance of loss up to which a level is thought fit for room or speed. */
+const FIT_LOSS = 1e-3;
+
+/** The level that serves a goal best, and the figures that decided. Levels that survive nothing are never advised. */
+export function advise(cases: readonly LevelResult[], goal: Goal): { best: LevelCase; fit: number } | null {
+  const safe = cases.filter((one): one is LevelCase => 'shape' in one && one.shape.survives > 0);
+  if (safe.length === 0) return null;
+  const fit = safe.filter((one) => one.loss <= FIT_LOSS);
+  const among = fit.length > 0 ? fit : safe;
+  const order: Record<Goal, (a: LevelCase, b: LevelCase) => number> = {
+    room: (a, b) => b.shape.usable - a.shape.usable || a.loss - b.loss,
+    speed: (a, b) => b.iops - a.iops || a.loss - b.loss,
+    // Of levels that lose next to nothing, the one that leaves most room.
+    safety: (a, b) => Math.max(a.loss, 1e-12) - Math.max(b.loss, 1e-12) || b.shape.usable - a.shape.usable,
+  };
+  return { best: [...(goal === 'safety' ? safe : among)].sort(order[goal])[0]!, fit: fit.length };
+}

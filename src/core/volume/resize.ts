@@ -1,0 +1,188 @@
+import { z } from 'zod';
+import { cutTo, dataEnd } from '../content/extent';
+import { PAGE, wholePages } from '../content/page';
+import { changed, type Effect } from '../estate/effects';
+import type { Pool, Volume } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { draftList, draftText } from '../operation/draft';
+import { inquire, type Inquiry } from '../operation/inquiry';
+import { planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
+import { flag, sizeText } from '../operation/params';
+import { subjectOf } from '../operation/refusal';
+import { fitStore } from '../pool/store';
+import { availableExtents, poolUsage } from '../pool/usage';
+import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
+import { SECOND } from '../units/duration';
+import { askVolume, hostNameOf, volumeFields } from './ask';
+import { subscriptionRefusal } from './create';
+import { freeNumbers, giveAll } from './grow';
+
+const schema = z.object({
+  array: z.string(),
+  volumes: z.array(z.string()).min(1, 'name at least one volume'),
+  size: sizeText.describe('The new size of each, with its unit'),
+  hostShrunk: flag
+    .default(false)
+    .describe('For a mapped volume that is made smaller without a file system in sight: the host uses less'),
+});
+type Params = z.output<typeof schema>;
+
+/** Reasons against a smaller size, in the order in which they are tested. */
+function checkShrink(view: EstateView, asks: Inquiry, volume: Volume, size: Bytes, hostShrunk: boolean): void {
+  const subject = subjectOf('volume', volume);
+  const refuse = (code: string, message: string, mend: string) =>
+    asks.refuse({ code, field: 'size', subject, message, mend });
+  const devices = view.table('hostDevice').by('volume', volume.id);
+  const larger = devices.find((device) => device.fileSystemSize > size);
+  const mappings = view.table('mapping').by('volume', volume.id).length;
+  if (larger)
+    refuse(
+      'exported',
+      `The ${larger.fileSystem} file system on ${hostNameOf(view, larger)} reaches to ${formatBytes(larger.fileSystemSize)}.`,
+      `Shrink the file system to ${exactBytes(size)} first.`,
+    );
+  else if (mappings > 0 && !devices.some((device) => device.fileSystem) && !hostShrunk)
+    refuse(
+      'exported',
+      `${volume.name} is mapped, and no file system tells what its hosts use.`,
+      'Take the mapping away, or confirm that the hosts use no more than the new size.',
+    );
+  const end = dataEnd(volume);
+  if (end > size)
+    refuse(
+      'data-beyond-end',
+      `${volume.name} holds data up to ${formatBytes(end, 'used')}.`,
+      `Make it no smaller than ${exactBytes(end)}, or free its tail first.`,
+    );
+}
+
+function checkGrow(view: EstateView, asks: Inquiry, volume: Volume, pool: Pool, size: Bytes): void {
+  const thick = volume.provisioning === 'thick';
+  const need = Math.ceil(size / pool.extentSize) - view.occupancy.allocated(volume.id);
+  const available = availableExtents(view, pool);
+  if (thick && need > available)
+    asks.refuse({
+      code: 'pool-too-small',
+      field: 'size',
+      subject: subjectOf('pool', pool),
+      message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${formatBytes(need * pool.extentSize, 'used')} more are asked for.`,
+      mend: 'Grow it less, extend the pool, or make the volume thin.',
+    });
+  const limit = thick ? null : subscriptionRefusal(view, pool, size - volume.size);
+  if (limit) asks.refuse(limit);
+}
+
+/** What follows on the hosts: look again, then let the file system have the room. */
+function nextSteps(view: EstateView, volume: Volume, grows: boolean): NextStep[] {
+  const steps: NextStep[] = [];
+  for (const device of view.table('hostDevice').by('volume', volume.id)) {
+    const host = hostNameOf(view, device);
+    steps.push({ label: `Rescan ${host}`, do: 'host.rescan', params: { host } });
+    if (grows && device.fileSystem)
+      steps.push({
+        label: `Grow the file system on ${host}`,
+        do: 'host-device.grow',
+        params: { host, device: device.name },
+      });
+  }
+  return steps;
+}
+
+function resized(view: EstateView, volume: Volume, pool: Pool, size: Bytes, context: PlanContext): Effect[] {
+  const next: Volume = size < volume.size ? { ...volume, ...cutTo(volume, size) } : { ...volume, size };
+  const effects: Effect[] = [changed('volume', volume, next)];
+  const overlay = new Overlay(view);
+  if (size > volume.size) {
+    overlay.apply(effects);
+    if (volume.provisioning === 'thick') effects.push(...giveAll(overlay, next, pool, context.newId).effects);
+    return effects;
+  }
+  effects.push(...freeNumbers(view, volume.id, [[Math.ceil(size / pool.extentSize), Infinity]], context.newId));
+  overlay.apply(effects);
+  return [...effects, ...fitStore(overlay, pool, context.newId).effects];
+}
+
+export const volumeResize: OperationType<Params> = {
+  kind: 'volume.resize',
+  verb: 'Resize volumes',
+  summary: 'Grows or shrinks volumes while hosts work. Shrinking below what is in use is refused.',
+  schema,
+  title: (p) => `Resize ${p.volumes.join(', ')} on ${p.array} to ${p.size}`,
+  units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const array = asks.find('array', p.array, 'array');
+    const volume = askVolume(asks, array, p.volumes[0]!);
+    const bytes = asks.value(parseBytes(p.size), 'size', { kind: 'volume', name: p.volumes[0]! });
+    if (bytes !== undefined && bytes > Number.MAX_SAFE_INTEGER - PAGE)
+      asks.refuse({
+        code: 'too-large',
+        field: 'size',
+        subject: { kind: 'volume', name: p.volumes[0]! },
+        message: `${p.size} is beyond the largest size.`,
+        mend: 'Write a smaller one.',
+      });
+    if (asks.refusals.length > 0 || !array || !volume || bytes === undefined) return refused(asks.refusals);
+    const size = wholePages(bytes);
+    const pool = view.table('pool').get(volume.pool)!;
+    const busy = view.table('job').by('volume', volume.id)[0];
+    if (busy)
+      asks.refuse({
+        code: 'volume-busy',
+        field: 'volumes',
+        subject: subjectOf('volume', volume),
+        message: `${volume.name} is being converted.`,
+        mend: 'Wait until that is done.',
+      });
+    if (size < volume.size) checkShrink(view, asks, volume, size, p.hostShrunk);
+    else if (size > volume.size) checkGrow(view, asks, volume, pool, size);
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const verb = size > volume.size ? 'Grow' : size < volume.size ? 'Shrink' : 'Leave';
+    const next = size === volume.size ? [] : nextSteps(view, volume, size > volume.size);
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `${verb} ${volume.name}: ${formatBytes(volume.size)} → ${formatBytes(size, 'used')}`,
+      takes: 2 * SECOND,
+      effects: size === volume.size ? [] : resized(view, volume, pool, size, context),
+      notes: [
+        ...(bytes === size
+          ? []
+          : [`${p.size} is rounded up to ${formatBytes(size, 'used')}: sizes are whole pages of 16 KiB.`]),
+        ...(next.length > 0
+          ? [
+              `${[...new Set(next.filter((step) => step.do === 'host.rescan').map((step) => String(step.params.host)))].join(', ')} must look again${size > volume.size ? ', then the file system can grow' : ''}.`,
+            ]
+          : []),
+      ],
+      next,
+    });
+  },
+  foretell(view, draft) {
+    const { fields, array, volumes } = volumeFields(view, draft, (volume) =>
+      volume.deletedAt === null ? undefined : 'is retired',
+    );
+    fields.size = { says: 'The new size of each, with its unit.' };
+    fields.hostShrunk = { says: 'Only for mapped volumes whose hosts show no file system.' };
+    const [volume] = volumes;
+    if (!array || !volume) return { fields };
+    const pool = view.table('pool').get(volume.pool)!;
+    const usage = poolUsage(view, pool);
+    const end = dataEnd(volume);
+    fields.volumes!.says = `${formatBytes(volume.size)} ${volume.provisioning} now; data up to ${formatBytes(end, 'used')}.`;
+    const bytes = parseBytes(draftText(draft, 'size'));
+    if (!bytes.ok) {
+      fields.size.says = `Now ${formatBytes(volume.size)}. It can shrink to ${formatBytes(Math.max(end, PAGE), 'used')}.`;
+      return { fields };
+    }
+    const size = wholePages(bytes.value);
+    const more = (size - volume.size) * draftList(draft, 'volumes').length;
+    const thick = volume.provisioning === 'thick';
+    const word = size >= volume.size ? 'more' : 'less';
+    const before = thick ? percentUsed(usage.used, usage.capacity) : percentUsed(usage.promised, usage.size);
+    const after = thick
+      ? percentUsed(usage.used + Math.ceil(more / pool.extentSize), usage.capacity)
+      : percentUsed(usage.promised + more, usage.size);
+    fields.size.says = `${formatBytes(Math.abs(size - volume.size), 'used')} ${word}. ${pool.name} ${thick ? 'filled' : 'promised'} ${before} → ${after} %.`;
+    return { fields };
+  },
+};
