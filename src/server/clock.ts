@@ -4,7 +4,8 @@ import { compacted } from '@/core/estate/effects';
 import { nextJobEnd, workJob } from '@/core/lab/jobs';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
-import { DAY } from '@/core/units/duration';
+import { usageSamples } from '@/core/space/history';
+import { DAY, HOUR } from '@/core/units/duration';
 import type { ClockSpeed } from '@/store/store';
 import type { Plant } from './plant';
 import type { Runner } from './runner';
@@ -13,6 +14,11 @@ import type { Runner } from './runner';
 const TICK = 500;
 /** Longest stretch of simulated time that writing is worked out in one go. */
 const STRETCH = DAY;
+
+/** Stretches up to this are sampled every hour. */
+const HOURLY_WITHIN = 2 * DAY;
+
+const nextHour = (now: number): number => (Math.floor(now / HOUR) + 1) * HOUR;
 
 const newIds = (seed: string) => {
   let count = 0;
@@ -48,6 +54,8 @@ export class Clock {
   /** Moves on by simulated milliseconds, in the order in which things fall due. */
   advance(span: number): void {
     const target = this.plant.lab.now + span;
+    // Long jumps leave one sample a day behind, short ones one an hour.
+    const hourly = span <= HOURLY_WITHIN;
     while (this.plant.lab.now < target) {
       const job = nextJobEnd(this.plant.estate);
       const night = nextNight(this.plant.lab.now);
@@ -57,6 +65,7 @@ export class Clock {
         job?.at ?? Infinity,
         this.plant.lab.now + STRETCH,
         night,
+        hourly ? nextHour(this.plant.lab.now) : Infinity,
       );
       this.moveTo(Math.max(due, this.plant.lab.now), target);
       this.runner.finishDue();
@@ -74,6 +83,8 @@ export class Clock {
         });
       }
       if (this.plant.lab.now === night) this.nightWork();
+      else if (hourly && this.plant.lab.now % HOUR === 0)
+        this.plant.commit({ usage: usageSamples(this.plant.estate, this.plant.lab.now, false) });
     }
     this.plant.tellClock();
   }
@@ -87,6 +98,7 @@ export class Clock {
         lab: plant.lab,
         log: work.said.map((message) => plant.logRow(message)),
       });
+    plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, true) });
   }
 
   private tick(): void {

@@ -2,9 +2,11 @@ import type { ChangeRow, LogRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
+import type { UsageSample } from '@/core/space/history';
 import { removeChange, removeSteps, writeChange, writeLog, writeOperations, writeStep } from './change-rows';
 import { openDatabase, type Db } from './database';
 import { loadEstate, writeEffects } from './estate-rows';
+import { writeUsage } from './usage-rows';
 
 export type ClockSpeed = 0 | 1 | 60 | 600;
 export const clockSpeeds: readonly ClockSpeed[] = [0, 1, 60, 600];
@@ -26,6 +28,7 @@ export interface Commit {
   steps?: readonly StepRow[];
   removeChange?: string;
   log?: readonly LogRow[];
+  usage?: readonly UsageSample[];
   settings?: Readonly<Record<string, string>>;
 }
 
@@ -69,6 +72,7 @@ export class Store {
         for (const step of commit.steps ?? []) writeStep(this.db, commit.change.id, step);
       }
       for (const row of commit.log ?? []) writeLog(this.db, row);
+      if (commit.usage) writeUsage(this.db, this.statements, commit.usage);
       for (const [name, value] of Object.entries(commit.settings ?? {}))
         this.db
           .prepare(

@@ -8,6 +8,7 @@ import { hostRescan } from '../attach/host-rescan';
 import { mappingCreate } from '../attach/mapping-create';
 import { mappingDelete } from '../attach/mapping-delete';
 import { portConfigure } from '../attach/port-configure';
+import { findingMute, findingUnmute } from '../check/mute';
 import { driveAssignSpare } from '../drive/assign-spare';
 import { driveClearLabel } from '../drive/clear-label';
 import { driveCopyToSpare } from '../drive/copy-to-spare';
@@ -83,6 +84,8 @@ export const operationTypes = [
   deviceGrow,
   deviceShrink,
   jobCancel,
+  findingMute,
+  findingUnmute,
 ] as unknown as readonly OperationType[];
 
 const byKind = new Map(operationTypes.map((type) => [type.kind, type]));

@@ -286,6 +286,21 @@ export const formSpecs: Record<string, FormSpec> = {
     columns: [4, 5, 6, 7],
     fields: [host, field('device', 'Device', 'select'), field('size', 'To', 'text', { placeholder: '40 GiB' })],
   },
+  'finding.mute': {
+    title: 'Mute a finding',
+    columns: [3, 4, 7],
+    fields: [
+      field('check', 'Check', 'text'),
+      field('subject', 'About', 'text'),
+      field('reason', 'Reason', 'text'),
+      field('until', 'Until', 'text', { placeholder: '2031-05-31' }),
+    ],
+  },
+  'finding.unmute': {
+    title: 'Show a muted finding again',
+    columns: [3, 4, 7],
+    fields: [field('check', 'Check', 'text'), field('subject', 'About', 'text')],
+  },
   'job.cancel': { title: 'Stop a job', columns: [1, 2, 3], fields: [array, field('job', 'Job', 'select')] },
 };
 

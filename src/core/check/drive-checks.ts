@@ -1,0 +1,179 @@
+import type { Drive, RaidGroup } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { driveRef } from '../operation/inquiry';
+import { strandedOf } from '../raid/members';
+import { STRANDED_SHARE } from '../raid/choices';
+import { groupHealth } from '../raid/health';
+import { mediaFigures, slowestOf } from '../raid/media';
+import { spareFor } from '../raid/tend';
+import { formatBytes } from '../units/bytes';
+import { offer, type Check, type Found } from './finding';
+
+const WORN = 80;
+const WORN_OUT = 100;
+/** New read errors within seven days that make a drive suspect. */
+const RISING_ERRORS = 10;
+
+const arrayName = (view: EstateView, row: { array: string }): string => view.table('array').get(row.array)?.name ?? '';
+const nameOf = (view: EstateView, drive: Drive): string => `${arrayName(view, drive)} ${driveRef(view, drive)}`;
+const groupOf = (view: EstateView, drive: Drive): RaidGroup | undefined =>
+  drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+export const membersOf = (view: EstateView, group: RaidGroup): Drive[] =>
+  group.drives.flatMap((id) => view.table('drive').get(id) ?? []);
+
+const subject = (view: EstateView, drive: Drive) => ({
+  kind: 'drive' as const,
+  id: drive.id,
+  name: nameOf(view, drive),
+});
+const one = (view: EstateView, drive: Drive) => ({ array: arrayName(view, drive), drives: [driveRef(view, drive)] });
+
+/** A check that looks at each drive by itself. */
+const eachDrive = (
+  id: string,
+  severity: Check['severity'],
+  title: string,
+  look: (view: EstateView, drive: Drive) => Omit<Found, 'subject'> | null,
+): Check => ({
+  id,
+  severity,
+  title,
+  *find(view) {
+    for (const drive of view.table('drive').values()) {
+      const found = look(view, drive);
+      if (found) yield { subject: subject(view, drive), ...found };
+    }
+  },
+});
+
+/** A check that looks at each RAID group and its members. */
+const eachGroup = (
+  id: string,
+  severity: Check['severity'],
+  title: string,
+  look: (view: EstateView, group: RaidGroup, members: Drive[]) => Omit<Found, 'subject'> | null,
+): Check => ({
+  id,
+  severity,
+  title,
+  *find(view) {
+    for (const group of view.table('raidGroup').values()) {
+      const found = look(view, group, membersOf(view, group));
+      if (found)
+        yield {
+          subject: { kind: 'raidGroup', id: group.id, name: `${arrayName(view, group)} ${group.name}` },
+          ...found,
+        };
+    }
+  },
+});
+
+export const driveChecks: Check[] = [
+  eachDrive('drive-failed-in-group', 'error', 'Failed members', (view, drive) => {
+    const group = groupOf(view, drive);
+    if (!group || (drive.state !== 'failed' && drive.state !== 'missing')) return null;
+    const { tolerates } = groupHealth(view, group);
+    return {
+      says: `Drive ${nameOf(view, drive)} of group ${group.name} ${drive.state === 'failed' ? 'has failed' : 'is missing'}; ${tolerates} more ${tolerates === 1 ? 'failure' : 'failures'} survivable.`,
+      advice: 'Replace it; the group writes the new one again.',
+      mend: offer('Replace the drive', 'drive.replace', one(view, drive)),
+    };
+  }),
+  eachDrive('drive-predicted-failure', 'warning', 'Drives that expect to fail', (view, drive) => {
+    if (drive.state !== 'predicted') return null;
+    const group = groupOf(view, drive);
+    const spare =
+      group && group.level !== 'distributed' && spareFor(view, group, group.drives.indexOf(drive.id), Infinity);
+    return {
+      says: `Drive ${nameOf(view, drive)} expects to fail.`,
+      advice: spare ? 'Copy it to a spare, then replace it.' : 'Replace it before it fails.',
+      mend: spare
+        ? offer('Copy it to a spare', 'drive.copy-to-spare', one(view, drive))
+        : offer('Replace the drive', 'drive.replace', one(view, drive)),
+    };
+  }),
+  eachDrive('drive-wear-high', 'warning', 'Worn flash', (view, drive) =>
+    drive.wear >= WORN && drive.wear < WORN_OUT && mediaFigures[drive.media].flash
+      ? {
+          says: `Drive ${nameOf(view, drive)}: ${Math.ceil(drive.wear)} % of its rated writes are used.`,
+          advice: 'Plan its replacement, or keep busy volumes off it.',
+          mend: offer('Replace the drive', 'drive.replace', one(view, drive)),
+        }
+      : null,
+  ),
+  eachDrive('drive-wear-out', 'error', 'Flash beyond its rated writes', (view, drive) =>
+    drive.wear >= WORN_OUT && mediaFigures[drive.media].flash
+      ? {
+          says: `Drive ${nameOf(view, drive)} is beyond its rated writes: ${Math.ceil(drive.wear)} %.`,
+          advice: 'Replace it now.',
+          mend: offer('Replace the drive', 'drive.replace', one(view, drive)),
+        }
+      : null,
+  ),
+  eachDrive('drive-foreign-label', 'error', 'Foreign labels', (view, drive) =>
+    drive.foreign
+      ? {
+          says: `Drive ${nameOf(view, drive)} carries data of another array.`,
+          advice: 'Clear its label, if that data is not needed.',
+          mend: offer('Clear the label', 'drive.clear-label', one(view, drive)),
+        }
+      : null,
+  ),
+  eachDrive('drive-media-errors-rising', 'warning', 'Read errors', (view, drive) =>
+    drive.recentErrors >= RISING_ERRORS || (drive.recentErrors > 1 && drive.recentErrors * 2 >= drive.mediaErrors)
+      ? {
+          says: `Drive ${nameOf(view, drive)}: ${drive.recentErrors} read errors in 7 days, ${drive.mediaErrors} ever.`,
+          advice: groupOf(view, drive) ? 'Scrub its group, and replace it.' : 'Replace it before it is used.',
+          mend: groupOf(view, drive)
+            ? offer('Scrub the group', 'raid-group.scrub', {
+                array: arrayName(view, drive),
+                name: groupOf(view, drive)!.name,
+              })
+            : offer('Replace the drive', 'drive.replace', one(view, drive)),
+        }
+      : null,
+  ),
+  eachDrive('drive-single-path', 'warning', 'Drives with one path', (view, drive) =>
+    drive.links < 2
+      ? {
+          says: `Drive ${nameOf(view, drive)} has ${drive.links === 1 ? 'one path' : 'no path'} to the controllers.`,
+          advice: 'Check the cabling of its enclosure.',
+          mend: offer('Locate it', 'drive.locate', { ...one(view, drive), on: 'true' }),
+        }
+      : null,
+  ),
+  eachGroup('drive-sector-mix', 'error', 'Mixed sector sizes', (_view, group, members) => {
+    const sizes = [...new Set(members.map((drive) => drive.sector))];
+    return sizes.length > 1
+      ? {
+          says: `${group.name} mixes ${sizes.join(' and ')} byte sectors.`,
+          advice: 'Carve it anew from drives of one sector size.',
+          mend: null,
+        }
+      : null;
+  }),
+  eachGroup('drive-class-mix', 'warning', 'Mixed classes', (view, group, members) => {
+    const media = [...new Set(members.map((drive) => drive.media))];
+    if (media.length < 2 || new Set(media.map((one) => mediaFigures[one].flash)).size > 1) return null;
+    return {
+      says: `${group.name} runs at the speed of ${mediaFigures[slowestOf(media)].label}, its slowest class.`,
+      advice: 'Regroup by class.',
+      mend: offer('Carve another group', 'raid-group.create', { array: arrayName(view, group) }),
+    };
+  }),
+  eachGroup('drive-medium-mix', 'error', 'Mixed media', (_view, group, members) =>
+    new Set(members.map((drive) => mediaFigures[drive.media].flash)).size > 1
+      ? { says: `${group.name} mixes flash and disk.`, advice: 'Regroup by medium.', mend: null }
+      : null,
+  ),
+  eachGroup('drive-size-stranded', 'warning', 'Room lost to mixed sizes', (_view, group, members) => {
+    const { stranded, total } = strandedOf(members);
+    return stranded > STRANDED_SHARE * total
+      ? {
+          says: `${formatBytes(stranded)} of ${group.name} cannot be used: its drives differ in size.`,
+          advice: 'Group drives by size.',
+          mend: null,
+        }
+      : null;
+  }),
+];

@@ -1,0 +1,50 @@
+import type { EstateView } from '../estate/estate';
+import type { NextStep } from '../operation/operation';
+import type { Subject } from '../operation/refusal';
+import type { Sample } from '../space/forecast';
+import type { PoolWaterfall } from '../space/waterfall';
+import type { Milliseconds } from '../units/duration';
+
+/** Blocks or data at risk; something to plan; something to know. */
+export const severities = ['error', 'warning', 'note'] as const;
+export type Severity = (typeof severities)[number];
+
+/** What a check found wrong or risky. */
+export interface Finding {
+  check: string;
+  severity: Severity;
+  subject: Subject & { id: string };
+  /** One sentence with the figures. */
+  says: string;
+  /** What would mend it, in words, and as an operation where one does. */
+  advice: string;
+  mend: NextStep | null;
+}
+
+/** What checks may know besides the estate. */
+export interface CheckContext {
+  now: Milliseconds;
+  /** A pool's use, day by day. */
+  series: (pool: string) => readonly Sample[];
+  waterfall: (pool: string) => PoolWaterfall;
+}
+
+export type Found = Omit<Finding, 'check' | 'severity'>;
+
+export interface Check {
+  id: string;
+  severity: Severity;
+  /** What it looks for, in a few words. */
+  title: string;
+  find(view: EstateView, context: CheckContext): Iterable<Found>;
+}
+
+/** A finding's name: by it findings are muted. */
+export const findingKey = (finding: Pick<Finding, 'check' | 'subject'>): string =>
+  `${finding.check} ${finding.subject.id}`;
+
+export const offer = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({
+  label,
+  do: kind,
+  params,
+});

@@ -1,0 +1,113 @@
+import { PAGE, wholePages } from '../content/page';
+import type { Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { reclaimable } from '../volume/reclaim';
+import { hostsOf } from '../volume/ask';
+import { formatBytes } from '../units/bytes';
+import { DAY } from '../units/duration';
+import { offer, type Check, type CheckContext, type Found } from './finding';
+
+/** What is allocated over what hosts use, from which on an unmap is worth while. */
+const UNMAP_RATIO = 1.5;
+const IDLE_DAYS = 30;
+/** Reduction that is not worth its cost: pages that stay nearly whole, and hardly any alike. */
+const STAYS_WHOLE = 0.98;
+const HARDLY_ALIKE = 1.02;
+
+const arrayName = (view: EstateView, row: { array: string }): string => view.table('array').get(row.array)?.name ?? '';
+const one = (view: EstateView, volume: Volume) => ({ array: arrayName(view, volume), volumes: [volume.name] });
+
+const eachVolume = (
+  id: string,
+  severity: Check['severity'],
+  title: string,
+  look: (view: EstateView, volume: Volume, context: CheckContext) => Omit<Found, 'subject'> | null,
+): Check => ({
+  id,
+  severity,
+  title,
+  *find(view, context) {
+    for (const volume of view.table('volume').values()) {
+      if (volume.deletedAt !== null) continue;
+      const found = look(view, volume, context);
+      if (found)
+        yield {
+          subject: { kind: 'volume', id: volume.id, name: `${arrayName(view, volume)} ${volume.name}` },
+          ...found,
+        };
+    }
+  },
+});
+
+export const volumeChecks: Check[] = [
+  eachVolume('volume-unmap-unused', 'note', 'Freed blocks still mapped', (view, volume) => {
+    const freed = reclaimable(view, volume);
+    const mapped = volume.written;
+    return freed > 0 && mapped > UNMAP_RATIO * (mapped - freed)
+      ? {
+          says: `${volume.name}: ${formatBytes(freed)} could be unmapped.`,
+          advice: 'Let hosts give freed blocks back.',
+          mend: offer('Reclaim', 'volume.reclaim', one(view, volume)),
+        }
+      : null;
+  }),
+  eachVolume('volume-unexported-idle', 'note', 'Volumes nobody uses', (view, volume, { now }) => {
+    const since = volume.writtenAt ?? volume.createdAt;
+    if (view.table('mapping').countBy('volume', volume.id) > 0 || now - since < IDLE_DAYS * DAY) return null;
+    return {
+      says: `${volume.name} is unused since ${new Date(since).toISOString().slice(0, 10)}, and no host sees it.`,
+      advice: 'Retire it, or map it.',
+      mend: offer('Retire it', 'volume.delete', one(view, volume)),
+    };
+  }),
+  eachVolume('volume-exported-multi', 'warning', 'Volumes that several hosts may write', (view, volume) => {
+    const mappings = view
+      .table('mapping')
+      .by('volume', volume.id)
+      .filter((mapping) => mapping.access === 'read-write');
+    if (mappings.length < 2) return null;
+    const clusters = new Set(mappings.map((mapping) => view.table('host').get(mapping.host)?.cluster ?? mapping.host));
+    return clusters.size > 1
+      ? {
+          says: `${volume.name} is writable by ${mappings.length} hosts that are no cluster: ${hostsOf(view, volume).join(', ')}.`,
+          advice: 'Map it to one of them, or make them a host cluster.',
+          mend: offer('Take a mapping away', 'mapping.delete', {
+            host: view.table('host').get(mappings[1]!.host)?.name,
+            ...one(view, volume),
+          }),
+        }
+      : null;
+  }),
+  eachVolume('volume-size-unaligned', 'warning', 'Sizes that are no whole pages', (view, volume) =>
+    volume.size % PAGE !== 0
+      ? {
+          says: `${volume.name} has ${volume.size} bytes, no whole pages; ${formatBytes(wholePages(volume.size), 'used')} would be.`,
+          advice: 'Grow it to whole pages.',
+          mend: offer('Grow it', 'volume.resize', { ...one(view, volume), size: `${wholePages(volume.size)} B` }),
+        }
+      : null,
+  ),
+  {
+    id: 'reduction-on-encrypted',
+    severity: 'note',
+    title: 'Reduction without effect',
+    *find(view, context) {
+      for (const pool of view.table('pool').values()) {
+        if (!pool.compression) continue;
+        const { volumes } = context.waterfall(pool.id);
+        for (const volume of view.table('volume').by('pool', pool.id)) {
+          const line = volumes.get(volume.id);
+          if (!line || !volume.reduction || volume.reducedTo === 0 || line.deduped === 0 || volume.deletedAt !== null)
+            continue;
+          if (line.data / line.deduped <= STAYS_WHOLE || line.nonZero / line.deduped >= HARDLY_ALIKE) continue;
+          yield {
+            subject: { kind: 'volume', id: volume.id, name: `${arrayName(view, volume)} ${volume.name}` },
+            says: `${volume.name} does not reduce: its pages stay whole, as encrypted or compressed ones do.`,
+            advice: 'Leave it out of reduction.',
+            mend: offer('Leave it out', 'volume.configure', { ...one(view, volume), reduction: 'false' }),
+          };
+        }
+      }
+    },
+  },
+];

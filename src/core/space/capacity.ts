@@ -1,0 +1,244 @@
+import type { EstateView } from '../estate/estate';
+import type { ArrayRow, MediaClass, Pool } from '../estate/entities';
+import { byName } from '../operation/draft';
+import { groupsOf, mediaOf, poolUsage, tiersOf } from '../pool/usage';
+import { mediaFigures } from '../raid/media';
+import { reclaimable } from '../volume/reclaim';
+import { bytesFreed } from '../volume/delete';
+import type { Bytes } from '../units/bytes';
+import { addWaterfall, emptyWaterfall, poolWaterfall, ratios, type Waterfall } from './waterfall';
+
+/** From the drives' labels to what may be given out: raw = overhead + spares + free drives + usable. */
+export interface RawParts {
+  raw: Bytes;
+  /** Parity, copies, reserves on drives, larger members' rest, spare space inside groups. */
+  overhead: Bytes;
+  spares: Bytes;
+  /** Drives that are in no group. */
+  unassigned: Bytes;
+  usable: Bytes;
+  /** Of the usable bytes: in groups that carry no pool yet, and below one extent. */
+  unpooled: Bytes;
+}
+
+/** What can be had back, and how. */
+export interface Had {
+  what: 'reclaimable' | 'unmapped' | 'orphaned' | 'kept' | 'over-allocated';
+  volume: string;
+  name: string;
+  array: string;
+  pool: string;
+  bytes: Bytes;
+  why: string;
+  /** The operation that would bring it back. */
+  mend: { label: string; do: string; params: Record<string, unknown> };
+}
+
+export interface PoolCapacity {
+  id: string;
+  name: string;
+  array: string;
+  site: string;
+  media: MediaClass[];
+  size: Bytes;
+  used: Bytes;
+  promised: Bytes;
+  available: Bytes;
+  reserve: Bytes;
+  /** What would not fit if hosts filled all thin volumes. */
+  exposure: Bytes;
+  notice: number;
+  urgent: number;
+  waterfall: Waterfall;
+  ratios: ReturnType<typeof ratios>;
+  volumes: { id: string; name: string; workload: string | null; kept: boolean; waterfall: Waterfall }[];
+}
+
+export interface ArrayCapacity {
+  id: string;
+  name: string;
+  site: string;
+  parts: RawParts;
+  waterfall: Waterfall;
+  pools: PoolCapacity[];
+}
+
+export interface CapacityModel {
+  arrays: ArrayCapacity[];
+  sites: { name: string; parts: RawParts; waterfall: Waterfall }[];
+  workloads: { id: string | null; name: string; volumes: number; waterfall: Waterfall }[];
+  media: { media: MediaClass; label: string; drives: number; raw: Bytes; usable: Bytes; used: Bytes }[];
+  had: Had[];
+}
+
+/** A volume whose extents hold far more than its file systems use is over-allocated from here on. */
+const OVER_ALLOCATED = 1.5;
+
+/** Everything the Capacity view draws, computed from the estate. */
+export function capacityModel(view: EstateView): CapacityModel {
+  const arrays = [...view.table('array').values()].sort(byName).map((array) => arrayCapacity(view, array));
+  const sites = new Map<string, { name: string; parts: RawParts; waterfall: Waterfall }>();
+  const workloads = new Map<string | null, CapacityModel['workloads'][number]>();
+  for (const array of arrays) {
+    const site = sites.get(array.site) ?? { name: array.site, parts: noParts(), waterfall: emptyWaterfall() };
+    sites.set(array.site, site);
+    for (const part of Object.keys(site.parts) as (keyof RawParts)[]) site.parts[part] += array.parts[part];
+    addWaterfall(site.waterfall, array.waterfall);
+    for (const pool of array.pools)
+      for (const volume of pool.volumes) {
+        const row = workloads.get(volume.workload) ?? {
+          id: volume.workload,
+          name: volume.workload ? (view.table('workload').get(volume.workload)?.name ?? '') : 'In no workload',
+          volumes: 0,
+          waterfall: emptyWaterfall(),
+        };
+        workloads.set(volume.workload, row);
+        row.volumes += 1;
+        addWaterfall(row.waterfall, volume.waterfall);
+      }
+  }
+  return {
+    arrays,
+    sites: [...sites.values()],
+    workloads: [...workloads.values()].sort((a, b) => Number(a.id === null) - Number(b.id === null) || byName(a, b)),
+    media: mediaTable(view),
+    had: hadBack(view),
+  };
+}
+
+const noParts = (): RawParts => ({ raw: 0, overhead: 0, spares: 0, unassigned: 0, usable: 0, unpooled: 0 });
+
+function arrayCapacity(view: EstateView, array: ArrayRow): ArrayCapacity {
+  const parts = noParts();
+  for (const drive of view.table('drive').by('array', array.id)) {
+    parts.raw += drive.capacity;
+    if (drive.raidGroup) continue;
+    if (drive.spare === 'no') parts.unassigned += drive.capacity;
+    else parts.spares += drive.capacity;
+  }
+  for (const group of view.table('raidGroup').by('array', array.id)) {
+    parts.usable += group.usable;
+    const pool = group.pool ? view.table('pool').get(group.pool) : undefined;
+    parts.unpooled += pool ? group.usable % pool.extentSize : group.usable;
+  }
+  parts.overhead = parts.raw - parts.spares - parts.unassigned - parts.usable;
+  const site = view.table('site').get(array.site)?.name ?? '';
+  const pools = [...view.table('pool').by('array', array.id)]
+    .sort(byName)
+    .map((pool) => poolCapacity(view, pool, array.name, site));
+  const waterfall = emptyWaterfall();
+  for (const pool of pools) addWaterfall(waterfall, pool.waterfall);
+  return { id: array.id, name: array.name, site, parts, waterfall, pools };
+}
+
+function poolCapacity(view: EstateView, pool: Pool, array: string, site: string): PoolCapacity {
+  const usage = poolUsage(view, pool);
+  const { total, volumes } = poolWaterfall(view, pool);
+  const rows = [...view.table('volume').by('pool', pool.id)].sort(byName);
+  const free = usage.size - usage.usedBytes;
+  const thinPromise = rows
+    .filter((volume) => volume.provisioning === 'thin' && volume.deletedAt === null)
+    .reduce((sum, volume) => sum + volume.size - volumes.get(volume.id)!.written, 0);
+  return {
+    id: pool.id,
+    name: pool.name,
+    array,
+    site,
+    media: tiersOf(usage).map((tier) => tier.media),
+    size: usage.size,
+    used: usage.usedBytes,
+    promised: usage.promised,
+    available: usage.availableBytes,
+    reserve: usage.reserveBytes,
+    exposure: Math.max(0, thinPromise - free),
+    notice: pool.notice,
+    urgent: pool.urgent,
+    waterfall: total,
+    ratios: ratios(total),
+    volumes: rows.map((volume) => ({
+      id: volume.id,
+      name: volume.name,
+      workload: volume.workload,
+      kept: volume.deletedAt !== null,
+      waterfall: volumes.get(volume.id)!,
+    })),
+  };
+}
+
+function mediaTable(view: EstateView): CapacityModel['media'] {
+  const rows = new Map<MediaClass, CapacityModel['media'][number]>();
+  const rowOf = (media: MediaClass) => {
+    const row = rows.get(media) ?? { media, label: mediaFigures[media].label, drives: 0, raw: 0, usable: 0, used: 0 };
+    rows.set(media, row);
+    return row;
+  };
+  for (const drive of view.table('drive').values()) {
+    rowOf(drive.media).drives += 1;
+    rowOf(drive.media).raw += drive.capacity;
+  }
+  for (const group of view.table('raidGroup').values()) rowOf(mediaOf(view, group)).usable += group.usable;
+  for (const pool of view.table('pool').values())
+    for (const group of groupsOf(view, pool.id))
+      rowOf(mediaOf(view, group)).used += view.occupancy.used(group.id) * pool.extentSize;
+  return [...rows.values()].sort((a, b) => mediaFigures[a.media].rank - mediaFigures[b.media].rank);
+}
+
+/** What can be had back, the most first. */
+export function hadBack(view: EstateView): Had[] {
+  const found: Had[] = [];
+  for (const volume of view.table('volume').values()) {
+    const array = view.table('array').get(volume.array)!.name;
+    const pool = view.table('pool').get(volume.pool)!;
+    const add = (
+      what: Had['what'],
+      bytes: Bytes,
+      why: string,
+      label: string,
+      kind: string,
+      more: Record<string, unknown> = {},
+    ) => {
+      if (bytes > 0)
+        found.push({
+          what,
+          volume: volume.id,
+          name: volume.name,
+          array,
+          pool: pool.name,
+          bytes,
+          why,
+          mend: { label, do: kind, params: { array, volumes: [volume.name], ...more } },
+        });
+    };
+    if (volume.deletedAt !== null) {
+      add('kept', bytesFreed(view, [volume]), 'retired, and kept until its time is up', 'Give up', 'volume.purge');
+      continue;
+    }
+    add(
+      'reclaimable',
+      reclaimable(view, volume),
+      'freed by its file system, still mapped',
+      'Reclaim',
+      'volume.reclaim',
+    );
+    const held = view.occupancy.allocated(volume.id) * pool.extentSize;
+    const mappings = view.table('mapping').countBy('volume', volume.id);
+    if (mappings === 0 && (held > 0 || volume.reducedTo > 0))
+      add(
+        volume.writtenAt === null ? 'unmapped' : 'orphaned',
+        bytesFreed(view, [volume]),
+        volume.writtenAt === null ? 'no host sees it, and none ever wrote to it' : 'no host sees it any more',
+        'Retire',
+        'volume.delete',
+      );
+    else if (volume.provisioning === 'thick' && held > OVER_ALLOCATED * Math.max(volume.written, pool.extentSize))
+      add(
+        'over-allocated',
+        held - volume.written,
+        'thick, and little of it is written',
+        'Make thin',
+        'volume.convert',
+        { to: 'thin' },
+      );
+  }
+  return found.sort((a, b) => b.bytes - a.bytes);
+}
