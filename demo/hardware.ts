@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { idFor, rowOf, rowSchemas, type Kind, type MediaClass } from '@/core/estate/entities';
+import { idFor, rowOf, rowSchemas, type Kind, type MediaClass, type Row } from '@/core/estate/entities';
 import { created, type Effect } from '@/core/estate/effects';
 import { hexFrom } from '@/core/estate/random';
 import { makeSerial, makeWwpn } from '@/core/naming/identity';
@@ -18,6 +18,8 @@ interface Shelf {
   slots: number;
   capacity: number;
   sector: 512 | 4096;
+  /** Drives that differ from the rest of their shelf, by slot. */
+  odd?: Record<number, Partial<Row<'drive'>>>;
 }
 
 interface ArrayPlan {
@@ -41,7 +43,8 @@ const arrays: ArrayPlan[] = [
     companyId: '0a51c1',
     shelves: [
       { media: 'ssd-nvme', slots: 24, capacity: 3.84 * TB, sector: 4096 },
-      { media: 'hdd-10k', slots: 24, capacity: 2.4 * TB, sector: 512 },
+      // The last one came from an older array: it is half as large.
+      { media: 'hdd-10k', slots: 24, capacity: 2.4 * TB, sector: 512, odd: { 23: { capacity: 1.2 * TB } } },
       { media: 'hdd-7k', slots: 12, capacity: 12 * TB, sector: 4096 },
     ],
     fc: { count: 4, speed: 32 },
@@ -109,6 +112,7 @@ export function bareHardware(): Effect[] {
           sector: shelf.sector,
           state: 'ok',
           raidGroup: null,
+          ...shelf.odd?.[slot],
         });
       }
     });

@@ -1,7 +1,10 @@
 import { planChange } from '@/core/change/plan';
 import type { OperationDocument } from '@/core/change/registry';
 import { changed, type Effect } from '@/core/estate/effects';
+import type { ContentProfile } from '@/core/estate/entities';
 import { Estate, type EstateView } from '@/core/estate/estate';
+import { randomFrom } from '@/core/estate/random';
+import { lookUpDrive } from '@/core/operation/inquiry';
 import { KIB, MIB } from '@/core/units/bytes';
 import { DAY } from '@/core/units/duration';
 import { bareHardware, LAB_START } from './hardware';
@@ -30,8 +33,35 @@ export const history: OperationDocument[] = [
     drives: slots(1, 8, 17),
     chunk: '64 KiB',
   },
-  { do: 'pool.create', array: 'lintel-1', name: 'quay', raidGroups: ['rg-1'], extentSize: '64 MiB' },
-  { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['rg-2', 'rg-3'], extentSize: '64 MiB' },
+  { do: 'drive.assign-spare', array: 'lintel-1', drives: ['0:22', '0:23', '1:23', '2:11'] },
+  {
+    do: 'pool.create',
+    array: 'lintel-1',
+    name: 'quay',
+    raidGroups: ['rg-1'],
+    extentSize: '64 MiB',
+    compression: true,
+    dedupe: 'inline',
+    plannedReduction: 1.8,
+    alertTo: 'storage desk, Nordkai',
+  },
+  {
+    do: 'pool.create',
+    array: 'lintel-1',
+    name: 'hold',
+    raidGroups: ['rg-2', 'rg-3'],
+    extentSize: '64 MiB',
+    alertTo: 'storage desk, Nordkai',
+  },
+  {
+    do: 'raid-group.create',
+    array: 'lintel-1',
+    name: 'rg-5',
+    level: 'raid5',
+    drives: slots(1, 18, 22),
+    chunk: '64 KiB',
+  },
+  { do: 'pool.create', array: 'lintel-1', name: 'tide', raidGroups: ['rg-5'], extentSize: '64 MiB' },
   {
     do: 'raid-group.create',
     array: 'purlin-1',
@@ -48,15 +78,85 @@ export const history: OperationDocument[] = [
     drives: slots(0, 10, 19),
     chunk: '128 KiB',
   },
-  { do: 'pool.create', array: 'purlin-1', name: 'vault', raidGroups: ['rg-1', 'rg-2'], extentSize: '256 MiB' },
+  {
+    do: 'raid-group.create',
+    array: 'purlin-1',
+    name: 'rg-3',
+    level: 'distributed',
+    drives: slots(0, 20, 43),
+    stripe: '8+2',
+    spareColumns: 2,
+    chunk: '128 KiB',
+  },
+  { do: 'drive.assign-spare', array: 'purlin-1', drives: ['0:58', '0:59'] },
+  {
+    do: 'pool.create',
+    array: 'purlin-1',
+    name: 'vault',
+    raidGroups: ['rg-1', 'rg-2'],
+    extentSize: '256 MiB',
+    alertTo: 'storage desk, Nordkai',
+  },
+  {
+    do: 'pool.create',
+    array: 'purlin-1',
+    name: 'ballast',
+    raidGroups: ['rg-3'],
+    extentSize: '256 MiB',
+    alertTo: 'storage desk, Nordkai',
+  },
 
-  { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'tickets', size: '2 TiB' },
-  { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'gate-log', size: '500 GiB', count: 2 },
-  { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'scanner', size: '300 GiB', provisioning: 'thick' },
-  { do: 'volume.create', array: 'lintel-1', pool: 'hold', name: 'crew-rota', size: '800 GiB' },
-  { do: 'volume.create', array: 'lintel-1', pool: 'hold', name: 'timetable', size: '1.5 TiB', count: 3 },
-  { do: 'volume.create', array: 'purlin-1', pool: 'vault', name: 'radar', size: '40 TiB', count: 2 },
-  { do: 'volume.create', array: 'purlin-1', pool: 'vault', name: 'camera-##', size: '24 TiB', count: 3 },
+  { do: 'workload.create', name: 'Ticketing', notes: 'Boarding gates and ticket scanners' },
+  { do: 'workload.create', name: 'Crew rota', notes: 'Rosters and timetables' },
+  { do: 'workload.create', name: 'Radar archive', notes: 'Radar and camera recordings' },
+
+  { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'tickets', size: '2 TiB', workload: 'Ticketing' },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'quay',
+    name: 'gate-log',
+    size: '500 GiB',
+    count: 2,
+    workload: 'Ticketing',
+  },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'hold',
+    name: 'scanner',
+    size: '900 GiB',
+    provisioning: 'thick',
+    workload: 'Ticketing',
+  },
+  { do: 'volume.create', array: 'lintel-1', pool: 'hold', name: 'crew-rota', size: '800 GiB', workload: 'Crew rota' },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'tide',
+    name: 'timetable',
+    size: '5.2 TiB',
+    count: 4,
+    workload: 'Crew rota',
+  },
+  {
+    do: 'volume.create',
+    array: 'purlin-1',
+    pool: 'vault',
+    name: 'radar',
+    size: '70 TiB',
+    count: 2,
+    workload: 'Radar archive',
+  },
+  {
+    do: 'volume.create',
+    array: 'purlin-1',
+    pool: 'vault',
+    name: 'camera-##',
+    size: '24 TiB',
+    count: 3,
+    workload: 'Radar archive',
+  },
 
   ...[1, 2].map((n) => ({
     do: 'host.create',
@@ -82,7 +182,12 @@ export const history: OperationDocument[] = [
   },
 
   { do: 'mapping.create', host: 'gate-1', array: 'lintel-1', volumes: ['tickets', 'gate-log-1'] },
-  { do: 'mapping.create', host: 'gate-2', array: 'lintel-1', volumes: ['gate-log-2', 'scanner', 'crew-rota'] },
+  {
+    do: 'mapping.create',
+    host: 'gate-2',
+    array: 'lintel-1',
+    volumes: ['gate-log-2', 'scanner', 'crew-rota', 'timetable-1', 'timetable-2'],
+  },
   { do: 'mapping.create', host: 'radar-vault', array: 'purlin-1', volumes: ['radar-1', 'radar-2', 'camera-01'] },
   { do: 'host.rescan', host: 'gate-1' },
   { do: 'host.rescan', host: 'gate-2' },
@@ -92,6 +197,20 @@ export const history: OperationDocument[] = [
   { do: 'host-device.format', host: 'gate-2', device: 'gate-log-2', fileSystem: 'ext4', mountPoint: '/srv/gate-log' },
   { do: 'host-device.format', host: 'gate-2', device: 'scanner', fileSystem: 'ext4', mountPoint: '/srv/scanner' },
   { do: 'host-device.format', host: 'gate-2', device: 'crew-rota', fileSystem: 'xfs', mountPoint: '/srv/crew-rota' },
+  {
+    do: 'host-device.format',
+    host: 'gate-2',
+    device: 'timetable-1',
+    fileSystem: 'xfs',
+    mountPoint: '/srv/timetable-1',
+  },
+  {
+    do: 'host-device.format',
+    host: 'gate-2',
+    device: 'timetable-2',
+    fileSystem: 'xfs',
+    mountPoint: '/srv/timetable-2',
+  },
   { do: 'host-device.format', host: 'radar-vault', device: 'radar-1', fileSystem: 'xfs', mountPoint: '/srv/radar-1' },
   { do: 'host-device.format', host: 'radar-vault', device: 'radar-2', fileSystem: 'xfs', mountPoint: '/srv/radar-2' },
 ];
@@ -134,34 +253,72 @@ export const recent: OperationDocument[] = [
   },
 ];
 export const RECENT_HOURS = 9;
-/** Days that lie between the last of the history and the morning of the demo. */
-export const HISTORY_DAYS = 45;
+/** Days that lie between the first of the history and the morning of the demo. */
+export const HISTORY_DAYS = 120;
 
-/** What hosts write: host and mount point → bytes a second. */
+/** What hosts write, in the mean: host and mount point → bytes a second. */
 const traffic: Record<string, number> = {
-  'gate-1 /srv/tickets': 320 * KIB,
-  'gate-1 /srv/gate-log': 60 * KIB,
-  'gate-2 /srv/gate-log': 85 * KIB,
-  'gate-2 /srv/scanner': 40 * KIB,
-  'gate-2 /srv/crew-rota': 110 * KIB,
-  'radar-vault /srv/radar-1': 6 * MIB,
-  'radar-vault /srv/radar-2': 4 * MIB,
+  'gate-1 /srv/tickets': 140 * KIB,
+  'gate-1 /srv/gate-log': 36 * KIB,
+  'gate-2 /srv/gate-log': 34 * KIB,
+  'gate-2 /srv/scanner': 20 * KIB,
+  'gate-2 /srv/crew-rota': 60 * KIB,
+  'gate-2 /srv/timetable-1': 436 * KIB,
+  'gate-2 /srv/timetable-2': 291 * KIB,
+  'radar-vault /srv/radar-1': 4.5 * MIB,
+  'radar-vault /srv/radar-2': 3.2 * MIB,
 };
 
-/** The estate's operations on bare hardware, and the write generator's rates. */
+/** What hosts write: sister volumes hold much that is alike; recordings are compressed already. */
+const contents: Record<string, Partial<ContentProfile>> = {
+  tickets: { zero: 8, squeeze: 'database' },
+  'gate-log-1': { family: 'gate-log', common: 42, zero: 4, squeeze: 'text' },
+  'gate-log-2': { family: 'gate-log', common: 42, zero: 4, squeeze: 'text' },
+  'radar-1': { squeeze: 'media' },
+  'radar-2': { squeeze: 'media' },
+};
+
+/** Weekends are quiet, and no day is like another: the factor of a day's writing, 1 in the mean of weekdays. */
+export function rhythm(day: number): number {
+  const weekend = [2, 3].includes(((day % 7) + 7) % 7);
+  return (weekend ? 0.55 : 1.1) * (0.85 + 0.3 * randomFrom(`skarholt rhythm ${day}`)());
+}
+
+/** Effects that set every host's rate for a day; without one, for the time of the demo. */
+export function ratesOf(view: EstateView, factor = 1): Effect[] {
+  return [...view.table('hostDevice').values()].map((device) => {
+    const mean = traffic[`${view.table('host').get(device.host)!.name} ${device.mountPoint}`] ?? 0;
+    return changed('hostDevice', device, { writeRate: Math.round(mean * factor) });
+  });
+}
+
+/** What time has done to drives by the morning of the demo. */
+export function agedDrives(view: EstateView, now: number): Effect[] {
+  const lintel = [...view.table('array').values()].find((array) => array.name === 'lintel-1')!;
+  const drive = (ref: string) => lookUpDrive(view, ref, lintel.id)!;
+  return [
+    changed('drive', drive('0:7'), { wear: 86.4 }),
+    changed('drive', drive('1:12'), { state: 'predicted', mediaErrors: 31, recentErrors: 14 }),
+    ...[...view.table('raidGroup').values()].map((group) =>
+      changed('raidGroup', group, { scrubbedAt: now - (group.name === 'rg-5' ? 41 : 9) * DAY }),
+    ),
+  ];
+}
+
+/** The estate's operations on bare hardware. */
 export function demoEstate(): { estate: Estate; effects: Effect[] } {
   const hardware = bareHardware();
   const estate = new Estate();
   estate.apply(hardware);
   const effects = planOn(estate, history, 'history', LAB_START - HISTORY_DAYS * DAY);
   estate.apply(effects);
-  const rates = [...estate.table('hostDevice').values()].map((device) =>
-    changed('hostDevice', device, {
-      writeRate: traffic[`${estate.table('host').get(device.host)!.name} ${device.mountPoint}`] ?? 0,
-    }),
+  const written = [...estate.table('volume').values()].flatMap((volume) =>
+    contents[volume.name]
+      ? [changed('volume', volume, { content: { ...volume.content, ...contents[volume.name] } })]
+      : [],
   );
-  estate.apply(rates);
-  return { estate, effects: [...hardware, ...effects, ...rates] };
+  estate.apply(written);
+  return { estate, effects: [...hardware, ...effects, ...written] };
 }
 
 /** Effects of scenario operations. Throws where the scenario breaks a rule of its own. */

@@ -16,7 +16,7 @@ const TICK = 500;
 const STRETCH = DAY;
 
 /** Stretches up to this are sampled every hour. */
-const HOURLY_WITHIN = 2 * DAY;
+const HOURLY_WITHIN = 12 * HOUR;
 
 const nextHour = (now: number): number => (Math.floor(now / HOUR) + 1) * HOUR;
 

@@ -1,7 +1,17 @@
 import { emptyOf, Estate } from '@/core/estate/estate';
 import { DAY, HOUR } from '@/core/units/duration';
 import { bareHardware, LAB_START } from '../../demo/hardware';
-import { demoEstate, HISTORY_DAYS, planOn, preparedChange, recent, RECENT_HOURS } from '../../demo/scenario';
+import {
+  agedDrives,
+  demoEstate,
+  HISTORY_DAYS,
+  planOn,
+  preparedChange,
+  ratesOf,
+  recent,
+  RECENT_HOURS,
+  rhythm,
+} from '../../demo/scenario';
 import { Changes } from './changes';
 import { Clock } from './clock';
 import { Plant } from './plant';
@@ -26,7 +36,7 @@ export function openTrabes(databaseFile: string, fill: 'demo' | 'empty'): Trabes
   const trabes = { plant, runner, clock: new Clock(plant, runner), changes };
   if (isNew) {
     plant.commit({ lab: { now: LAB_START, speed: 60 } });
-    if (fill === 'demo') fillWith(trabes, 'demo');
+    if (fill === 'demo') plant.store.inBulk(() => fillWith(trabes, 'demo'));
   }
   return trabes;
 }
@@ -51,7 +61,12 @@ export function fillWith({ plant, changes, clock }: Trabes, what: 'demo' | 'bare
   // The weeks that lie behind the demo pass through the same clock as all time: jobs end and hosts write.
   const morning = plant.lab.now;
   plant.commit({ lab: { ...plant.lab, now: morning - HISTORY_DAYS * DAY } });
-  clock.advance(HISTORY_DAYS * DAY - RECENT_HOURS * HOUR);
+  const first = Math.floor(plant.lab.now / DAY);
+  for (let day = 0; day < HISTORY_DAYS; day++) {
+    plant.commit({ effects: ratesOf(plant.estate, rhythm(first + day)) });
+    clock.advance(day === HISTORY_DAYS - 1 ? DAY - RECENT_HOURS * HOUR : DAY);
+  }
+  plant.commit({ effects: [...ratesOf(plant.estate), ...agedDrives(plant.estate, plant.lab.now)] });
   plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
   clock.advance(RECENT_HOURS * HOUR);
   changes.prepare(preparedChange.title, preparedChange.operations, 'demo');

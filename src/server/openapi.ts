@@ -108,6 +108,16 @@ export function openApi(): object {
         query('host', 'name or id'),
         query('volume', 'name, array/name or id'),
       ]),
+      '/capacity': get('How full everything is, what can be had back, and how long it lasts'),
+      '/capacity/csv': get('A table of it as CSV', [
+        query('table', 'arrays, sites, pools, volumes, workloads, media, reclaimable, runways or history'),
+      ]),
+      '/history': get('Usage day by day', [
+        query('of', 'id of a pool or volume'),
+        query('sum', 'pools or volumes, all together'),
+        query('days', 'how many, 120 unless said'),
+      ]),
+      '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
       '/operations': get('The operations there are, with their parameters'),
       '/preview': post('What operations would do, without keeping anything', ref('PreviewBody')),
       '/form': post('What the estate says to an operation that is being filled in', ref('FormBody')),

@@ -13,7 +13,7 @@ import {
   DETECT_HOURS,
   REPLACE_HOURS,
 } from '../raid/choices';
-import { levelText, shapeOfGroup, usableOfDrive } from '../raid/geometry';
+import { shapeOfGroup, usableOfDrive } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { mediaOfGroup } from '../raid/load';
 import { mediaFigures } from '../raid/media';

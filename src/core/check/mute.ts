@@ -4,6 +4,7 @@ import { rowOf } from '../estate/entities';
 import { draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
+import { dateText, parseDate } from '../units/date';
 import { DAY, SECOND } from '../units/duration';
 import { checks } from './engine';
 
@@ -34,10 +35,10 @@ export const findingMute: OperationType<Params> = {
       refuse('subject', 'subject-missing', 'Nothing is named that it is about.', 'Take it from the finding.');
     if (p.reason.trim().length < 3)
       refuse('reason', 'reason-missing', 'No reason is given.', 'Say in a few words why it may wait.');
-    const until = /^\d{4}-\d\d-\d\d$/.test(p.until) ? Date.parse(`${p.until}T00:00:00Z`) + DAY : NaN;
-    if (Number.isNaN(until))
-      refuse('until', 'date-unreadable', `${p.until || 'Nothing'} is no date.`, 'Write one such as 2031-05-31.');
-    else if (until <= context.now) refuse('until', 'date-past', `${p.until} is past already.`, 'Write a later date.');
+    const day = asks.value(parseDate(p.until), 'until', { kind: 'mute', name: p.check });
+    const until = day === undefined ? 0 : day + DAY;
+    if (day !== undefined && until <= context.now)
+      refuse('until', 'date-past', `${p.until} is past already.`, 'Write a later date.');
     if (asks.refusals.length > 0 || !check) return refused(asks.refusals);
     const before = view
       .table('mute')
@@ -70,7 +71,7 @@ export const findingMute: OperationType<Params> = {
         subject: { says: 'Only for this one; others are still shown.' },
         reason: { says: 'Others read it beside the finding.' },
         until: {
-          suggested: new Date(context.now + 30 * DAY).toISOString().slice(0, 10),
+          suggested: dateText(context.now + 30 * DAY),
           says: 'It is shown again after that day, if it still holds.',
         },
       },

@@ -8,6 +8,8 @@ import { forecast } from '../space/forecast';
 import { dayOf } from '../space/history';
 import { brokenSums, ratios } from '../space/waterfall';
 import { formatBytes, percentUsed } from '../units/bytes';
+import { dateText } from '../units/date';
+import { DAY } from '../units/duration';
 import { offer, type Check, type CheckContext, type Found } from './finding';
 
 /** Share of a pool's size lost to rounding that is told. */
@@ -208,7 +210,7 @@ export const poolChecks: Check[] = [
     const step = answer?.steps.filter((one) => one.day >= dayOf(context.now) - STEP_WITHIN_DAYS).at(-1);
     return step
       ? {
-          says: `${pool.name} jumped by ${formatBytes(Math.abs(step.bytes))} on ${new Date(step.day * 86_400_000).toISOString().slice(0, 10)}.`,
+          says: `${pool.name} jumped by ${formatBytes(Math.abs(step.bytes))} on ${dateText(step.day * DAY)}.`,
           advice: 'Find out why; the forecast leaves the jump out.',
           mend: null,
         }

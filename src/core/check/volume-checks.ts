@@ -4,6 +4,7 @@ import type { EstateView } from '../estate/estate';
 import { reclaimable } from '../volume/reclaim';
 import { hostsOf } from '../volume/ask';
 import { formatBytes } from '../units/bytes';
+import { dateText } from '../units/date';
 import { DAY } from '../units/duration';
 import { offer, type Check, type CheckContext, type Found } from './finding';
 
@@ -55,7 +56,7 @@ export const volumeChecks: Check[] = [
     const since = volume.writtenAt ?? volume.createdAt;
     if (view.table('mapping').countBy('volume', volume.id) > 0 || now - since < IDLE_DAYS * DAY) return null;
     return {
-      says: `${volume.name} is unused since ${new Date(since).toISOString().slice(0, 10)}, and no host sees it.`,
+      says: `${volume.name} is unused since ${dateText(since)}, and no host sees it.`,
       advice: 'Retire it, or map it.',
       mend: offer('Retire it', 'volume.delete', one(view, volume)),
     };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { changed, created } from '../estate/effects';
+import { created } from '../estate/effects';
 import { startedJob } from '../job/work';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';

@@ -3,6 +3,23 @@ import { hexFrom } from '../estate/random';
 /** NAA 6 identity of a volume (IEEE registered extended, SPC): `6`, 24-bit company id, 36 + 64 bits made from the seed. 32 digits. */
 export const makeNaa = (companyId: string, seed: string): string => `6${companyId}${hexFrom(`naa ${seed}`, 25)}`;
 
+/**
+ * NGUID of the same volume (NVM Express): 64 bits of vendor extension, the 24-bit company id, 40 bits of extension, all from the NAA name, so
+ * that both name one thing.
+ */
+export const nguidOf = (naa: string): string => `${naa.slice(16)}${naa.slice(1, 7)}${naa.slice(6, 16)}`;
+
+/** A name in hexadecimal, however people write it: without `naa.`, `eui.`, `nguid.`, `0x`, colons, hyphens and spaces; null where it is none. */
+export function hexDigits(text: string): string | null {
+  const digits = text
+    .trim()
+    .toLowerCase()
+    .replace(/^(naa|eui|nguid|uuid|wwn|wwpn)[.:= ]+/, '')
+    .replace(/^0x/, '')
+    .replace(/[:\-\s.]/g, '');
+  return /^[0-9a-f]{4,}$/.test(digits) ? digits : null;
+}
+
 /** NAA 5 port name: `5`, 24-bit company id, 36 bits. 16 digits. */
 export const makeWwpn = (companyId: string, seed: string): string => `5${companyId}${hexFrom(`wwpn ${seed}`, 9)}`;
 

@@ -87,11 +87,5 @@ const words: Record<string, string> = {
   plannedReduction: 'planned reduction',
 };
 
-const shown = (value: unknown): string =>
-  value === null || value === ''
-    ? 'none'
-    : value === true
-      ? 'on'
-      : value === false
-        ? 'off'
-        : String(value as string | number);
+const shown = (value: string | number | boolean | null): string =>
+  value === null || value === '' ? 'none' : value === true ? 'on' : value === false ? 'off' : String(value);

@@ -50,9 +50,7 @@ export function policyFields(p: PolicyParams): Partial<Pool> {
   const { subscriptionLimit, ...rest } = p;
   const given = Object.fromEntries(
     (Object.keys(policyShape) as (keyof PolicyParams)[]).flatMap((name) =>
-      name === 'subscriptionLimit' || rest[name as keyof typeof rest] === undefined
-        ? []
-        : [[name, rest[name as keyof typeof rest]]],
+      name === 'subscriptionLimit' || rest[name] === undefined ? [] : [[name, rest[name]]],
     ),
   ) as Partial<Pool>;
   return subscriptionLimit === undefined

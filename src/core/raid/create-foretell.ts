@@ -29,7 +29,7 @@ import { sparesAdvised } from './rebuild';
 import { geometryRefusal, wishOf } from './wish';
 
 /** How the administrator means to use the group; fields that begin with $ are of the form alone. */
-export function useOf(draft: Draft, spare: boolean): Use {
+export function usageOf(draft: Draft, spare: boolean): Use {
   const size = parseBytes(draftText(draft, '$ioSize') || '8 KiB');
   return {
     load: Math.min(1, Math.max(0, draftNumber(draft, '$load', USUAL_LOAD * 100) / 100)),
@@ -52,7 +52,7 @@ function wishesOf(draft: Draft): Partial<Record<RaidLevel, Omit<ShapeWish, 'leve
     spareColumns: optional('spareColumns'),
     ...(/^\d+\s*\+\s*\d+$/.test(stripe) ? { stripe } : {}),
   };
-  return Object.fromEntries(raidLevels.map((level) => [level, wishOf({ level, ...given } as never)]));
+  return Object.fromEntries(raidLevels.map((level) => [level, wishOf({ level, ...given })]));
 }
 
 export function foretellGroup(view: EstateView, draft: Draft): Foretold {
@@ -112,7 +112,7 @@ export function foretellGroup(view: EstateView, draft: Draft): Foretold {
 
   const chunk = parseBytes(draftText(draft, 'chunk') || DEFAULT_CHUNK);
   if (!chunk.ok) return { fields, ...(chosen ? { chosen } : {}) };
-  const use = useOf(draft, spares.length + shared.length > 0);
+  const use = usageOf(draft, spares.length + shared.length > 0);
   const cases = compareLevels(drives, chunk.value, use, wishesOf(draft));
   const level = draftText(draft, 'level') as RaidLevel;
   const at = cases.find((one) => one.level === level);

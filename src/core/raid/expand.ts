@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { changed, created } from '../estate/effects';
+import { created } from '../estate/effects';
 import type { RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { startedJob } from '../job/work';

@@ -223,8 +223,7 @@ export const sketchOf = (shape: Shape): { data: number; parity: number; mirror: 
 export function widthText(shape: Shape): string {
   if (shape.level === 'raid1') return `×${shape.drives}`;
   if (shape.copies > 1) return `${shape.legs}×${shape.copies}`;
-  if (shape.level === 'distributed')
-    return `${shape.data}+${shape.parity} on ${shape.drives}, ${shape.spareColumns} spare`;
+  if (shape.level === 'distributed') return `${shape.data}+${shape.parity} on ${shape.drives}`;
   const leg = `${shape.data}+${shape.parity}`;
   return shape.legs > 1 ? `${shape.legs}×(${leg})` : leg;
 }

@@ -47,6 +47,8 @@ export interface PoolCapacity {
   reserve: Bytes;
   /** What would not fit if hosts filled all thin volumes. */
   exposure: Bytes;
+  /** Usable bytes that a drive more of its kind would bring. */
+  perDrive: Bytes;
   notice: number;
   urgent: number;
   waterfall: Waterfall;
@@ -136,6 +138,7 @@ function poolCapacity(view: EstateView, pool: Pool, array: string, site: string)
   const { total, volumes } = poolWaterfall(view, pool);
   const rows = [...view.table('volume').by('pool', pool.id)].sort(byName);
   const free = usage.size - usage.usedBytes;
+  const drives = usage.groups.reduce((sum, one) => sum + one.group.drives.length, 0);
   const thinPromise = rows
     .filter((volume) => volume.provisioning === 'thin' && volume.deletedAt === null)
     .reduce((sum, volume) => sum + volume.size - volumes.get(volume.id)!.written, 0);
@@ -151,6 +154,7 @@ function poolCapacity(view: EstateView, pool: Pool, array: string, site: string)
     available: usage.availableBytes,
     reserve: usage.reserveBytes,
     exposure: Math.max(0, thinPromise - free),
+    perDrive: drives === 0 ? 0 : Math.floor(usage.groups.reduce((sum, one) => sum + one.group.usable, 0) / drives),
     notice: pool.notice,
     urgent: pool.urgent,
     waterfall: total,

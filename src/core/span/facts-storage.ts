@@ -1,16 +1,20 @@
 import type { Drive } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder } from '../attach/paths';
+import { nguidOf } from '../naming/identity';
 import { byName } from '../operation/draft';
 import { driveRef } from '../operation/inquiry';
 import { someOf } from '../pool/delete';
 import { groupsOf, poolUsage, reduces } from '../pool/usage';
 import { exactBytes, formatBytes, formatDecimalBytes, percentUsed } from '../units/bytes';
+import { timeText } from '../units/date';
+import { formatPercent } from '../units/figures';
 import { levelText, shapeOfGroup } from '../raid/geometry';
 import { jobWords } from '../raid/expand';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';
-import { spareUnfit } from '../raid/rebuild';
+import { groupLoad } from '../raid/load';
+import { backgroundShare, spareUnfit } from '../raid/rebuild';
 import { needOf } from '../raid/tend';
 import { groupsUnder, servingController, volumeState } from '../volume/health';
 import { drivePost } from './model';
@@ -212,7 +216,7 @@ export function groupFacts(view: EstateView, id: string): Told {
             .map((job): FactLine => ({
               post: 'in work',
               text: jobWords[job.kind]!.replace(/^it is being |^it is /, ''),
-              more: `until ${new Date(job.finishesAt).toISOString().slice(0, 16).replace('T', ' ')}, at ${formatBytes(job.rate)}/s, ${job.priority} priority`,
+              more: `until ${timeText(job.finishesAt)}, at ${formatBytes(job.rate)}/s, ${job.priority} priority: takes ${formatPercent(backgroundShare(job.priority, groupLoad(view, group)))} of its drives, hosts ${formatPercent(groupLoad(view, group))}`,
             })),
           ...spareLine(view, group.id),
         ],
@@ -360,6 +364,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
           { label: 'Written', value: formatBytes(volume.written, 'used') },
           { label: 'Serial', value: volume.serial, mono: true },
           { label: 'NAA', value: volume.naa, mono: true },
+          { label: 'NGUID', value: nguidOf(volume.naa), mono: true },
         ],
       },
       {

@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { hexDigits, nguidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
 import type { SelectableKind } from './chain';
 
@@ -10,28 +11,21 @@ export interface Hit {
   where: string;
 }
 
-const plain = (text: string): string =>
-  text
-    .toLowerCase()
-    .replace(/^(naa\.|0x)/, '')
-    .replace(/(?<=^[0-9a-f]{2}(:[0-9a-f]{2})*):(?=[0-9a-f]{2})/g, '');
-
 /**
  * Things whose name, IQN, NAA name, serial, address or slot contains the text, best first: names that begin with it, then names that hold
- * it, then the rest. Case, `naa.`, `0x` and colons in hexadecimal names do not matter.
+ * it, then the rest. Case, prefixes such as `naa.` and `0x`, colons, hyphens and spaces in hexadecimal names do not matter.
  */
 export function search(view: EstateView, text: string, limit = 12): Hit[] {
   const wanted = text.trim().toLowerCase();
   if (wanted === '') return [];
-  const digits = plain(wanted);
+  const digits = hexDigits(wanted);
   const ranks: Hit[][] = [[], [], []];
   const offer = (hit: Hit, others: readonly (readonly [string, string])[] = []) => {
     const name = hit.name.toLowerCase();
     if (name.startsWith(wanted)) return ranks[0]!.push(hit);
     if (name.includes(wanted)) return ranks[1]!.push(hit);
     const other = others.find(
-      ([, value]) =>
-        value.toLowerCase().includes(wanted) || (digits.length >= 4 && value.toLowerCase().includes(digits)),
+      ([, value]) => value.toLowerCase().includes(wanted) || (digits !== null && value.toLowerCase().includes(digits)),
     );
     if (other) ranks[2]!.push({ ...hit, where: `${hit.where}, ${other[0]} ${other[1]}` });
     return 0;
@@ -54,6 +48,7 @@ export function search(view: EstateView, text: string, limit = 12): Hit[] {
   for (const row of view.table('volume').values())
     offer({ kind: 'volume', id: row.id, name: row.name, where: arrayName(row.array) }, [
       ['NAA', row.naa],
+      ['NGUID', nguidOf(row.naa)],
       ['serial', row.serial],
     ]);
   for (const row of view.table('network').values())

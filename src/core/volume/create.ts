@@ -12,7 +12,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { SUBSCRIPTION_NOTICE } from '../pool/choices';
 import { availableExtents, poolState, poolUsage, reduces, tiersOf } from '../pool/usage';
-import { formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
+import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { flag } from '../operation/params';
 import { mediaFigures } from '../raid/media';
@@ -53,6 +53,15 @@ const usualContent = (id: string) => ({
   span: 0,
   squeeze: (['database', 'text', 'image'] as const)[hash32(`squeeze ${id}`) % 3]!,
   driftDays: 0,
+});
+
+/** A size that is no whole number of the blocks hosts address. */
+export const blockRefusal = (name: string, bytes: Bytes, block: number): Refusal => ({
+  code: 'size-not-in-blocks',
+  field: 'size',
+  subject: { kind: 'volume', name },
+  message: `${bytes} bytes are no whole number of blocks of ${block}.`,
+  mend: `Write ${exactBytes(Math.ceil(bytes / block) * block)}, or a size in MiB or GiB.`,
 });
 
 /** Refuses a thin size that would promise more than the pool's limit allows. */
@@ -147,6 +156,7 @@ export const volumeCreate: OperationType<Params> = {
         message: `${p.size} is beyond the largest size.`,
         mend: 'Write a smaller one.',
       });
+    if (bytes !== undefined && bytes % p.blockSize !== 0) asks.refuse(blockRefusal(p.name, bytes, p.blockSize));
     const available = pool ? availableExtents(view, pool) : 0;
     if (pool && need && p.provisioning === 'thin' && available < 1)
       asks.refuse({

@@ -14,13 +14,15 @@ type NewId = (kind: Kind) => string;
 /** Runs of extent numbers `[start, end)` of a volume. */
 type Numbers = ByteRun[];
 
-/** Which extents of a volume it holds, by their numbers. */
-export const heldNumbers = (view: EstateView, volume: string): Numbers =>
+/** Which extents of a volume it holds, by their numbers; of those from `low` to `high` alone where only they matter. */
+export const heldNumbers = (view: EstateView, volume: string, low = 0, high = Infinity): Numbers =>
   joined(
     view
       .table('extent')
       .by('volume', volume)
-      .map((run): ByteRun => [run.at, run.at + run.count]),
+      .flatMap((run): Numbers =>
+        run.at < high && run.at + run.count > low ? [[Math.max(run.at, low), Math.min(run.at + run.count, high)]] : [],
+      ),
   );
 
 /** Effects that give a volume the extents of these numbers, as many as there is room for. A run that goes on where one ends is made longer. */
@@ -33,9 +35,11 @@ export function giveNumbers(
 ): { effects: Effect[]; given: number } {
   const wanted = bytesIn(numbers);
   if (wanted === 0) return { effects: [], given: 0 };
+  const starts = new Set(numbers.map(([start]) => start));
   const ends = new Map<string, ExtentRun>();
   for (const run of view.table('extent').by('volume', volume.id))
-    ends.set(`${run.raidGroup} ${run.start + run.count} ${run.at + run.count}`, run);
+    if (starts.has(run.at + run.count))
+      ends.set(`${run.raidGroup} ${run.start + run.count} ${run.at + run.count}`, run);
   const places = placeExtents(view, pool, wanted, volume.tier).map((place) => ({ ...place }));
   const effects: Effect[] = [];
   let given = 0;
@@ -163,8 +167,9 @@ export function writeRuns(
     }
     return { effects, missing: asked - bytesIn(taken), full: bytesIn(taken) < asked };
   }
-  const held = heldNumbers(view, volume.id);
-  const missing = without(numbersOf(within(runs, volume.reducedTo, volume.size), pool.extentSize), held);
+  const touched = numbersOf(within(runs, volume.reducedTo, volume.size), pool.extentSize);
+  const held = heldNumbers(view, volume.id, touched[0]?.[0] ?? 0, touched.at(-1)?.[1] ?? 0);
+  const missing = without(touched, held);
   const most = thin ? Math.min(bytesIn(missing), availableExtents(view, pool)) : 0;
   const numbers = firstBytes(missing, most);
   const { effects } = giveNumbers(view, volume, pool, numbers, newId);

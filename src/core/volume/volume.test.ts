@@ -37,6 +37,9 @@ describe('volume.create', () => {
     ['unit-missing', { size: 500 }],
     ['unit-unknown', { size: '500 GX' }],
     ['zero', { size: '0 GiB' }],
+    ['size-not-in-blocks', { size: '100000 B' }],
+    ['size-not-in-blocks', { size: '1 GB', blockSize: 4096 }],
+    ['workload-unknown', { workload: 'nobody' }],
     ['negative', { size: '-1 GiB' }],
     ['decimal-comma', { size: '1,5 TiB' }],
     ['too-large', { size: '9 PiB' }],
@@ -65,7 +68,7 @@ describe('volume.create', () => {
 
   test('a size is rounded up to whole pages, and that is said', () => {
     const estate = estateAfter(base);
-    const [step] = carryOut(estate, [volume({ size: '100000 B' })]);
+    const [step] = carryOut(estate, [volume({ size: '102400 B' })]);
     expect(named(estate, 'booking').size).toBe(112 * 1024);
     expect(step!.notes[0]).toContain('rounded up');
   });

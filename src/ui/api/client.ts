@@ -1,9 +1,13 @@
+import type { MutedFinding } from '@/core/check/engine';
+import type { Check } from '@/core/check/finding';
 import type { ChangeSummary, ChangeView, ImportReport } from '@/core/change/record';
 import type { Preview } from '@/core/change/preview';
 import type { OperationDocument } from '@/core/change/registry';
 import type { LabView } from '@/core/lab/view';
 import type { Foretold } from '@/core/operation/operation';
 import type { Refusal } from '@/core/operation/refusal';
+import type { CapacityModel } from '@/core/space/capacity';
+import type { PoolRunway } from '@/core/space/runway';
 import type { Chain } from '@/core/span/chain';
 import type { Facts } from '@/core/span/facts';
 import type { SpanModel } from '@/core/span/model';
@@ -52,12 +56,24 @@ const post = <T>(path: string, value?: unknown) =>
 export interface FormAnswer extends Foretold {
   preview: Preview;
 }
+export interface CapacityView extends CapacityModel {
+  version: number;
+  now: number;
+  runways: PoolRunway[];
+}
+export interface FindingsView {
+  items: MutedFinding[];
+  checks: Pick<Check, 'id' | 'severity' | 'title'>[];
+  now: number;
+}
 export type Span = SpanModel & { version: number };
 
 export const api = {
   span: () => get<Span>('/span'),
   selection: (kind: string, id: string) =>
     get<{ chain: Chain; facts: Facts }>(`/span/selection?kind=${kind}&id=${encodeURIComponent(id)}`),
+  capacity: () => get<CapacityView>('/capacity'),
+  findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),
   form: (

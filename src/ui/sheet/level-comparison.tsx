@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { Comparison } from '@/core/operation/operation';
 import { RaidStrip } from '../look/raid-strip';
 
-const grid = 'minmax(150px,1.9fr) 62px 44px minmax(56px,.8fr) 62px 78px 52px 44px 50px 40px';
+const grid = 'minmax(156px,1fr) 70px 46px 72px 62px 106px 54px 48px 64px 42px';
 
 /** Alternatives side by side, a line each; a column head sorts by its figures, picking a line runs the marker along it. */
 export function LevelComparison({
@@ -64,14 +64,16 @@ export function LevelComparison({
               <span
                 className={`flex h-full min-w-0 items-center gap-1.5 pr-1 pl-1 ${on ? 'bg-marker text-[#10201a]' : ''}`}
               >
-                {!line.unfit && (
-                  <RaidStrip
-                    data={line.sketch.data}
-                    redundancy={line.sketch.parity}
-                    mirror={line.sketch.mirror}
-                    room={44}
-                  />
-                )}
+                <span className="w-[50px] flex-none">
+                  {!line.unfit && (
+                    <RaidStrip
+                      data={line.sketch.data}
+                      redundancy={line.sketch.parity}
+                      mirror={line.sketch.mirror}
+                      room={44}
+                    />
+                  )}
+                </span>
                 <span className="truncate text-[12px] leading-[14px] [font-stretch:78%]">{line.label}</span>
               </span>
               {line.unfit ? (

@@ -1,9 +1,9 @@
 'use client';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useId, useMemo, useRef, useState } from 'react';
-import { Collapsible } from 'radix-ui';
+import { Checkbox, Collapsible } from 'radix-ui';
 import { useForm, useWatch } from 'react-hook-form';
-import type { Choice, FieldForetold } from '@/core/operation/operation';
+import type { Choice, FieldForetold, NextStep } from '@/core/operation/operation';
 import type { Refusal } from '@/core/operation/refusal';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
@@ -67,17 +67,20 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   useSuggestions(form, spec, answer.data?.fields);
 
   const refusals = answer.data?.preview.refusals ?? [];
+  const [withNext, setWithNext] = useState(true);
+  const next = useMemo(() => nextOf(answer.data?.preview.steps ?? []), [answer.data]);
   const settled = currentKey === paramsKey && !answer.isPlaceholderData && answer.isSuccess;
   const ready = settled && refusals.length === 0 && (answer.data?.preview.steps.length ?? 0) > 0;
 
   const add = useMutation<unknown, ApiRefusal>({
     mutationFn: async () => {
       const document = { do: kind, ...params };
+      const following = withNext ? next.map((step) => ({ do: step.do, ...step.params })) : [];
       const change = draft ? await api.change(draft) : null;
-      if (!change) return api.prepare(titleOf(answer.data!.preview.steps[0]!.title), [document]);
+      if (!change) return api.prepare(titleOf(answer.data!.preview.steps[0]!.title), [document, ...following]);
       const operations =
         $at === undefined
-          ? [...change.operations, document]
+          ? [...change.operations, document, ...following]
           : change.operations.map((old, k) => (k === $at ? document : old));
       return api.revise(change.id, { operations });
     },
@@ -148,6 +151,7 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
 
   return (
     <Beside
+      wide={spec.lens !== undefined}
       view={left}
       sheet={
         <form
@@ -175,6 +179,9 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
                 attempted={attempted}
                 onAdd={submit}
                 revising={$at !== undefined}
+                next={$at === undefined ? next : []}
+                withNext={withNext}
+                onWithNext={setWithNext}
               />
             }
           >
@@ -233,6 +240,14 @@ function Lens({
       })}
     </fieldset>
   );
+}
+
+/** What usually follows the steps of an operation, each once. */
+function nextOf(steps: readonly { next: NextStep[] }[]): NextStep[] {
+  const found = new Map<string, NextStep>();
+  for (const step of steps) for (const one of step.next) found.set(JSON.stringify([one.do, one.params]), one);
+  // Hosts look again before their file systems grow.
+  return [...found.values()].sort((a, b) => Number(a.do !== 'host.rescan') - Number(b.do !== 'host.rescan'));
 }
 
 const titleOf = (step: string): string => step.split(':')[0]!.slice(0, 120);
@@ -395,6 +410,9 @@ function Foot({
   attempted,
   onAdd,
   revising,
+  next,
+  withNext,
+  onWithNext,
 }: {
   answer: import('@/core/change/preview').Preview | null;
   problem: ApiRefusal | null;
@@ -403,6 +421,9 @@ function Foot({
   attempted: boolean;
   onAdd: () => void;
   revising: boolean;
+  next: readonly NextStep[];
+  withNext: boolean;
+  onWithNext: (wanted: boolean) => void;
 }) {
   const refusal = answer?.refusals[0];
   return (
@@ -425,9 +446,6 @@ function Foot({
                 </span>
               ))}
               {step.destroys && <span className="block text-red">Lost for good: {step.destroys}.</span>}
-              {step.next.length > 0 && (
-                <span className="block text-ink2">Then: {step.next.map((next) => next.label).join(', ')}.</span>
-              )}
             </span>
           </li>
         ))}
@@ -436,6 +454,25 @@ function Foot({
         )}
         {answer?.steps.length === 0 && !refusal && <li className="text-ink2">Nothing yet.</li>}
       </ol>
+      {next.length > 0 && (
+        <label className="flex items-start gap-2">
+          <Checkbox.Root
+            checked={withNext}
+            onCheckedChange={(checked) => onWithNext(checked === true)}
+            className="mt-[2px] grid size-[15px] flex-none place-items-center border border-ink"
+          >
+            <Checkbox.Indicator className="size-[9px] bg-ink" />
+          </Checkbox.Root>
+          <span>
+            Then also:{' '}
+            {next
+              .slice(0, 4)
+              .map((step) => step.label)
+              .join(', ')}
+            {next.length > 4 ? ` and ${next.length - 4} more` : ''}
+          </span>
+        </label>
+      )}
       <div className="flex items-center gap-3">
         <span className={`min-w-0 flex-1 ${attempted && refusal ? 'text-red' : 'text-ink2'}`}>
           {refusal

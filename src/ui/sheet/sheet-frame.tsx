@@ -2,12 +2,14 @@
 import { usePlace } from '../shell/place';
 
 /** The view with, or without, a sheet at its right. The drawing narrows and stays live. */
-export function Beside({ view, sheet }: { view: React.ReactNode; sheet?: React.ReactNode }) {
+export function Beside({ view, sheet, wide }: { view: React.ReactNode; sheet?: React.ReactNode; wide?: boolean }) {
   return (
     <div className="flex min-h-0">
       <div className="grid min-h-0 min-w-0 flex-1">{view}</div>
       {sheet && (
-        <aside className="flex min-h-0 w-[clamp(540px,46vw,760px)] flex-none flex-col border-l-[1.5px] border-ink bg-raised">
+        <aside
+          className={`${wide ? 'w-[clamp(640px,60vw,980px)]' : 'w-[clamp(540px,46vw,760px)]'} flex min-h-0 flex-none flex-col border-l-[1.5px] border-ink bg-raised`}
+        >
           {sheet}
         </aside>
       )}

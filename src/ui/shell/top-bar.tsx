@@ -13,7 +13,9 @@ import { useDark } from './use-dark';
 
 const views = [
   { href: '/', label: 'Span' },
+  { href: '/capacity', label: 'Capacity' },
   { href: '/changes', label: 'Changes' },
+  { href: '/findings', label: 'Findings' },
 ] as const;
 
 const speeds = [
@@ -27,6 +29,10 @@ export function TopBar({ connected }: { connected: boolean }) {
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const open =
     changes.data?.items.filter((change) => change.state === 'draft' || change.state === 'stopped').length ?? 0;
+  const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings });
+  const wrong =
+    findings.data?.items.filter((finding) => finding.muted === null && finding.severity !== 'note').length ?? 0;
+  const counts: Record<string, number> = { Changes: open, Findings: wrong };
   return (
     <header className="flex items-stretch border-b-[1.5px] border-ink bg-raised pl-3">
       <Link href="/" className="flex items-center gap-2 pr-3.5 text-[16px] font-bold [font-stretch:84%]">
@@ -44,9 +50,9 @@ export function TopBar({ connected }: { connected: boolean }) {
               className={`relative flex items-center px-2 [font-stretch:88%] ${here ? 'font-[680] text-ink' : 'text-ink2'}`}
             >
               {label}
-              {label === 'Changes' && open > 0 && (
-                <sup className="ml-0.5 text-[11px] font-[680]" aria-label={`${open} open`}>
-                  {open}
+              {(counts[label] ?? 0) > 0 && (
+                <sup className="ml-0.5 text-[11px] font-[680]" aria-label={`${counts[label]} open`}>
+                  {counts[label]}
                 </sup>
               )}
               {here && <span className="absolute inset-x-2 -bottom-[1.5px] h-1 bg-ink" />}

@@ -82,7 +82,7 @@ export function Shelf({
                     role="option"
                     aria-selected={drive.id === marker.selected}
                     data-selected={drive.id === marker.selected || undefined}
-                    aria-label={`Slot ${drive.slot}, ${drive.group ? 'member' : 'free'}, ${drive.post}`}
+                    aria-label={`Slot ${drive.slot}, ${drive.group ? 'member' : drive.spare ? 'spare' : 'free'}, ${drive.post}`}
                     title={`${enclosure.number}:${drive.slot}`}
                     data-on={marker.on.has(drive.id) || undefined}
                     data-active={at === active || undefined}
@@ -126,6 +126,12 @@ function DrivePost({ drive, width }: { drive: SpanDrive; width: number }) {
           <path d={`M0 ${HEIGHT}V8l${post} 2v${HEIGHT - 10}Z`} fill="currentColor" />
           <path d={`M${width - post} 0H${width}v7l${-post}-2Z`} fill="currentColor" />
         </>
+      ) : drive.post === 'leans' ? (
+        <path d={`M0 ${HEIGHT}h${post - 1}L${width} 0h${1 - post}Z`} fill="currentColor" />
+      ) : drive.post === 'absent' ? (
+        <path d={`M0 ${HEIGHT - 3}h${post}`} stroke="currentColor" strokeDasharray="1.5 1.5" />
+      ) : drive.spare && drive.group === null && drive.post === 'stands' ? (
+        <rect x="0" y={HEIGHT / 2} width={post} height={HEIGHT / 2} fill="currentColor" />
       ) : (
         <>
           <rect

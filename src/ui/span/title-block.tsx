@@ -1,4 +1,5 @@
 'use client';
+import { useState } from 'react';
 import type { FactCell, Facts } from '@/core/span/facts';
 import type { SpanModel } from '@/core/span/model';
 import { formatBytes, formatDecimalBytes, percentUsed } from '@/core/units/bytes';
@@ -56,7 +57,9 @@ function Cell({ cell }: { cell: FactCell }) {
             {cell.rows.map((row, k) => (
               <div key={k} className="contents">
                 <dt className="whitespace-nowrap text-ink2">{row.label}</dt>
-                <dd className={`text-right ${row.mono ? 'mono leading-[19px] break-all' : 'num'}`}>{row.value}</dd>
+                <dd className={`text-right ${row.mono ? 'mono leading-[19px] break-all' : 'num'}`}>
+                  {row.mono ? <Copyable value={row.value} label={row.label} /> : row.value}
+                </dd>
               </div>
             ))}
           </dl>
@@ -76,6 +79,27 @@ function Cell({ cell }: { cell: FactCell }) {
         ))}
       </div>
     </div>
+  );
+}
+
+/** An identity that goes to the clipboard when it is pressed. */
+function Copyable({ value, label }: { value: string; label: string }) {
+  const [copied, setCopied] = useState(false);
+  return (
+    <button
+      type="button"
+      title={copied ? 'Copied' : `Copy the ${label.toLowerCase()}`}
+      className="cursor-pointer text-right break-all underline decoration-dotted decoration-1 underline-offset-2"
+      onClick={() =>
+        void navigator.clipboard.writeText(value).then(() => {
+          setCopied(true);
+          setTimeout(() => setCopied(false), 1500);
+        })
+      }
+    >
+      {copied ? 'copied' : value}
+      <span className="sr-only">, copy the {label}</span>
+    </button>
   );
 }
 
@@ -103,8 +127,8 @@ function NothingMarked({ model }: { model: SpanModel }) {
       faults.length === 0
         ? [{ post: 'stands', text: 'Nothing is broken.' }]
         : faults.map((fault) => ({
-            post: fault.state === 'rebuilding' ? 'in work' : 'broken',
-            text: `${fault.name} ${fault.state}`,
+            post: fault.state === 'rebuilding' ? 'in work' : fault.state === 'predicted' ? 'leans' : 'broken',
+            text: `${fault.name} ${fault.state === 'predicted' ? 'expects to fail' : fault.state}`,
           })),
   };
   return (

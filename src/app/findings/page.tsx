@@ -1,0 +1,5 @@
+import { FindingsView } from '@/ui/findings/findings-view';
+
+export default function FindingsPage() {
+  return <FindingsView />;
+}

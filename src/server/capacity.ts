@@ -1,0 +1,80 @@
+import { checkContext, findings, type MutedFinding } from '@/core/check/engine';
+import { capacityModel, type CapacityModel } from '@/core/space/capacity';
+import { forecast, runwayWords } from '@/core/space/forecast';
+import { dayOf } from '@/core/space/history';
+import type { PoolRunway, UsagePoint } from '@/core/space/runway';
+import { readDays, readHours, readSeries, readSums } from '@/store/usage-rows';
+import type { Plant } from './plant';
+import { Problem } from './problem';
+
+/** Days of the past that are looked at. */
+export const PAST_DAYS = 120;
+
+export interface CapacityView extends CapacityModel {
+  version: number;
+  now: number;
+  runways: PoolRunway[];
+}
+
+const pointOf = ({ day, size, promised, written, used, most }: UsagePoint): UsagePoint => ({
+  day,
+  size,
+  promised,
+  written,
+  used,
+  most,
+});
+
+/** How full everything is, where it went, what can be had back, and how long it lasts. */
+export function capacityView(plant: Plant): CapacityView {
+  const from = dayOf(plant.lab.now) - PAST_DAYS;
+  const model = capacityModel(plant.estate);
+  const runways = model.arrays
+    .flatMap((array) => array.pools)
+    .map((pool): PoolRunway => {
+      const days = readDays(plant.store.db, [pool.id], from).map(pointOf);
+      const series = days.map(({ day, used }) => ({ day, bytes: used }));
+      return {
+        pool: pool.id,
+        days,
+        marks: [pool.notice, pool.urgent, 100].map((percent) => {
+          const at = Math.floor((pool.size * percent) / 100);
+          const answer = forecast(series, pool.size, at);
+          return { percent, at, words: runwayWords(answer), answer };
+        }),
+      };
+    });
+  return { ...model, version: plant.version, now: plant.lab.now, runways };
+}
+
+/** A subject's past: days, and hours as far as they are kept; without one all pools or all volumes together. */
+export function historyOf(plant: Plant, query: URLSearchParams) {
+  const days = Number(query.get('days') ?? PAST_DAYS);
+  if (!Number.isInteger(days) || days < 1 || days > 3660)
+    throw new Problem(400, 'days-wrong', `${query.get('days')} is no number of days.`, 'Ask for 1 to 3660.');
+  const from = dayOf(plant.lab.now) - days;
+  const of = query.get('of');
+  const sum = query.get('sum') ?? 'pools';
+  if (of !== null)
+    return {
+      subject: of,
+      days: readDays(plant.store.db, [of], from).map(pointOf),
+      hours: readHours(plant.store.db, of, from),
+    };
+  if (sum !== 'pools' && sum !== 'volumes')
+    throw new Problem(400, 'sum-wrong', `${sum} cannot be summed.`, 'Ask for sum=pools or sum=volumes, or of=ID.');
+  return { subject: sum, days: readSums(plant.store.db, sum === 'pools' ? 'pool_' : 'vol_', from), hours: [] };
+}
+
+let known: { plant: Plant; version: number; day: number; found: MutedFinding[] } | null = null;
+
+/** What is wrong or risky, worked out once for each state of the estate and each day. */
+export function currentFindings(plant: Plant): MutedFinding[] {
+  const day = dayOf(plant.lab.now);
+  if (known?.plant === plant && known.version === plant.version && known.day === day) return known.found;
+  const context = checkContext(plant.estate, plant.lab.now, (pool) =>
+    readSeries(plant.store.db, pool, day - PAST_DAYS),
+  );
+  known = { plant, version: plant.version, day, found: findings(plant.estate, context) };
+  return known.found;
+}

@@ -1,0 +1,119 @@
+'use client';
+import type { Waterfall } from '@/core/space/waterfall';
+import { ratios } from '@/core/space/waterfall';
+import { formatBytes, formatDecimalBytes } from '@/core/units/bytes';
+import type { CapacityView } from '../api/client';
+
+export const groupings = ['workload', 'volume', 'pool', 'array', 'site', 'media'] as const;
+export type Grouping = (typeof groupings)[number];
+
+interface Line {
+  key: string;
+  name: string;
+  where: string;
+  fall: Waterfall;
+}
+
+const SHOWN = 200;
+
+function linesOf(model: CapacityView, grouping: Grouping): Line[] {
+  const pools = model.arrays.flatMap((array) => array.pools);
+  switch (grouping) {
+    case 'workload':
+      return model.workloads.map((row) => ({
+        key: row.id ?? 'none',
+        name: row.name,
+        where: `${row.volumes} volumes`,
+        fall: row.waterfall,
+      }));
+    case 'volume':
+      return pools
+        .flatMap((pool) =>
+          pool.volumes.map((volume) => ({
+            key: volume.id,
+            name: volume.name,
+            where: `${pool.array} ${pool.name}${volume.kept ? ', retired' : ''}`,
+            fall: volume.waterfall,
+          })),
+        )
+        .sort((a, b) => b.fall.used - a.fall.used)
+        .slice(0, SHOWN);
+    case 'pool':
+      return pools.map((pool) => ({ key: pool.id, name: pool.name, where: pool.array, fall: pool.waterfall }));
+    case 'array':
+      return model.arrays.map((array) => ({
+        key: array.id,
+        name: array.name,
+        where: array.site,
+        fall: array.waterfall,
+      }));
+    case 'site':
+      return model.sites.map((site) => ({
+        key: site.name,
+        name: site.name,
+        where: `${formatDecimalBytes(site.parts.raw)} raw`,
+        fall: site.waterfall,
+      }));
+    case 'media':
+      return [];
+  }
+}
+
+const ratio = (value: number | null): string => (value === null ? '–' : `${value.toFixed(2)}:1`);
+
+/** The waterfall's lines for each member of a grouping. */
+export function GroupTable({ model, grouping }: { model: CapacityView; grouping: Grouping }) {
+  if (grouping === 'media')
+    return (
+      <table className="table num" aria-label="By media">
+        <thead>
+          <tr>
+            {['Media', 'Drives', 'Raw', 'Usable in groups', 'Used'].map((head, k) => (
+              <th key={head} className={`caps ${k > 0 ? 'right' : ''}`}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {model.media.map((row) => (
+            <tr key={row.media}>
+              <td className="name">{row.label}</td>
+              <td className="right">{row.drives}</td>
+              <td className="right">{formatDecimalBytes(row.raw)}</td>
+              <td className="right">{formatBytes(row.usable)}</td>
+              <td className="right">{formatBytes(row.used, 'used')}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    );
+  const lines = linesOf(model, grouping);
+  return (
+    <table className="table num" aria-label={`By ${grouping}`}>
+      <thead>
+        <tr>
+          {['Name', 'In', 'Provisioned', 'Written', 'Data', 'Physical', 'Used', 'Reduction'].map((head, k) => (
+            <th key={head} className={`caps ${k > 1 ? 'right' : ''}`}>
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map(({ key, name, where, fall }) => (
+          <tr key={key}>
+            <td className="name">{name}</td>
+            <td className="text-ink2">{where}</td>
+            <td className="right">{formatBytes(fall.provisioned, 'used')}</td>
+            <td className="right">{formatBytes(fall.written, 'used')}</td>
+            <td className="right">{formatBytes(fall.data, 'used')}</td>
+            <td className="right">{formatBytes(fall.physical, 'used')}</td>
+            <td className="right">{formatBytes(fall.used, 'used')}</td>
+            <td className="right">{ratio(ratios(fall).reduction)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,157 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
+import { useState } from 'react';
+import type { MutedFinding } from '@/core/check/engine';
+import { findingKey, severities, type Severity } from '@/core/check/finding';
+import type { Post } from '@/core/span/model';
+import { api } from '../api/client';
+import { StatePost } from '../look/post';
+import { labTime } from '../shell/clock-context';
+import { usePlace } from '../shell/place';
+
+const posts: Record<Severity, Post> = { error: 'broken', warning: 'leans', note: 'stands' };
+const words: Record<Severity, string> = {
+  error: 'Data or service at risk',
+  warning: 'To plan or to put right',
+  note: 'To know',
+};
+
+/** What the checks found, the worst first; each with what would mend it, prepared. */
+export function FindingsView() {
+  const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings });
+  const [filter, setFilter] = useState('');
+  const [muted, setMuted] = useState(false);
+  const data = findings.data;
+  const wanted = filter.trim().toLowerCase();
+  const shown = (data?.items ?? []).filter(
+    (one) =>
+      (muted || one.muted === null) &&
+      (wanted === '' || `${one.says} ${one.check} ${one.subject.name}`.toLowerCase().includes(wanted)),
+  );
+  const hidden = (data?.items ?? []).filter((one) => one.muted !== null).length;
+  const quiet = data ? data.checks.filter((check) => !data.items.some((one) => one.check === check.id)) : [];
+  return (
+    <main className="flex min-h-0 flex-col bg-paper">
+      <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
+        <h1 className="font-[640]">Findings</h1>
+        <span className="text-ink2">
+          {data && `${shown.length} from ${data.checks.length} checks, the worst first`}
+        </span>
+        <span className="flex-1" />
+        <input
+          aria-label="Filter findings"
+          className="field h-6! w-[190px]!"
+          placeholder="Filter by words"
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+        />
+        <button
+          type="button"
+          className="verb"
+          aria-pressed={muted}
+          disabled={hidden === 0}
+          onClick={() => setMuted(!muted)}
+        >
+          {muted ? 'Hide muted' : `Show ${hidden} muted`}
+        </button>
+        <a className="verb inline-flex items-center" href="/api/v1/findings?format=csv" download>
+          CSV
+        </a>
+      </div>
+      <div className="scroller min-h-0 flex-1 px-3 pb-4">
+        {findings.error && (
+          <p className="refusal mt-2">
+            The findings were asked for. {findings.error.message}{' '}
+            <button type="button" className="verb" onClick={() => void findings.refetch()}>
+              Ask again
+            </button>
+          </p>
+        )}
+        {severities.map((severity) => (
+          <Section key={severity} severity={severity} rows={shown.filter((one) => one.severity === severity)} />
+        ))}
+        {data && shown.length === 0 && (
+          <p className="py-3 text-ink2">Nothing {wanted ? 'of that' : 'wrong'} is found.</p>
+        )}
+        {data && (
+          <section aria-label="Quiet checks" className="pt-5">
+            <h2 className="caps border-b border-rule pb-1">Nothing found by {quiet.length} checks</h2>
+            <p className="narrow pt-1 text-ink2">{quiet.map((check) => check.title.toLowerCase()).join(' · ')}</p>
+          </section>
+        )}
+      </div>
+    </main>
+  );
+}
+
+function Section({ severity, rows }: { severity: Severity; rows: MutedFinding[] }) {
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label={words[severity]} className="pt-3">
+      <h2 className="caps flex items-center gap-2 border-b border-ink pb-1">
+        <StatePost post={posts[severity]} />
+        {words[severity]}, {rows.length}
+      </h2>
+      <ul>
+        {rows.map((one) => (
+          <Row key={findingKey(one)} finding={one} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** Kinds that the Span can mark. */
+const selectable = new Set(['array', 'drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'host']);
+
+function Row({ finding }: { finding: MutedFinding }) {
+  const { open, sheet, given } = usePlace();
+  const { subject, mend, muted } = finding;
+  const here = sheet === mend?.do && JSON.stringify(given) === JSON.stringify(mend?.params);
+  return (
+    <li
+      className={`grid grid-cols-[16px_128px_minmax(0,1fr)_150px_72px] items-baseline gap-x-3 border-b border-rule-faint py-0.5 ${muted ? 'text-ink3' : ''} ${here ? 'bg-wash' : ''}`}
+    >
+      <span className="translate-y-[2px]">
+        <StatePost post={posts[finding.severity]} />
+      </span>
+      {selectable.has(subject.kind) ? (
+        <Link className="verb truncate" href={`/?sel=${subject.kind}:${subject.id}`} title="Show it in the Span">
+          {subject.name}
+        </Link>
+      ) : (
+        <span className="name truncate">{subject.name}</span>
+      )}
+      <span>
+        {finding.says} <span className="text-ink2">{finding.advice}</span>
+        {muted && (
+          <span className="block italic">
+            Muted until {labTime(muted.until - 1, false).slice(0, 10)}: {muted.reason}
+          </span>
+        )}
+      </span>
+      <span className="w-[150px] text-right">
+        {mend && (
+          <button type="button" className="verb" onClick={() => open(mend.do, mend.params)}>
+            {mend.label}
+            <span className="sr-only"> for {subject.name}</span>
+          </button>
+        )}
+      </span>
+      <span className="text-right">
+        <button
+          type="button"
+          className="verb text-ink2"
+          onClick={() => open(muted ? 'finding.unmute' : 'finding.mute', { check: finding.check, subject: subject.id })}
+        >
+          {muted ? 'Show again' : 'Mute'}
+          <span className="sr-only">
+            {' '}
+            {finding.check} for {subject.name}
+          </span>
+        </button>
+      </span>
+    </li>
+  );
+}
