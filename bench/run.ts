@@ -13,6 +13,7 @@ import { spanModel } from '@/core/span/model';
 import { search } from '@/core/span/search';
 import { Store } from '@/store/store';
 import { browser as launchOptions } from '../e2e/browser';
+import { carvingTasks, historyTasks } from './carving';
 import { generateEstate } from './estate';
 import { LAB_START } from '../demo/hardware';
 
@@ -73,10 +74,17 @@ add('chain through a pool of 1,000 volumes', () => chainOf(estate, { kind: 'pool
 add('chain through a host', () => chainOf(estate, { kind: 'host', id: host.id }));
 add('figures of the whole Span', () => spanModel(estate));
 add('search by part of a NAA name', () => search(estate, 'naa.6a51c'));
+for (const { name, work, target } of carvingTasks(estate)) add(name, work, target);
+const pastFolder = mkdtempSync(path.join(os.tmpdir(), 'trabes-past-'));
+const past = new Store(path.join(pastFolder, 'past.db'));
+for (const { name, work, target } of historyTasks(past)) add(name, work, target);
 await bench.run();
 for (const task of bench.tasks)
   if ('latency' in task.result)
     report(task.name, task.result.latency.samples as readonly number[], targets.get(task.name));
+
+past.close();
+rmSync(pastFolder, { recursive: true, force: true });
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-bench-'));
 const database = path.join(folder, 'bench.db');

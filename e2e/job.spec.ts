@@ -16,7 +16,7 @@ test('bare drives to a mounted disk, by mouse; then a port fault and the path co
   await expect(page.getByRole('heading', { name: 'Carve a RAID group' })).toBeVisible();
   const shelf = page.getByRole('listbox', { name: 'Drives of enclosure 0' });
   for (const slot of [10, 11, 12]) await shelf.getByRole('option', { name: `Slot ${slot}`, exact: true }).click();
-  await expect(page.getByRole('radio', { name: /RAID 6/ })).toBeDisabled();
+  await expect(page.getByRole('radio', { name: /^RAID 6:/ })).toBeDisabled();
   for (const slot of [13, 14, 15]) await shelf.getByRole('option', { name: `Slot ${slot}`, exact: true }).click();
   await page.getByRole('radio', { name: /RAID 6 4\+2/ }).click();
   await expect(page.getByText(/13\.96 TiB usable; survives 2 lost drives/)).toBeVisible();

@@ -1,5 +1,5 @@
 import { checkContext, findings, type MutedFinding } from '@/core/check/engine';
-import { capacityModel, type CapacityModel } from '@/core/space/capacity';
+import { capacityModel, type CapacityModel, type PoolCapacity } from '@/core/space/capacity';
 import { forecast, runwayWords } from '@/core/space/forecast';
 import { dayOf } from '@/core/space/history';
 import type { PoolRunway, UsagePoint } from '@/core/space/runway';
@@ -25,8 +25,36 @@ const pointOf = ({ day, size, promised, written, used, most }: UsagePoint): Usag
   most,
 });
 
-/** How full everything is, where it went, what can be had back, and how long it lasts. */
+/** The volumes of one pool, with their waterfalls. */
+export function poolVolumes(plant: Plant, id: string): { pool: string; volumes: PoolCapacity['volumes'] } {
+  const pool = capacityView(plant)
+    .arrays.flatMap((array) => array.pools)
+    .find((one) => one.id === id);
+  if (!pool) throw new Problem(404, 'pool-unknown', `There is no pool ${id}.`, 'Name it by its id.');
+  return { pool: id, volumes: pool.volumes };
+}
+
+/** The view without its volumes, which are asked for pool by pool. */
+export function capacitySummary(plant: Plant): CapacityView {
+  const view = capacityView(plant);
+  return {
+    ...view,
+    arrays: view.arrays.map((array) => ({ ...array, pools: array.pools.map((pool) => ({ ...pool, volumes: [] })) })),
+  };
+}
+
+let shown: { plant: Plant; version: number; day: number; view: CapacityView } | null = null;
+
+/** How full everything is, worked out once for each state of the estate and each day. */
 export function capacityView(plant: Plant): CapacityView {
+  const day = dayOf(plant.lab.now);
+  if (shown?.plant !== plant || shown.version !== plant.version || shown.day !== day)
+    shown = { plant, version: plant.version, day, view: workOut(plant) };
+  return { ...shown.view, now: plant.lab.now };
+}
+
+/** How full everything is, where it went, what can be had back, and how long it lasts. */
+function workOut(plant: Plant): CapacityView {
   const from = dayOf(plant.lab.now) - PAST_DAYS;
   const model = capacityModel(plant.estate);
   const runways = model.arrays

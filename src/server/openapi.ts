@@ -108,7 +108,9 @@ export function openApi(): object {
         query('host', 'name or id'),
         query('volume', 'name, array/name or id'),
       ]),
-      '/capacity': get('How full everything is, what can be had back, and how long it lasts'),
+      '/capacity': get('How full everything is, what can be had back, and how long it lasts', [
+        query('pool', 'id of a pool: its volumes alone'),
+      ]),
       '/capacity/csv': get('A table of it as CSV', [
         query('table', 'arrays, sites, pools, volumes, workloads, media, reclaimable, runways or history'),
       ]),

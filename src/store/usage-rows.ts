@@ -57,7 +57,7 @@ export function readSums(db: Db, like: 'pool_' | 'vol_', from: number): Omit<Usa
   return db
     .prepare(
       `SELECT day, sum(size) AS size, sum(promised) AS promised, sum(written) AS written, sum(used) AS used, sum(most) AS most
-       FROM usage_day WHERE subject >= ? AND subject < ? AND day >= ? GROUP BY day ORDER BY day`,
+       FROM usage_day INDEXED BY usage_day_day WHERE subject >= ? AND subject < ? AND day >= ? GROUP BY day ORDER BY day`,
     )
     .all(like, `${like}~`, from) as Omit<UsageDay, 'subject'>[];
 }

@@ -32,6 +32,7 @@ export function shareByRoom(wanted: number, free: readonly number[]): number[] {
 
 /** Tiers in the order in which they are filled: the one to start with, then slower ones, then faster ones from the nearest. */
 function tierOrder(usage: PoolUsage, start: MediaClass | null): GroupUsage[][] {
+  if (usage.groups.length === 1) return [usage.groups];
   const tiers = tiersOf(usage);
   const rank = start === null ? -1 : mediaFigures[start].rank;
   const slower = tiers.filter((tier) => mediaFigures[tier.media].rank >= rank);

@@ -1,7 +1,7 @@
 import type { MediaClass, Pool, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { groupHealth } from '../raid/health';
-import { mediaFigures, slowestOf } from '../raid/media';
+import { mediaFigures } from '../raid/media';
 import type { Bytes } from '../units/bytes';
 import { RESERVE_EXTENTS, RESERVE_PERCENT } from './choices';
 
@@ -42,15 +42,30 @@ export const groupsOf = (view: EstateView, pool: string): readonly RaidGroup[] =
   [...view.table('raidGroup').by('pool', pool)].sort((a, b) => (a.id < b.id ? -1 : 1));
 
 /** The class a group runs at. */
-export const mediaOf = (view: EstateView, group: RaidGroup): MediaClass =>
-  slowestOf(group.drives.flatMap((id) => view.table('drive').get(id)?.media ?? []));
+export function mediaOf(view: EstateView, group: RaidGroup): MediaClass {
+  const drives = view.table('drive');
+  let slowest: MediaClass = 'ssd-nvme';
+  for (const id of group.drives) {
+    const media = drives.get(id)?.media;
+    if (media !== undefined && mediaFigures[media].rank > mediaFigures[slowest].rank) slowest = media;
+  }
+  return slowest;
+}
 
 /** What a pool holds, in extents and bytes. Reads only the groups and what is counted of them. */
 export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const groups = groupsOf(view, pool.id).map((group): GroupUsage => {
     const capacity = extentsOf(group.usable, pool.extentSize);
     const used = view.occupancy.used(group.id);
-    return { group, media: mediaOf(view, group), capacity, used, free: group.draining ? 0 : capacity - used };
+    return {
+      group,
+      get media() {
+        return mediaOf(view, group);
+      },
+      capacity,
+      used,
+      free: group.draining ? 0 : capacity - used,
+    };
   });
   const sum = (of: (one: GroupUsage) => number) => groups.reduce((total, one) => total + of(one), 0);
   const capacity = sum((one) => one.capacity);

@@ -55,6 +55,10 @@ const usualContent = (id: string) => ({
   driftDays: 0,
 });
 
+/** A size counted out in bytes must be whole blocks; one in larger units is rounded up to pages instead. */
+export const splitsBlock = (text: string, bytes: Bytes, block: number): boolean =>
+  /^[\d\s_]+B$/.test(text.trim()) && bytes % block !== 0;
+
 /** A size that is no whole number of the blocks hosts address. */
 export const blockRefusal = (name: string, bytes: Bytes, block: number): Refusal => ({
   code: 'size-not-in-blocks',
@@ -156,7 +160,8 @@ export const volumeCreate: OperationType<Params> = {
         message: `${p.size} is beyond the largest size.`,
         mend: 'Write a smaller one.',
       });
-    if (bytes !== undefined && bytes % p.blockSize !== 0) asks.refuse(blockRefusal(p.name, bytes, p.blockSize));
+    if (bytes !== undefined && splitsBlock(p.size, bytes, p.blockSize))
+      asks.refuse(blockRefusal(p.name, bytes, p.blockSize));
     const available = pool ? availableExtents(view, pool) : 0;
     if (pool && need && p.provisioning === 'thin' && available < 1)
       asks.refuse({

@@ -14,7 +14,7 @@ import { availableExtents, poolUsage } from '../pool/usage';
 import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { askVolume, hostNameOf, volumeFields } from './ask';
-import { blockRefusal, subscriptionRefusal } from './create';
+import { blockRefusal, splitsBlock, subscriptionRefusal } from './create';
 import { freeNumbers, giveAll } from './grow';
 
 const schema = z.object({
@@ -123,7 +123,8 @@ export const volumeResize: OperationType<Params> = {
         mend: 'Write a smaller one.',
       });
     if (asks.refusals.length > 0 || !array || !volume || bytes === undefined) return refused(asks.refusals);
-    if (bytes % volume.blockSize !== 0) return refused([blockRefusal(volume.name, bytes, volume.blockSize)]);
+    if (splitsBlock(p.size, bytes, volume.blockSize))
+      return refused([blockRefusal(volume.name, bytes, volume.blockSize)]);
     const size = wholePages(bytes);
     const pool = view.table('pool').get(volume.pool)!;
     const busy = view.table('job').by('volume', volume.id)[0];

@@ -38,7 +38,7 @@ describe('volume.create', () => {
     ['unit-unknown', { size: '500 GX' }],
     ['zero', { size: '0 GiB' }],
     ['size-not-in-blocks', { size: '100000 B' }],
-    ['size-not-in-blocks', { size: '1 GB', blockSize: 4096 }],
+    ['size-not-in-blocks', { size: '2560 B', blockSize: 4096 }],
     ['workload-unknown', { workload: 'nobody' }],
     ['negative', { size: '-1 GiB' }],
     ['decimal-comma', { size: '1,5 TiB' }],

@@ -159,3 +159,5 @@ CREATE TABLE usage_day (
   most INTEGER NOT NULL,
   PRIMARY KEY (subject, day)
 ) STRICT, WITHOUT ROWID;
+-- Sums over all pools or volumes are read along the days, from the index alone.
+CREATE INDEX usage_day_day ON usage_day (day, subject, size, promised, written, used, most);

@@ -6,7 +6,7 @@ import type { OperationDocument } from '@/core/change/registry';
 import type { LabView } from '@/core/lab/view';
 import type { Foretold } from '@/core/operation/operation';
 import type { Refusal } from '@/core/operation/refusal';
-import type { CapacityModel } from '@/core/space/capacity';
+import type { CapacityModel, PoolCapacity } from '@/core/space/capacity';
 import type { PoolRunway } from '@/core/space/runway';
 import type { Chain } from '@/core/span/chain';
 import type { Facts } from '@/core/span/facts';
@@ -73,6 +73,8 @@ export const api = {
   selection: (kind: string, id: string) =>
     get<{ chain: Chain; facts: Facts }>(`/span/selection?kind=${kind}&id=${encodeURIComponent(id)}`),
   capacity: () => get<CapacityView>('/capacity'),
+  poolVolumes: (pool: string) =>
+    get<{ pool: string; volumes: PoolCapacity['volumes'] }>(`/capacity?pool=${encodeURIComponent(pool)}`),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),

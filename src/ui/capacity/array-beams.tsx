@@ -114,10 +114,10 @@ function RawBeam({ parts, width }: { parts: Model['arrays'][number]['parts']; wi
   );
 }
 
-/** A pool: solid what is used, hatched what is reserved, a tick where promises end, ticks above at the marks. */
+/** A pool: solid what is used, a line below as long as what hosts have written, hatched what is reserved, a tick where promises end, ticks above at the marks. */
 function PoolBeam({ pool, width }: { pool: Model['arrays'][number]['pools'][number]; width: number }) {
   const at = (bytes: number) => `${Math.min(100, (bytes / Math.max(pool.size, 1)) * 100)}%`;
-  const label = `${formatBytes(pool.used, 'used')} of ${formatBytes(pool.size)} used, ${formatBytes(pool.promised, 'used')} promised`;
+  const label = `${formatBytes(pool.used, 'used')} of ${formatBytes(pool.size)} used, ${formatBytes(pool.waterfall.written, 'used')} written, ${formatBytes(pool.promised, 'used')} promised`;
   return (
     <span className="relative block h-[20px] text-ink" role="img" aria-label={label} title={label}>
       <span
@@ -125,6 +125,7 @@ function PoolBeam({ pool, width }: { pool: Model['arrays'][number]['pools'][numb
         style={{ width: `${width * 100}%` }}
       >
         <i className="absolute top-[1.5px] left-0 h-[6px] bg-current" style={{ width: at(pool.used) }} />
+        <i className="absolute -bottom-[4px] left-0 h-px bg-current" style={{ width: at(pool.waterfall.written) }} />
         <i
           className="absolute top-[1.5px] right-0 h-[6px] text-ink2"
           style={{ width: at(pool.reserve), backgroundImage: HATCH }}

@@ -20,6 +20,12 @@ export function CapacityView() {
   // Nothing picked: the fullest pool is the one to look at.
   const fullest = [...pools].sort((a, b) => b.used / b.size - a.used / a.size)[0];
   const pool = pools.find((one) => one.id === selection?.id) ?? fullest;
+  const inPool = useQuery({
+    queryKey: ['capacity', pool?.id],
+    queryFn: () => api.poolVolumes(pool!.id),
+    enabled: pool !== undefined,
+  });
+  const volumes = inPool.data?.volumes ?? [];
   const runway = data?.runways.find((one) => one.pool === pool?.id);
   return (
     <main className="flex min-h-0 flex-col bg-paper">
@@ -58,7 +64,9 @@ export function CapacityView() {
           </p>
         )}
         {data && <ArrayBeams model={data} marked={pool?.id ?? null} onPick={(id) => select({ kind: 'pool', id })} />}
-        {data && pool && runway && <PoolDetail key={pool.id} pool={pool} runway={runway} now={data.now} />}
+        {data && pool && runway && (
+          <PoolDetail key={pool.id} pool={{ ...pool, volumes }} runway={runway} now={data.now} />
+        )}
         {data && data.had.length > 0 && <HadBack rows={data.had} />}
         {data && (
           <section aria-label="Tables" className="pt-4">
@@ -72,11 +80,11 @@ export function CapacityView() {
                   aria-pressed={grouping === one}
                   onClick={() => setGrouping(one)}
                 >
-                  {one}
+                  {one === 'volume' && pool ? `volume of ${pool.name}` : one}
                 </button>
               ))}
             </h2>
-            <GroupTable model={data} grouping={grouping} />
+            <GroupTable model={data} grouping={grouping} pool={pool && { ...pool, volumes }} />
           </section>
         )}
       </div>

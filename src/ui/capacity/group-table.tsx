@@ -1,4 +1,5 @@
 'use client';
+import type { PoolCapacity } from '@/core/space/capacity';
 import type { Waterfall } from '@/core/space/waterfall';
 import { ratios } from '@/core/space/waterfall';
 import { formatBytes, formatDecimalBytes } from '@/core/units/bytes';
@@ -16,7 +17,7 @@ interface Line {
 
 const SHOWN = 200;
 
-function linesOf(model: CapacityView, grouping: Grouping): Line[] {
+function linesOf(model: CapacityView, grouping: Grouping, pool: PoolCapacity | undefined): Line[] {
   const pools = model.arrays.flatMap((array) => array.pools);
   switch (grouping) {
     case 'workload':
@@ -27,15 +28,13 @@ function linesOf(model: CapacityView, grouping: Grouping): Line[] {
         fall: row.waterfall,
       }));
     case 'volume':
-      return pools
-        .flatMap((pool) =>
-          pool.volumes.map((volume) => ({
-            key: volume.id,
-            name: volume.name,
-            where: `${pool.array} ${pool.name}${volume.kept ? ', retired' : ''}`,
-            fall: volume.waterfall,
-          })),
-        )
+      return (pool?.volumes ?? [])
+        .map((volume) => ({
+          key: volume.id,
+          name: volume.name,
+          where: volume.kept ? `${pool!.name}, retired` : pool!.name,
+          fall: volume.waterfall,
+        }))
         .sort((a, b) => b.fall.used - a.fall.used)
         .slice(0, SHOWN);
     case 'pool':
@@ -62,7 +61,16 @@ function linesOf(model: CapacityView, grouping: Grouping): Line[] {
 const ratio = (value: number | null): string => (value === null ? '–' : `${value.toFixed(2)}:1`);
 
 /** The waterfall's lines for each member of a grouping. */
-export function GroupTable({ model, grouping }: { model: CapacityView; grouping: Grouping }) {
+export function GroupTable({
+  model,
+  grouping,
+  pool,
+}: {
+  model: CapacityView;
+  grouping: Grouping;
+  /** The pool whose volumes are listed. */
+  pool: PoolCapacity | undefined;
+}) {
   if (grouping === 'media')
     return (
       <table className="table num" aria-label="By media">
@@ -88,7 +96,7 @@ export function GroupTable({ model, grouping }: { model: CapacityView; grouping:
         </tbody>
       </table>
     );
-  const lines = linesOf(model, grouping);
+  const lines = linesOf(model, grouping, pool);
   return (
     <table className="table num" aria-label={`By ${grouping}`}>
       <thead>
