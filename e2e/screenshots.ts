@@ -29,8 +29,30 @@ test('pictures of the main views', async ({ page, request }) => {
   await expect(page.getByText(/survives 2 lost drives/)).toBeVisible();
   await page.screenshot(shot('carve'));
 
+  await page.goto('/capacity');
+  await expect(page.getByRole('region', { name: 'Runway of tide' })).toBeVisible();
+  await page.waitForTimeout(600);
+  await page.screenshot(shot('capacity'));
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('capacity-dark'));
+  await page.emulateMedia({ colorScheme: 'light' });
+
+  await page.goto('/findings');
+  await expect(page.getByText('tide promises 239 % of its size.')).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('findings'));
+
+  await ready(`/?sheet=pool.configure&with=${given({ array: 'lintel-1', name: 'tide', dedupe: 'scheduled' })}`);
+  await expect(page.getByText(/Map of .* in the controllers/)).toBeVisible();
+  await page.screenshot(shot('pool'));
+
+  await ready(`/?sheet=volume.resize&with=${given({ array: 'lintel-1', volumes: ['crew-rota'], size: '1 TiB' })}`);
+  await expect(page.getByText(/Then also: Rescan gate-2/)).toBeVisible();
+  await page.screenshot(shot('resize'));
+
   await ready(
-    `/?sheet=mapping.create&with=${given({ host: 'gate-1', array: 'lintel-1', volumes: ['timetable-1', 'timetable-2'] })}`,
+    `/?sheet=mapping.create&with=${given({ host: 'gate-1', array: 'lintel-1', volumes: ['timetable-3', 'timetable-4'] })}`,
   );
   await expect(page.getByText(/4 of 4 paths to each volume/)).toBeVisible();
   await page.screenshot(shot('map'));
@@ -65,6 +87,15 @@ rota-3,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-3,10.40.1.51/24`);
     { kind: 'drive-failed', component: 'lintel-1/0:3' },
   ])
     await request.post('/api/v1/lab/faults', { data: fault });
+  await page.goto('/');
+  await page
+    .getByRole('option', { name: /^rg-1,/ })
+    .first()
+    .click();
+  await expect(page.getByText(/a drive is being rebuilt/)).toBeVisible();
+  await page.mouse.move(640, 590);
+  await page.waitForTimeout(500);
+  await page.screenshot(shot('rebuild'));
   await page.goto('/?sheet=lab');
   await expect(page.getByText('lintel-1 port a4').first()).toBeVisible();
   await page.waitForTimeout(600);

@@ -174,7 +174,12 @@ for (const scheme of ['light', 'dark'] as const)
     await axe(page, 'span marked');
     for (const sheet of [
       'raid-group.create',
+      'drive.replace',
       'pool.create',
+      'pool.configure',
+      'volume.resize',
+      'volume.delete',
+      'finding.mute',
       'volume.create',
       'host.create',
       'mapping.create',
@@ -188,6 +193,11 @@ for (const scheme of ['light', 'dark'] as const)
       await expect(page.getByRole('complementary').getByRole('heading').first()).toBeVisible();
       await page.waitForTimeout(400);
       await axe(page, sheet);
+    }
+    for (const view of ['capacity', 'findings']) {
+      await page.goto(`/${view}`);
+      await page.waitForTimeout(900);
+      await axe(page, view);
     }
     await page.goto('/changes');
     await expect(page.getByRole('table', { name: 'Changes' })).toBeVisible();
@@ -216,7 +226,15 @@ test('no page asks another host for anything', async ({ page, baseURL }) => {
   page.on('pageerror', (error) => problems.push(error.message));
   for (const colorScheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme });
-    for (const path of ['/', '/changes', '/?sheet=volume.create', '/?sheet=lab']) {
+    for (const path of [
+      '/',
+      '/capacity',
+      '/findings',
+      '/changes',
+      '/?sheet=raid-group.create',
+      '/?sheet=volume.create',
+      '/?sheet=lab',
+    ]) {
       await page.goto(path);
       await page.waitForTimeout(500);
     }

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { brokenInvariants } from '@/core/check/invariants';
@@ -24,9 +24,14 @@ import { Problem } from './problem';
 let folder: string;
 let file: string;
 let trabes: Trabes;
+/** The demo as it begins, made once; every test has a copy of its own. */
+const pristine = mkdtempSync(path.join(os.tmpdir(), 'trabes-pristine-'));
+beforeAll(() => openTrabes(path.join(pristine, 'demo.db'), 'demo').plant.close());
+afterAll(() => rmSync(pristine, { recursive: true }));
 beforeEach(() => {
   folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-server-'));
   file = path.join(folder, 'a.db');
+  copyFileSync(path.join(pristine, 'demo.db'), file);
   trabes = openTrabes(file, 'demo');
   trabes.clock.setSpeed(0);
 });
@@ -279,10 +284,13 @@ describe('the lab', () => {
     expect(codeOf(() => setTraffic(trabes.plant, 'gate-1', 'tickets', 'fast'))).toBe('unit-missing');
     expect(codeOf(() => setTraffic(trabes.plant, 'gate-1', 'disk9', '1 MiB/s'))).toBe('not-mounted');
     expect(codeOf(() => setTraffic(trabes.plant, 'gate-9', 'disk9', '1 MiB/s'))).toBe('host-unknown');
-    expect(changeFault(trabes.plant, 'drive-failed', 'lintel-1/0:3', false).said).toBe('lintel-1 drive 0:3 has failed');
-    expect(changeFault(trabes.plant, 'interface-down', 'gate-1/eth0', false).faults).toHaveLength(2);
+    expect(changeFault(trabes.plant, 'drive-failed', 'lintel-1/0:3', false).said).toBe(
+      'lintel-1 drive 0:3 has failed; a spare stands in',
+    );
+    // The drive that expects to fail, the failed one, the spare that is written, and the interface.
+    expect(changeFault(trabes.plant, 'interface-down', 'gate-1/eth0', false).faults).toHaveLength(4);
     expect(codeOf(() => changeFault(trabes.plant, 'port-down', 'lintel-1/z9', false))).toBe('component-unknown');
-    expect(labView(trabes.plant).faults).toHaveLength(2);
+    expect(labView(trabes.plant).faults).toHaveLength(4);
   });
 });
 
@@ -340,7 +348,7 @@ rota-4,crew,Nordkai,mainframe,${iqn('rota-4')},10.40.1.74/24`,
   test('collections are filtered by fields and names, paged, and looked up by name', () => {
     const view = trabes.plant.estate;
     const page = listCollection(view, 'volume', new URLSearchParams('array=lintel-1&provisioning=thin&limit=2'), 2, 1);
-    expect(page).toMatchObject({ total: 7, limit: 2, offset: 1 });
+    expect(page).toMatchObject({ total: 8, limit: 2, offset: 1 });
     expect(page.items).toHaveLength(2);
     expect(codeOf(() => listCollection(view, 'volume', new URLSearchParams('colour=red'), 1, 0))).toBe(
       'filter-unknown',

@@ -73,6 +73,14 @@ export const mappingCreate: OperationType<Params> = {
         message: `${host.name} has no initiator on record, so no array lets it in.`,
         mend: 'Register the host with its iSCSI name.',
       });
+    if (volume && volume.deletedAt !== null)
+      asks.refuse({
+        code: 'volume-retired',
+        field: 'volumes',
+        subject: subjectOf('volume', volume),
+        message: `${volume.name} was retired and is only kept.`,
+        mend: 'Restore it first.',
+      });
     if (host && volume) {
       const already = mappingOf(view, host.id, volume.id);
       if (already)

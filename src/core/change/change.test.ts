@@ -15,8 +15,13 @@ import {
   snapshot,
 } from '../../../demo/workbench';
 import { brokenInvariants } from '../check/invariants';
-import { changed, type Effect } from '../estate/effects';
+import { changed, compacted, type Effect } from '../estate/effects';
 import { Overlay, type Estate } from '../estate/estate';
+import { setFault } from '../lab/faults';
+import { nextJobEnd, workJob } from '../lab/jobs';
+import { nightly } from '../lab/nightly';
+import { deleteFiles, writeTraffic } from '../lab/traffic';
+import { DAY } from '../units/duration';
 import { writeUpTo } from '../volume/grow';
 import { contextFor, planChange } from './plan';
 import { previewChange } from './preview';
@@ -201,6 +206,7 @@ const operation: fc.Arbitrary<OperationDocument> = (() => {
   const name = (stem: string) => fc.integer({ min: 1, max: 3 }).map((n) => `${stem}${n}`);
   const host = name('gate-');
   const volume = name('vol-');
+  const slot = fc.tuple(fc.integer({ min: 0, max: 1 }), fc.nat(8)).map(([e, k]) => [`${e}:${k}`]);
   const record = <T extends object>(kind: string, fields: { [K in keyof T]: fc.Arbitrary<T[K]> }) =>
     fc.record(fields).map((params): OperationDocument => ({ do: kind, ...params }));
   return fc.oneof(
@@ -223,11 +229,16 @@ const operation: fc.Arbitrary<OperationDocument> = (() => {
       array,
       pool: name('pool-'),
       name: fc.constant('vol'),
-      size: fc.constantFrom('10 GiB', '3 TiB', '100000 B', '40 TiB'),
+      size: fc.constantFrom('10 GiB', '3 TiB', '102400 B', '40 TiB'),
       count: fc.integer({ min: 2, max: 3 }),
       provisioning: fc.constantFrom('thin', 'thick'),
     }),
-    record('volume.delete', { array, volumes: fc.uniqueArray(volume, { minLength: 1, maxLength: 2 }) }),
+    record('volume.delete', {
+      array,
+      volumes: fc.uniqueArray(volume, { minLength: 1, maxLength: 2 }),
+      confirm: fc.constant(['vol-1', 'vol-2']),
+      keepDays: fc.constantFrom(0, 7),
+    }),
     fc.integer({ min: 1, max: 3 }).map((n): OperationDocument => ({
       do: 'host.create',
       name: `gate-${n}`,
@@ -258,29 +269,96 @@ const operation: fc.Arbitrary<OperationDocument> = (() => {
       mountPoint: volume.map((one) => `/srv/${one}`),
     }),
     record('host-device.unmount', { host, device: volume }),
+    record('host-device.grow', { host, device: volume }),
+    record('host-device.shrink', { host, device: volume, size: fc.constantFrom('8 GiB', '100 MiB') }),
+    record('drive.assign-spare', { array, drives: slot }),
+    record('drive.release-spare', { array, drives: slot }),
+    record('drive.replace', { array, drives: slot }),
+    record('drive.copy-to-spare', { array, drives: slot }),
+    record('drive.erase', { array, drives: slot }),
+    record('raid-group.expand', {
+      array,
+      name: name('rg-'),
+      drives: fc.integer({ min: 5, max: 14 }).map((n) => slots(1, n, n + 1)),
+    }),
+    record('raid-group.configure', { array, name: name('rg-'), priority: fc.constantFrom('low', 'high') }),
+    record('raid-group.scrub', { array, name: name('rg-') }),
+    record('pool.configure', {
+      array,
+      name: name('pool-'),
+      dedupe: fc.constantFrom('off', 'inline', 'scheduled'),
+      compression: fc.boolean(),
+      subscriptionLimit: fc.constantFrom('none', '150'),
+    }),
+    record('pool.extend', {
+      array,
+      name: name('pool-'),
+      raidGroups: name('rg-').map((one) => [one]),
+      weaker: fc.boolean(),
+    }),
+    record('pool.remove-group', { array, name: name('pool-'), raidGroup: name('rg-') }),
+    record('pool.rebalance', { array, name: name('pool-') }),
+    record('pool.reduce', { array, name: name('pool-') }),
+    record('volume.resize', {
+      array,
+      volumes: volume.map((one) => [one]),
+      size: fc.constantFrom('8 GiB', '30 GiB', '1 GiB'),
+    }),
+    record('volume.convert', { array, volumes: volume.map((one) => [one]), to: fc.constantFrom('thin', 'thick') }),
+    record('volume.reclaim', { array, volumes: volume.map((one) => [one]) }),
+    record('volume.configure', {
+      array,
+      volumes: volume.map((one) => [one]),
+      owner: fc.constantFrom('a', 'b'),
+      reduction: fc.boolean(),
+    }),
+    record('volume.restore', { array, volumes: volume.map((one) => [one]) }),
+    record('volume.purge', { array, volumes: volume.map((one) => [one]) }),
   );
 })();
 
+/** Hosts write, drives fail now and then, and what takes long comes to an end. */
+const time: OperationDocument = { do: '#time' };
+
 /** A chain that stands, then whatever comes. */
-const story = fc.array(operation, { maxLength: 25 }).map((rest): OperationDocument[] => [
-  { do: 'raid-group.create', array: 'lintel-1', name: 'rg-1', level: 'raid5', drives: slots(1, 0, 4) },
-  { do: 'pool.create', array: 'lintel-1', name: 'pool-1', raidGroups: ['rg-1'] },
-  { do: 'volume.create', array: 'lintel-1', pool: 'pool-1', name: 'vol', size: '20 GiB', count: 2 },
-  {
-    do: 'host.create',
-    name: 'gate-1',
-    os: 'linux',
-    site: 'Nordkai',
-    initiators: [iqn('gate-1')],
-    interfaces: [{ name: 'eth0', addresses: ['10.40.1.51/24'] }],
-  },
-  ...rest,
-]);
+const story = fc
+  .array(fc.oneof({ weight: 5, arbitrary: operation }, fc.constant(time)), { maxLength: 30 })
+  .map((rest): OperationDocument[] => [
+    { do: 'raid-group.create', array: 'lintel-1', name: 'rg-1', level: 'raid5', drives: slots(1, 0, 4) },
+    { do: 'pool.create', array: 'lintel-1', name: 'pool-1', raidGroups: ['rg-1'] },
+    { do: 'volume.create', array: 'lintel-1', pool: 'pool-1', name: 'vol', size: '20 GiB', count: 2 },
+    {
+      do: 'host.create',
+      name: 'gate-1',
+      os: 'linux',
+      site: 'Nordkai',
+      initiators: [iqn('gate-1')],
+      interfaces: [{ name: 'eth0', addresses: ['10.40.1.51/24'] }],
+    },
+    ...rest,
+  ]);
+
+function pass(estate: Estate, k: number): void {
+  const { newId } = contextFor({ ...basis, seed: `time ${k}` }, 0, 0);
+  const put = (effects: Effect[]) => estate.apply(compacted(effects));
+  for (const device of [...estate.table('hostDevice').values()])
+    if (device.mountPoint) put([changed('hostDevice', device, { writeRate: 2 ** 28 })]);
+  put(writeTraffic(estate, 10_000, basis.now, newId).effects);
+  for (const device of [...estate.table('hostDevice').values()])
+    if (device.mountPoint) put(deleteFiles(device, 2 ** 25, 2 ** 30));
+  const member = [...estate.table('raidGroup').values()][k % 3]?.drives[k % 4];
+  const fault = member ? setFault(estate, 'drive-failed', member, basis.now, newId) : undefined;
+  if (fault?.ok) put(fault.effects);
+  for (let next = nextJobEnd(estate); next; next = nextJobEnd(estate))
+    put(workJob(estate, next.job, next.at, newId).effects);
+  put(nightly(estate, (Math.floor(basis.now / DAY) + k) * DAY, newId).effects);
+}
 
 /** Carries out what is not refused, one operation at a time. */
 function live(estate: Estate, operations: readonly OperationDocument[]): { effects: Effect[]; destroyed: boolean } {
   const done = { effects: [] as Effect[], destroyed: false };
   operations.forEach((one, k) => {
+    if (one === time) return pass(estate, k);
     const plan = planChange(estate, [one], { ...basis, seed: `s${k}` });
     if (plan.refusals.length > 0) return;
     for (const step of plan.steps) {

@@ -65,7 +65,7 @@ export function WaterfallLines({ pool }: { pool: PoolCapacity }) {
                 type="button"
                 onMouseEnter={() => setShown(part)}
                 onFocus={() => setShown(part)}
-                className={`grid w-full cursor-default grid-cols-[136px_minmax(0,1fr)_84px] items-center gap-x-2 py-[1.5px] text-left ${shown === part ? 'bg-wash' : ''} ${kind === 'sum' ? 'font-[600]' : 'text-ink2'}`}
+                className={`grid w-full cursor-default grid-cols-[136px_minmax(0,1fr)_84px] min-h-[24px] items-center gap-x-2 text-left ${shown === part ? 'bg-wash' : ''} ${kind === 'sum' ? 'font-[600]' : 'text-ink2'}`}
               >
                 <span className={kind === 'sum' ? '' : 'pl-3'}>
                   {kind === 'less' ? '− ' : kind === 'more' ? '+ ' : ''}

@@ -150,7 +150,11 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
   }
   const done = change.steps.filter((step) => step.state === 'done').length;
   if (change.state === 'done' && !change.undo.possible)
-    return <span className="text-ink2">No undo: {change.undo.refusals[0]?.message}</span>;
+    return (
+      <span className="text-ink2" role="status">
+        {done} of {change.steps.length} steps stand. No undo: {change.undo.refusals[0]?.message}
+      </span>
+    );
   return (
     <span className="text-ink2" role="status">
       {done} of {change.steps.length} steps stand.

@@ -89,7 +89,7 @@ function Copyable({ value, label }: { value: string; label: string }) {
     <button
       type="button"
       title={copied ? 'Copied' : `Copy the ${label.toLowerCase()}`}
-      className="cursor-pointer text-right break-all underline decoration-dotted decoration-1 underline-offset-2"
+      className="min-h-[24px] min-w-[24px] cursor-pointer text-right break-all underline decoration-dotted decoration-1 underline-offset-2"
       onClick={() =>
         void navigator.clipboard.writeText(value).then(() => {
           setCopied(true);
