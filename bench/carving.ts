@@ -80,7 +80,7 @@ function allocation(): Task {
           owner,
           written: 0,
         });
-        overlay.apply([{ kind: 'volume', id: volume.id, before: null, after: volume } as Effect]);
+        overlay.apply([{ kind: 'volume', id: volume.id, before: null, after: volume }]);
         overlay.apply(giveAll(overlay, volume, small, newId).effects);
       }
     },

@@ -272,7 +272,7 @@ const traffic: Record<string, number> = {
   'gate-2 /srv/gate-log': 34 * KIB,
   'gate-2 /srv/scanner': 20 * KIB,
   'gate-2 /srv/crew-rota': 60 * KIB,
-  'gate-2 /srv/timetable-1': 436 * KIB,
+  'gate-2 /srv/timetable-1': 445 * KIB,
   'gate-2 /srv/timetable-2': 291 * KIB,
   'radar-vault /srv/radar-1': 4.5 * MIB,
   'radar-vault /srv/radar-2': 3.2 * MIB,

@@ -282,7 +282,7 @@ function adviceFor(cases: readonly LevelResult[], goal: Goal): Comparison['advic
   const why = {
     room: `${name} gives ${formatBytes(best.shape.usable)}, the most of all whose loss is under 1 in 1000 a year.`,
     speed: `${name} serves ${formatCount(best.iops)} IO/s of the chosen mix, the most of all whose loss is under 1 in 1000 a year.`,
-    safety: `${name} loses data with ${formatChance(best.loss)} a year, and is whole again after ${formatDuration(best.rebuild + 0.1 * HOUR)}.`,
+    safety: `${name} loses data with a chance of ${formatChance(best.loss)} a year, and is whole again after ${formatDuration(best.rebuild + 0.1 * HOUR)}.`,
   }[goal];
   return [{ goal: goalWords[goal], value: best.level, why }];
 }

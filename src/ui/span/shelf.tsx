@@ -175,20 +175,22 @@ function Brackets({
         return (
           <g key={`${bracket.group} ${bracket.from}`} className={on ? 'text-ink' : ''}>
             <path d={`M${left + 0.5} 1v4.5H${right}V1`} fill="none" stroke="currentColor" />
-            <text
-              x={(left + right) / 2}
-              y="13"
-              textAnchor="middle"
-              fontSize="11"
-              fontWeight={on ? 700 : 560}
-              fill="currentColor"
-              stroke="var(--paper)"
-              strokeWidth="3"
-              paintOrder="stroke"
-              style={{ fontStretch: '80%' }}
-            >
-              {bracket.name}
-            </text>
+            {right - left >= 16 && (
+              <text
+                x={(left + right) / 2}
+                y="13"
+                textAnchor="middle"
+                fontSize="11"
+                fontWeight={on ? 700 : 560}
+                fill="currentColor"
+                stroke="var(--paper)"
+                strokeWidth="3"
+                paintOrder="stroke"
+                style={{ fontStretch: '80%' }}
+              >
+                {bracket.name}
+              </text>
+            )}
           </g>
         );
       })}
