@@ -60,11 +60,24 @@ function toColumns(mapper: Mapper, row: Record<string, unknown>): unknown[] {
 /** Reads the whole estate, in the order of the kinds. */
 export function loadEstate(db: Db): Estate {
   const estate = new Estate();
+  // Rows are never changed in place, so those that say the same may share it.
+  const known = new Map<string, unknown>();
+  const readOnce = (text: string): unknown => {
+    let value = known.get(text);
+    if (value === undefined) {
+      value = JSON.parse(text);
+      if (text.length < 120) known.set(text, value);
+    }
+    return value;
+  };
   for (const kind of kinds) {
     const mapper = mappers.get(kind)!;
     for (const row of db.prepare(mapper.select).all() as Record<string, unknown>[]) {
       for (const field of mapper.flags) row[field] = row[field] === 1;
-      for (const field of mapper.lists) if (typeof row[field] === 'string') row[field] = JSON.parse(row[field]);
+      for (const field of mapper.lists) {
+        const text = row[field];
+        if (typeof text === 'string') row[field] = readOnce(text);
+      }
       estate.apply([{ kind, id: row.id, before: null, after: row as unknown as Rows[Kind] } as Effect]);
     }
   }

@@ -88,7 +88,7 @@ function repeated(
 export function reducedStore(mode: Mode, volumes: readonly Volume[], runsOf = reducedRuns): ReducedStore {
   const dedupe = mode.dedupe !== 'off';
   const rows = new Map<string, ReducedVolume>();
-  const families = new Map<string, { holding: Holding; volume: Volume }[]>();
+  const families = new Map<string, { holding: Holding; volume: Volume; row: ReducedVolume }[]>();
   let instances = 0;
   let keys = 0;
   for (const volume of volumes) {
@@ -113,7 +113,7 @@ export function reducedStore(mode: Mode, volumes: readonly Volume[], runsOf = re
     let ownKeys = own.pages;
     if (dedupe && family !== null) {
       const list = families.get(family) ?? [];
-      list.push({ holding: { holder: volume.id, rectangles: templateRectangles(volume.content, runs) }, volume });
+      list.push({ holding: { rectangles: templateRectangles(volume.content, runs) }, volume, row });
       families.set(family, list);
     } else {
       const shared = commonPages(volume, runs, mode.compression);
@@ -133,13 +133,13 @@ export function reducedStore(mode: Mode, volumes: readonly Volume[], runsOf = re
       const bytes = mode.compression
         ? compressedRectangle(squeeze, family, part.from, part.to, part.low, part.high)
         : pages * PAGE;
-      const first = rows.get(part.holders[0]!)!;
+      const first = list[part.holders[0]!]!.row;
       first.stored += pages * PAGE;
       first.compressed += bytes;
       first.metadata += pages * KEY_ENTRY;
       keys += pages;
       for (const holder of part.holders) {
-        const row = rows.get(holder)!;
+        const { row } = list[holder]!;
         if (part.holders.length === 1) row.exclusive += bytes;
         else row.shared += bytes;
       }

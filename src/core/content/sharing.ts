@@ -2,13 +2,13 @@ import type { Rectangle } from './weave';
 
 /** One holder's rectangles of a template. */
 export interface Holding {
-  holder: string;
   rectangles: readonly Rectangle[];
 }
 
 /** A part of a template that is stored once, and who refers to it, in the order in which they were given. */
 export interface SharedPart extends Rectangle {
-  holders: readonly string[];
+  /** Places of the holders in the list given. */
+  holders: readonly number[];
 }
 
 /**
@@ -30,7 +30,7 @@ export function sharedParts(holdings: readonly Holding[]): SharedPart[] {
   let last = 0;
   for (let k = 0; k < events.length;) {
     const at = events[k]!.at;
-    if (at > last && open.length > 0) addStretch(parts, open, holdings, last, at);
+    if (at > last && open.length > 0) addStretch(parts, open, last, at);
     for (; k < events.length && events[k]!.at === at; k++) {
       const event = events[k]!;
       if (event.opens) open.splice(placeFor(open, event.open.order), 0, event.open);
@@ -57,34 +57,28 @@ function placeFor(open: readonly Open[], order: number): number {
   return low;
 }
 
-function addStretch(
-  parts: SharedPart[],
-  open: readonly Open[],
-  holdings: readonly Holding[],
-  from: number,
-  to: number,
-): void {
+function addStretch(parts: SharedPart[], open: readonly Open[], from: number, to: number): void {
   const { low: lowest, high: highest } = open[0]!.rectangle;
   // Sisters of one family hold the same places, as a rule.
   if (open.every(({ rectangle }) => rectangle.low === lowest && rectangle.high === highest)) {
-    parts.push({ from, to, low: lowest, high: highest, holders: holdersOf(open, holdings) });
+    parts.push({ from, to, low: lowest, high: highest, holders: holdersOf(open) });
     return;
   }
   const borders = [...new Set(open.flatMap(({ rectangle }) => [rectangle.low, rectangle.high]))].sort((a, b) => a - b);
   for (let k = 0; k + 1 < borders.length; k++) {
     const [low, high] = [borders[k]!, borders[k + 1]!];
     const here = open.filter(({ rectangle }) => rectangle.low <= low && rectangle.high >= high);
-    if (here.length > 0) parts.push({ from, to, low, high, holders: holdersOf(here, holdings) });
+    if (here.length > 0) parts.push({ from, to, low, high, holders: holdersOf(here) });
   }
 }
 
 /** Each holder once; the list is in their order. */
-function holdersOf(open: readonly Open[], holdings: readonly Holding[]): string[] {
-  const holders: string[] = [];
+function holdersOf(open: readonly Open[]): number[] {
+  const holders: number[] = [];
   let last = -1;
   for (const { order } of open)
     if (order !== last) {
-      holders.push(holdings[order]!.holder);
+      holders.push(order);
       last = order;
     }
   return holders;

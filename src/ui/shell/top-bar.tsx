@@ -29,7 +29,13 @@ export function TopBar({ connected }: { connected: boolean }) {
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const open =
     changes.data?.items.filter((change) => change.state === 'draft' || change.state === 'stopped').length ?? 0;
-  const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings });
+  // The drawing comes first; how much is wrong is counted a moment later.
+  const [later, setLater] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setLater(true), 1500);
+    return () => clearTimeout(timer);
+  }, []);
+  const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings, enabled: later });
   const wrong =
     findings.data?.items.filter((finding) => finding.muted === null && finding.severity !== 'note').length ?? 0;
   const counts: Record<string, number> = { Changes: open, Findings: wrong };
