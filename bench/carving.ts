@@ -1,7 +1,7 @@
 import { carryOut, bareEstate, basis, slots } from '../demo/workbench';
 import { contextFor } from '@/core/change/plan';
 import { findings, checkContext } from '@/core/check/engine';
-import { changed, compacted, type Effect } from '@/core/estate/effects';
+import { changed, compacted, created } from '@/core/estate/effects';
 import { raidLevels } from '@/core/estate/entities';
 import { Estate, Overlay } from '@/core/estate/estate';
 import { setFault } from '@/core/lab/faults';
@@ -80,7 +80,7 @@ function allocation(): Task {
           owner,
           written: 0,
         });
-        overlay.apply([{ kind: 'volume', id: volume.id, before: null, after: volume }]);
+        overlay.apply([created('volume', volume)]);
         overlay.apply(giveAll(overlay, volume, small, newId).effects);
       }
     },

@@ -58,6 +58,30 @@ function linesOf(model: CapacityView, grouping: Grouping, pool: PoolCapacity | u
   }
 }
 
+/** What a figure is made of, to the byte. */
+function partsOf(fall: Waterfall, part: 'provisioned' | 'written' | 'data' | 'physical' | 'used'): string {
+  const text = (bytes: number) => formatBytes(bytes, 'used');
+  const less = [
+    ['zeros', fall.zeros],
+    ['shared by clones', fall.cloneSharing],
+    ['equal pages', fall.dedupeSaving],
+    ['compressed away', fall.compressionSaving],
+  ] as const;
+  const gone = less.filter(([, bytes]) => bytes > 0).map(([word, bytes]) => ` − ${text(bytes)} ${word}`);
+  switch (part) {
+    case 'provisioned':
+      return `${text(fall.written)} written + ${text(fall.unwritten)} not written yet`;
+    case 'written':
+      return `${text(fall.provisioned)} provisioned − ${text(fall.unwritten)} not written yet`;
+    case 'data':
+      return `${text(fall.written)} written${gone.join('')}`;
+    case 'physical':
+      return `${text(fall.data)} data + ${text(fall.metadata)} metadata + ${text(fall.snapshots)} snapshots`;
+    case 'used':
+      return `${text(fall.physical)} physical + ${text(fall.slack)} rest of extents`;
+  }
+}
+
 const ratio = (value: number | null): string => (value === null ? '–' : `${value.toFixed(2)}:1`);
 
 /** The waterfall's lines for each member of a grouping. */
@@ -113,11 +137,11 @@ export function GroupTable({
           <tr key={key}>
             <td className="name">{name}</td>
             <td className="text-ink2">{where}</td>
-            <td className="right">{formatBytes(fall.provisioned, 'used')}</td>
-            <td className="right">{formatBytes(fall.written, 'used')}</td>
-            <td className="right">{formatBytes(fall.data, 'used')}</td>
-            <td className="right">{formatBytes(fall.physical, 'used')}</td>
-            <td className="right">{formatBytes(fall.used, 'used')}</td>
+            {(['provisioned', 'written', 'data', 'physical', 'used'] as const).map((part) => (
+              <td key={part} className="right" title={partsOf(fall, part)}>
+                {formatBytes(fall[part], 'used')}
+              </td>
+            ))}
             <td className="right">{ratio(ratios(fall).reduction)}</td>
           </tr>
         ))}

@@ -32,7 +32,8 @@ export function DriveBoard({ arrayName, ticked, unfit, onTick, chosen, count }: 
               type="button"
               className="verb"
               title={chosen?.why}
-              disabled={!chosen}
+              // The choice for another number may still be on its way.
+              disabled={chosen?.drives.length !== count.value}
               onClick={() => chosen && onTick(chosen.drives)}
             >
               Tick {count.value} for me

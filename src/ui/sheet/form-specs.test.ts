@@ -1,7 +1,7 @@
 import { operationTypes } from '@/core/change/registry';
 import { contextFor } from '@/core/change/plan';
 import { basis, estateAfter, mounted } from '../../../demo/workbench';
-import { formSpecs, paramsOf, valuesOf } from './form-specs';
+import { formSpecs, lensOf, paramsOf, valuesOf } from './form-specs';
 
 test('every operation has a sheet, whose fields are its parameters', () => {
   for (const type of operationTypes) {
@@ -81,4 +81,28 @@ describe('values and parameters', () => {
         ],
       }),
     ).toEqual({ interfaces: [{ name: 'eth1', addresses: [] }] }));
+});
+
+describe('lenses and switches', () => {
+  const spec = formSpecs['raid-group.create']!;
+  test('a lens starts where it is set to and is never sent with the operation', () => {
+    expect(lensOf(spec, {})).toEqual({ $load: 30, $reads: 70, $ioSize: '' });
+    expect(lensOf(spec, { $load: '90', $ioSize: '64 KiB' })).toEqual({ $load: '90', $reads: 70, $ioSize: '64 KiB' });
+    expect(Object.keys(paramsOf(spec, { $load: '90', name: 'rg-9' }))).toEqual(['name']);
+    for (const { lens } of Object.values(formSpecs))
+      for (const { name } of lens ?? []) expect(name.startsWith('$')).toBe(true);
+  });
+  test('a switch is sent once it was touched, as yes or no', () => {
+    const pool = formSpecs['pool.configure']!;
+    expect(valuesOf(pool, {}).compression).toBe('');
+    expect(paramsOf(pool, { compression: '' })).toEqual({});
+    expect(paramsOf(pool, { compression: false })).toEqual({ compression: false });
+    expect(valuesOf(pool, { compression: 'true' }).compression).toBe(true);
+    expect(paramsOf(pool, valuesOf(pool, { compression: true }))).toEqual({ compression: true });
+  });
+  test('what stands behind More is a field like any other', () => {
+    const folded = Object.values(formSpecs).flatMap((one) => one.fields.filter((field) => field.more));
+    expect(folded.length).toBeGreaterThan(5);
+    expect(paramsOf(spec, valuesOf(spec, { legs: 3, stripe: '8+2' }))).toEqual({ legs: '3', stripe: '8+2' });
+  });
 });

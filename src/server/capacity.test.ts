@@ -1,0 +1,153 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { waterfallParts } from '@/core/space/waterfall';
+import { capacitySummary, capacityView, currentFindings, historyOf, PAST_DAYS, poolVolumes } from './capacity';
+import { openTrabes, type Trabes } from './instance';
+import { changeFault, freeFiles, labView, setContent, setTraffic } from './lab';
+import { Problem } from './problem';
+
+let folder: string;
+let trabes: Trabes;
+beforeAll(() => {
+  folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-capacity-'));
+  trabes = openTrabes(path.join(folder, 'a.db'), 'demo');
+  trabes.clock.setSpeed(0);
+});
+afterAll(() => {
+  trabes.plant.close();
+  rmSync(folder, { recursive: true });
+});
+
+const codeOf = (work: () => unknown): string => {
+  try {
+    work();
+  } catch (error) {
+    return error instanceof Problem ? error.code : String(error);
+  }
+  return 'none';
+};
+const history = (text: string) => historyOf(trabes.plant, new URLSearchParams(text));
+const pools = () => capacityView(trabes.plant).arrays.flatMap((array) => array.pools);
+
+describe('the capacity of the demo', () => {
+  test('adds up over volumes, pools, arrays, sites and workloads, to the byte', () => {
+    const view = capacityView(trabes.plant);
+    for (const part of waterfallParts) {
+      const arrays = view.arrays.reduce((sum, array) => sum + array.waterfall[part], 0);
+      const sites = view.sites.reduce((sum, site) => sum + site.waterfall[part], 0);
+      expect([part, arrays]).toEqual([part, sites]);
+      expect([part, arrays]).toEqual([part, pools().reduce((sum, pool) => sum + pool.waterfall[part], 0)]);
+      const workloads = view.workloads.reduce((sum, row) => sum + row.waterfall[part], 0);
+      const volumes = pools().reduce(
+        (sum, pool) => sum + pool.volumes.reduce((total, one) => total + one.waterfall[part], 0),
+        0,
+      );
+      expect([part, workloads]).toEqual([part, volumes]);
+    }
+  });
+
+  test('tells its story: a pool that promises 239 per cent and is urgent in 19 days', () => {
+    const tide = pools().find((pool) => pool.name === 'tide')!;
+    expect(Math.ceil((tide.promised / tide.size) * 100)).toBe(239);
+    const runway = capacityView(trabes.plant).runways.find((one) => one.pool === tide.id)!;
+    expect(runway.days.length).toBeGreaterThanOrEqual(120);
+    const urgent = runway.marks.find((mark) => mark.percent === 90)!;
+    expect(urgent.words).toBe('19 days');
+    expect(typeof urgent.answer === 'string' ? null : urgent.answer.low).toBeGreaterThan(0);
+  });
+
+  test('is asked for without volumes, and a pool’s volumes alone', () => {
+    expect(
+      capacitySummary(trabes.plant)
+        .arrays.flatMap((array) => array.pools)
+        .every((pool) => pool.volumes.length === 0),
+    ).toBe(true);
+    const [pool] = pools();
+    expect(poolVolumes(trabes.plant, pool!.id).volumes).toEqual(pool!.volumes);
+    expect(codeOf(() => poolVolumes(trabes.plant, 'pool_none'))).toBe('pool-unknown');
+  });
+});
+
+describe('the past', () => {
+  test('of one thing by days and hours, of all together by days', () => {
+    const tide = pools().find((pool) => pool.name === 'tide')!;
+    const one = history(`of=${tide.id}&days=30`);
+    expect(one.days.length).toBeLessThanOrEqual(31);
+    expect(one.days.every((day, k) => k === 0 || day.used >= one.days[k - 1]!.used)).toBe(true);
+    expect(one.hours.length).toBeGreaterThan(0);
+    const all = history('sum=pools');
+    expect(all.days.length).toBeGreaterThanOrEqual(PAST_DAYS);
+    expect(all.days.at(-1)!.used).toBeGreaterThan(tide.used);
+  });
+  test.each([
+    ['days-wrong', 'days=0'],
+    ['days-wrong', 'days=soon'],
+    ['sum-wrong', 'sum=shelves'],
+  ])('is refused: %s', (code, text) => expect(codeOf(() => history(text))).toBe(code));
+});
+
+describe('findings', () => {
+  test('the planted mistakes are found, and nothing is worked out twice', () => {
+    const found = currentFindings(trabes.plant);
+    for (const check of [
+      'pool-oversubscribed',
+      'forecast-warning',
+      'spare-too-small',
+      'drive-predicted-failure',
+      'drive-wear-high',
+      'group-scrub-overdue',
+      'pool-mixed-redundancy',
+      'volume-thin-unprotected',
+    ])
+      expect(found.map((one) => one.check)).toContain(check);
+    expect(found.filter((one) => one.severity === 'error')).toEqual([]);
+    expect(currentFindings(trabes.plant)).toBe(found);
+  });
+  test('every mend is an operation that can be prepared', () => {
+    for (const { mend } of currentFindings(trabes.plant)) {
+      if (!mend) continue;
+      const codes = trabes.changes.preview([{ do: mend.do, ...mend.params }]).refusals.map((refusal) => refusal.code);
+      expect([mend.do, codes.filter((code) => code === 'operation-unknown' || code === 'parameter-unknown')]).toEqual([
+        mend.do,
+        [],
+      ]);
+    }
+  });
+  test('they follow the estate', () => {
+    changeFault(trabes.plant, 'drive-failed', 'purlin-1/0:1', false);
+    expect(currentFindings(trabes.plant).map((one) => one.check)).toContain('group-degraded');
+    trabes.clock.advance(4 * 86_400_000);
+    expect(currentFindings(trabes.plant).map((one) => one.check)).not.toContain('group-degraded');
+    expect(currentFindings(trabes.plant).map((one) => one.check)).toContain('spare-consumed');
+  });
+});
+
+describe('the lab', () => {
+  test('hosts delete files by name, and are refused in words', () => {
+    expect(freeFiles(trabes.plant, 'gate-1', 'tickets', '20 GiB').deleted).toBe('20 GiB');
+    expect(codeOf(() => freeFiles(trabes.plant, 'gate-1', 'tickets', '20'))).toBe('unit-missing');
+    expect(codeOf(() => freeFiles(trabes.plant, 'gate-9', 'tickets', '20 GiB'))).toBe('host-unknown');
+    const had = capacityView(trabes.plant).had.find((row) => row.name === 'tickets')!;
+    expect(had).toMatchObject({ what: 'reclaimable', mend: { do: 'volume.reclaim' } });
+  });
+  test('content is set until a volume is reduced', () => {
+    const content = { family: 'x', zero: 10, common: 50, span: 0, squeeze: 'text' as const, driftDays: 0 };
+    expect(setContent(trabes.plant, 'purlin-1', 'camera-02', content).content).toEqual(content);
+    expect(codeOf(() => setContent(trabes.plant, 'purlin-1', 'camera-02', { ...content, zero: 90 }))).toBe(
+      'content-impossible',
+    );
+    expect(codeOf(() => setContent(trabes.plant, 'purlin-1', 'camera-02', { ...content, family: null }))).toBe(
+      'content-impossible',
+    );
+    expect(codeOf(() => setContent(trabes.plant, 'lintel-1', 'tickets', content))).toBe('content-reduced');
+    expect(codeOf(() => setContent(trabes.plant, 'lintel-1', 'nobody', content))).toBe('volume-unknown');
+  });
+  test('jobs are shown with what they are about', () => {
+    changeFault(trabes.plant, 'drive-failed', 'lintel-1/0:6', false);
+    const job = labView(trabes.plant).jobs.find((one) => one.kind === 'raid-rebuild')!;
+    expect(job).toMatchObject({ array: 'lintel-1', subject: 'rg-1', priority: 'normal' });
+    expect(job.rate).toBeGreaterThan(0);
+    expect(setTraffic(trabes.plant, 'gate-1', 'tickets', '0').rate).toBe('0 MiB/s');
+  });
+});
