@@ -77,6 +77,9 @@ export function writeTraffic(
       continue;
     const places = placesFor(device, Math.floor((device.writeRate * span) / 1000));
     const wanted = bytesIn(places);
+    const room = device.fileSystemSize - device.used;
+    // Less than a byte is due yet.
+    if (wanted === 0 && room > 0) continue;
     const write = () => {
       const volume = overlay.table('volume').get(device.volume)!;
       return writeRuns(overlay, volume, places, newId, now, roomOf(volume));

@@ -42,7 +42,14 @@ export const poolDelete: OperationType<Params> = {
       device: { kind: 'array', id: array.id, name: array.name },
       title: `Dissolve pool ${pool.name}: ${someOf(groups.map((group) => group.name))} ${groups.length === 1 ? 'carries' : 'carry'} nothing again`,
       takes: 3 * SECOND,
-      effects: [...groups.map((group) => changed('raidGroup', group, { pool: null })), deleted('pool', pool)],
+      effects: [
+        ...view
+          .table('job')
+          .by('pool', pool.id)
+          .map((job) => deleted('job', job)),
+        ...groups.map((group) => changed('raidGroup', group, { pool: null, draining: false })),
+        deleted('pool', pool),
+      ],
     });
   },
   foretell(view, draft) {

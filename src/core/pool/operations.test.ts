@@ -279,6 +279,20 @@ describe('rebalancing', () => {
   });
 });
 
+test('a pool that goes takes its jobs along', () => {
+  const estate = two();
+  run(
+    estate,
+    thick('a', Math.floor(usage(estate).available * 0.7)),
+    carve('rg-3', 12),
+    on('extend', { raidGroups: ['rg-3'] }),
+  );
+  finish(estate);
+  run(estate, on('rebalance'), { do: 'volume.delete', array: 'lintel-1', volumes: ['a'] }, on('delete'));
+  expect(estate.table('job').size).toBe(0);
+  sound(estate);
+});
+
 describe('reduction', () => {
   const sisters = (estate: Estate, names: string[]) => {
     for (const name of names) {

@@ -24,7 +24,14 @@ export const unreduced = (view: EstateView, pool: Pool): Volume[] =>
   view
     .table('volume')
     .by('pool', pool.id)
-    .filter((volume) => volume.provisioning === 'thin' && volume.reduction && volume.written > volume.reducedTo);
+    .filter(
+      (volume) =>
+        volume.provisioning === 'thin' &&
+        volume.reduction &&
+        volume.written > volume.reducedTo &&
+        // One that is being made thick keeps its extents.
+        view.table('job').countBy('volume', volume.id) === 0,
+    );
 
 const waiting = (view: EstateView, pool: Pool): Bytes =>
   unreduced(view, pool).reduce(

@@ -6,7 +6,7 @@ import type { Milliseconds } from '../units/duration';
 import { MINUTE } from '../units/duration';
 import { REBUILD_BAN_HOURS } from './choices';
 import { imbalance } from './distributed';
-import { grownShape, shapeFields, shapeOfGroup, usableOf } from './geometry';
+import { grownShape, shapeFields, shapeOfGroup, usableOf, usableOfDrive } from './geometry';
 import { groupHealth, serves } from './health';
 import { groupLoad, mediaOfGroup } from './load';
 import { mediaFigures } from './media';
@@ -157,7 +157,7 @@ const returns = (view: EstateView, drive: Drive): boolean =>
 const fitsBack = (drive: Drive, group: RaidGroup, spare: Drive): boolean =>
   drive.sector === spare.sector &&
   mediaFigures[drive.media].flash === mediaFigures[spare.media].flash &&
-  drive.capacity >= group.memberSize;
+  usableOfDrive(drive.capacity) >= group.memberSize;
 
 const copyBackJob = (view: EstateView, group: RaidGroup, drive: string, now: Milliseconds, newId: NewId): Job =>
   startedJob(

@@ -175,6 +175,22 @@ describe('converting', () => {
     expect(estate.occupancy.allocated(pool(estate).id)).toBe(0);
     sound(estate);
   });
+  test('a reduction or a reclaim in between leaves a volume that is being made thick alone', () => {
+    const estate = estateAfter(mounted);
+    const name = estate.table('volume').get(device(estate).volume)!.name;
+    fill(estate, 10 * GIB);
+    estate.apply(deleteFiles(device(estate), GIB, 3 * GIB));
+    run(
+      estate,
+      { do: 'pool.configure', array: 'lintel-1', name: 'quay', dedupe: 'scheduled' },
+      { do: 'pool.reduce', array: 'lintel-1', name: 'quay' },
+      on('convert', { volumes: [name], to: 'thick' }),
+    );
+    expect(codesOf(estate, on('reclaim', { volumes: [name] }))).toEqual(['volume-busy']);
+    finish(estate);
+    expect(volume(estate, name)).toMatchObject({ provisioning: 'thick', reducedTo: 0 });
+    sound(estate);
+  });
   test('is refused where the pool has no room', () => {
     const estate = estateAfter(smallChain);
     run(estate, on('resize', { size: '60 TiB' }));

@@ -21,7 +21,9 @@ export function reclaimableRuns(view: EstateView, volume: Volume): ByteRun[] {
     .table('hostDevice')
     .by('volume', volume.id)
     .filter((device) => device.fileSystem);
-  if (devices.length === 0 || volume.provisioning === 'thick') return [];
+  // A volume that is being converted keeps what it has until that is done.
+  const converting = view.table('job').countBy('volume', volume.id) > 0;
+  if (devices.length === 0 || volume.provisioning === 'thick' || converting) return [];
   return devices.reduce<ByteRun[]>((runs, device) => common(runs, device.free), mappedRuns(volume));
 }
 
@@ -40,7 +42,15 @@ export const volumeReclaim: OperationType<Params> = {
     const volume = askVolume(asks, array, p.volumes[0]!);
     if (volume) {
       const subject = subjectOf('volume', volume);
-      if (volume.provisioning === 'thick')
+      if (view.table('job').countBy('volume', volume.id) > 0)
+        asks.refuse({
+          code: 'volume-busy',
+          field: 'volumes',
+          subject,
+          message: `${volume.name} is being converted.`,
+          mend: 'Wait until that is done.',
+        });
+      else if (volume.provisioning === 'thick')
         asks.refuse({
           code: 'thick',
           field: 'volumes',
