@@ -1,5 +1,4 @@
-import { idFor, type Kind } from '@/core/estate/entities';
-import { hexFrom } from '@/core/estate/random';
+import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { nextJobEnd, workJob } from '@/core/lab/jobs';
 import { nextNight, nightly } from '@/core/lab/nightly';
@@ -19,11 +18,6 @@ const STRETCH = DAY;
 const HOURLY_WITHIN = 12 * HOUR;
 
 const nextHour = (now: number): number => (Math.floor(now / HOUR) + 1) * HOUR;
-
-const newIds = (seed: string) => {
-  let count = 0;
-  return (kind: Kind) => idFor(kind, hexFrom(`${seed} ${count++}`, 12));
-};
 
 /** Moves the lab's time on: ends steps and jobs in the order in which they fall due, and lets hosts write in between. */
 export class Clock {

@@ -2,8 +2,8 @@ import { findDevice } from '@/core/attach/device-format';
 import { changed } from '@/core/estate/effects';
 import { fileSystemTables } from '@/core/attach/device-format';
 import { compacted } from '@/core/estate/effects';
-import { idFor, type ContentProfile, type Job, type Kind } from '@/core/estate/entities';
-import { hexFrom } from '@/core/estate/random';
+import type { ContentProfile, Job } from '@/core/estate/entities';
+import { newIds } from '@/core/estate/new-ids';
 import { jobProgress } from '@/core/job/work';
 import { clearFault, componentName, faults, faultTable, setFault, type FaultKind } from '@/core/lab/faults';
 import { deleteFiles } from '@/core/lab/traffic';
@@ -46,11 +46,6 @@ export function labView({ estate, lab, store }: Plant): LabView {
     log: readLabLog(store.db, 30),
   };
 }
-
-const newIds = (seed: string) => {
-  let count = 0;
-  return (kind: Kind) => idFor(kind, hexFrom(`${seed} ${count++}`, 12));
-};
 
 /** What a job is about: a volume, a group, a pool or a drive. */
 function jobSubject(view: Plant['estate'], job: Job): string {

@@ -7,66 +7,29 @@ import { groupHealth } from '../raid/health';
 import { mediaFigures, slowestOf } from '../raid/media';
 import { spareFor } from '../raid/tend';
 import { formatBytes } from '../units/bytes';
-import { offer, type Check, type Found } from './finding';
+import { arrayName, each, type Look } from './each';
+import { offer, type Check, type Severity } from './finding';
 
 const WORN = 80;
 const WORN_OUT = 100;
 /** New read errors within seven days that make a drive suspect. */
 const RISING_ERRORS = 10;
 
-const arrayName = (view: EstateView, row: { array: string }): string => view.table('array').get(row.array)?.name ?? '';
 const nameOf = (view: EstateView, drive: Drive): string => `${arrayName(view, drive)} ${driveRef(view, drive)}`;
 const groupOf = (view: EstateView, drive: Drive): RaidGroup | undefined =>
   drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
 export const membersOf = (view: EstateView, group: RaidGroup): Drive[] =>
   group.drives.flatMap((id) => view.table('drive').get(id) ?? []);
 
-const subject = (view: EstateView, drive: Drive) => ({
-  kind: 'drive' as const,
-  id: drive.id,
-  name: nameOf(view, drive),
-});
 const one = (view: EstateView, drive: Drive) => ({ array: arrayName(view, drive), drives: [driveRef(view, drive)] });
 
-/** A check that looks at each drive by itself. */
-const eachDrive = (
-  id: string,
-  severity: Check['severity'],
-  title: string,
-  look: (view: EstateView, drive: Drive) => Omit<Found, 'subject'> | null,
-): Check => ({
-  id,
-  severity,
-  title,
-  *find(view) {
-    for (const drive of view.table('drive').values()) {
-      const found = look(view, drive);
-      if (found) yield { subject: subject(view, drive), ...found };
-    }
-  },
-});
+const eachDrive = each('drive', driveRef);
 
 /** A check that looks at each RAID group and its members. */
-const eachGroup = (
-  id: string,
-  severity: Check['severity'],
-  title: string,
-  look: (view: EstateView, group: RaidGroup, members: Drive[]) => Omit<Found, 'subject'> | null,
-): Check => ({
-  id,
-  severity,
-  title,
-  *find(view) {
-    for (const group of view.table('raidGroup').values()) {
-      const found = look(view, group, membersOf(view, group));
-      if (found)
-        yield {
-          subject: { kind: 'raidGroup', id: group.id, name: `${arrayName(view, group)} ${group.name}` },
-          ...found,
-        };
-    }
-  },
-});
+const eachGroup = (id: string, severity: Severity, title: string, look: Look<RaidGroup, Drive[]>): Check =>
+  each('raidGroup', (_view, group) => group.name)(id, severity, title, (view, group) =>
+    look(view, group, membersOf(view, group)),
+  );
 
 export const driveChecks: Check[] = [
   eachDrive('drive-failed-in-group', 'error', 'Failed members', (view, drive) => {

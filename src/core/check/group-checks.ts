@@ -13,7 +13,7 @@ import {
   DETECT_HOURS,
   REPLACE_HOURS,
 } from '../raid/choices';
-import { shapeOfGroup, usableOfDrive } from '../raid/geometry';
+import { lossesOf, shapeOfGroup, usableOfDrive } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { mediaOfGroup } from '../raid/load';
 import { mediaFigures } from '../raid/media';
@@ -25,36 +25,17 @@ import { exactBytes, formatBytes } from '../units/bytes';
 import { DAY } from '../units/duration';
 import { formatChance } from '../units/figures';
 import { membersOf } from './drive-checks';
-import { offer, type Check, type CheckContext, type Found } from './finding';
+import { arrayName, each } from './each';
+import { offer, type Check } from './finding';
 
 /** A read error in a rebuild more likely than this calls for two parities. */
 const READ_ERROR_LIMIT = 0.05;
 const SLOW_REBUILD_HOURS = 24;
 const IMBALANCE_LIMIT = 0.15;
 
-const arrayName = (view: EstateView, row: { array: string }): string => view.table('array').get(row.array)?.name ?? '';
 const params = (view: EstateView, group: RaidGroup) => ({ array: arrayName(view, group), name: group.name });
 
-const eachGroup = (
-  id: string,
-  severity: Check['severity'],
-  title: string,
-  look: (view: EstateView, group: RaidGroup, context: CheckContext) => Omit<Found, 'subject'> | null,
-): Check => ({
-  id,
-  severity,
-  title,
-  *find(view, context) {
-    for (const group of view.table('raidGroup').values()) {
-      const found = look(view, group, context);
-      if (found)
-        yield {
-          subject: { kind: 'raidGroup', id: group.id, name: `${arrayName(view, group)} ${group.name}` },
-          ...found,
-        };
-    }
-  },
-});
+const eachGroup = each('raidGroup', (_view, group) => group.name);
 
 /** Hours a rebuild would take now, and the chances that follow from it. */
 function risks(view: EstateView, group: RaidGroup) {
@@ -68,7 +49,7 @@ function risks(view: EstateView, group: RaidGroup) {
     chanceOfLoss(
       {
         width: group.level === 'distributed' ? shape.drives : shape.width,
-        survives: shape.copies > 1 ? shape.copies - 1 : shape.parity,
+        survives: lossesOf(shape),
         failureRate: failureRate(media.annualFailureRate),
         repairRate: 1 / (DETECT_HOURS + (spare ? 0 : REPLACE_HOURS) + hours),
         readErrorChance: readError,
@@ -191,7 +172,7 @@ export const groupChecks: Check[] = [
     if (!redundant(group) || view.table('enclosure').countBy('array', group.array) < 2) return null;
     const found = fatalEnclosure(
       membersOf(view, group),
-      shape.copies > 1 ? shape.copies - 1 : shape.parity,
+      lossesOf(shape),
       group.level === 'distributed' ? shape.drives : shape.width,
     );
     if (!found) return null;

@@ -3,14 +3,15 @@ import type { EstateView } from '../estate/estate';
 import { DELIVERY_DAYS, SUBSCRIPTION_NOTICE, UNBALANCED_POINTS } from '../pool/choices';
 import { rebalanceMoves, spreadOf } from '../pool/move';
 import { poolUsage, tiersOf, type PoolUsage } from '../pool/usage';
-import { shapeOfGroup } from '../raid/geometry';
+import { lossesOf } from '../raid/geometry';
 import { forecast } from '../space/forecast';
 import { dayOf } from '../space/history';
 import { brokenSums, ratios } from '../space/waterfall';
 import { formatBytes, percentUsed } from '../units/bytes';
 import { dateText } from '../units/date';
 import { DAY } from '../units/duration';
-import { offer, type Check, type CheckContext, type Found } from './finding';
+import { arrayName, each, type Look } from './each';
+import { offer, type Check, type CheckContext, type Found, type Severity } from './finding';
 
 /** Share of a pool's size lost to rounding that is told. */
 const SLACK_SHARE = 0.01;
@@ -19,26 +20,17 @@ const PLAN_SHARE = 0.8;
 const WARN_WITHIN_DAYS = 90;
 const STEP_WITHIN_DAYS = 30;
 
-const arrayName = (view: EstateView, row: { array: string }): string => view.table('array').get(row.array)?.name ?? '';
 const named = (view: EstateView, pool: Pool) => ({ array: arrayName(view, pool), name: pool.name });
 
 const eachPool = (
   id: string,
-  severity: Check['severity'],
+  severity: Severity,
   title: string,
-  look: (view: EstateView, pool: Pool, usage: PoolUsage, context: CheckContext) => Omit<Found, 'subject'> | null,
-): Check => ({
-  id,
-  severity,
-  title,
-  *find(view, context) {
-    for (const pool of view.table('pool').values()) {
-      const found = look(view, pool, poolUsage(view, pool), context);
-      if (found)
-        yield { subject: { kind: 'pool', id: pool.id, name: `${arrayName(view, pool)} ${pool.name}` }, ...found };
-    }
-  },
-});
+  look: (view: EstateView, pool: Pool, usage: PoolUsage, context: CheckContext) => ReturnType<Look<Pool>>,
+): Check =>
+  each('pool', (_view, pool) => pool.name)(id, severity, title, (view, pool, context) =>
+    look(view, pool, poolUsage(view, pool), context),
+  );
 
 /** Which fill mark a pool has passed: the highest only. */
 export function markOf(
@@ -59,7 +51,7 @@ const filled = (view: EstateView, pool: Pool, usage: PoolUsage): Omit<Found, 'su
   mend: offer('Extend the pool', 'pool.extend', named(view, pool)),
 });
 
-const mark = (id: string, severity: Check['severity'], title: string, wanted: ReturnType<typeof markOf>): Check =>
+const mark = (id: string, severity: Severity, title: string, wanted: ReturnType<typeof markOf>): Check =>
   eachPool(id, severity, title, (view, pool, usage) =>
     usage.available > 0 && markOf(pool, usage.used, usage.capacity) === wanted ? filled(view, pool, usage) : null,
   );
@@ -107,10 +99,7 @@ export const poolChecks: Check[] = [
   }),
   eachPool('pool-mixed-redundancy', 'warning', 'Groups of unlike strength', (_view, pool, usage) => {
     for (const tier of tiersOf(usage)) {
-      const survives = tier.groups.map(({ group }) => {
-        const shape = shapeOfGroup(group);
-        return { name: group.name, survives: shape.copies > 1 ? shape.copies - 1 : shape.parity };
-      });
+      const survives = tier.groups.map(({ group }) => ({ name: group.name, survives: lossesOf(group) }));
       const weakest = survives.reduce<(typeof survives)[number] | undefined>(
         (a, b) => (a && a.survives <= b.survives ? a : b),
         undefined,

@@ -6,7 +6,8 @@ import { hostsOf } from '../volume/ask';
 import { formatBytes } from '../units/bytes';
 import { dateText } from '../units/date';
 import { DAY } from '../units/duration';
-import { offer, type Check, type CheckContext, type Found } from './finding';
+import { arrayName, each, type Look } from './each';
+import { offer, type Check, type Severity } from './finding';
 
 /** What is allocated over what hosts use, from which on an unmap is worth while. */
 const UNMAP_RATIO = 1.5;
@@ -15,30 +16,13 @@ const IDLE_DAYS = 30;
 const STAYS_WHOLE = 0.98;
 const HARDLY_ALIKE = 1.02;
 
-const arrayName = (view: EstateView, row: { array: string }): string => view.table('array').get(row.array)?.name ?? '';
 const one = (view: EstateView, volume: Volume) => ({ array: arrayName(view, volume), volumes: [volume.name] });
 
-const eachVolume = (
-  id: string,
-  severity: Check['severity'],
-  title: string,
-  look: (view: EstateView, volume: Volume, context: CheckContext) => Omit<Found, 'subject'> | null,
-): Check => ({
-  id,
-  severity,
-  title,
-  *find(view, context) {
-    for (const volume of view.table('volume').values()) {
-      if (volume.deletedAt !== null) continue;
-      const found = look(view, volume, context);
-      if (found)
-        yield {
-          subject: { kind: 'volume', id: volume.id, name: `${arrayName(view, volume)} ${volume.name}` },
-          ...found,
-        };
-    }
-  },
-});
+/** A check of volumes in use: a retired one is left alone. */
+const eachVolume = (id: string, severity: Severity, title: string, look: Look<Volume>): Check =>
+  each('volume', (_view, volume) => volume.name)(id, severity, title, (view, volume, context) =>
+    volume.deletedAt === null ? look(view, volume, context) : null,
+  );
 
 export const volumeChecks: Check[] = [
   eachVolume('volume-unmap-unused', 'note', 'Freed blocks still mapped', (view, volume) => {

@@ -34,7 +34,7 @@ export const poolDelete: OperationType<Params> = {
         field: 'name',
         subject: subjectOf('pool', pool),
         message: `${pool.name} holds ${volumes.length} ${volumes.length === 1 ? 'volume' : 'volumes'}: ${someOf(volumes.map((volume) => volume.name))}.`,
-        mend: `In this order: ${volumes.some((volume) => view.table('mapping').countBy('volume', volume.id) > 0) ? 'take their mappings away, ' : ''}retire the volumes, then ${pool.name}.`,
+        mend: `In this order: ${volumes.some((volume) => view.table('mapping').countBy('volume', volume.id) > 0) ? 'take their mappings away, ' : ''}${volumes.every((volume) => volume.deletedAt !== null) ? 'give up the retired volumes' : 'retire the volumes and give them up'}, then ${pool.name}.`,
       });
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
     const groups = groupsOf(view, pool.id);

@@ -6,8 +6,7 @@ import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
-import { shapeOfGroup } from '../raid/geometry';
-import type { RaidGroup } from '../estate/entities';
+import { lossesOf } from '../raid/geometry';
 import { formatBytes, percentUsed } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { MOST_EXTENTS, UNBALANCED_POINTS } from './choices';
@@ -23,11 +22,6 @@ const schema = z.object({
 });
 type Params = z.output<typeof schema>;
 
-const survivesOf = (group: RaidGroup): number => {
-  const shape = shapeOfGroup(group);
-  return shape.copies > 1 ? shape.copies - 1 : shape.parity;
-};
-
 export const poolExtend: OperationType<Params> = {
   kind: 'pool.extend',
   verb: 'Extend a pool',
@@ -42,14 +36,14 @@ export const poolExtend: OperationType<Params> = {
     const groups = array ? askFreeGroups(view, asks, array, p.raidGroups) : [];
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
     const present = groupsOf(view, pool.id);
-    const weakest = Math.min(...present.map(survivesOf));
+    const weakest = Math.min(...present.map(lossesOf));
     for (const group of groups)
-      if (survivesOf(group) < weakest && !p.weaker)
+      if (lossesOf(group) < weakest && !p.weaker)
         asks.refuse({
           code: 'weaker-redundancy',
           field: 'raidGroups',
           subject: subjectOf('raidGroup', group),
-          message: `${group.name} survives ${survivesOf(group)} lost ${survivesOf(group) === 1 ? 'drive' : 'drives'}; every group of ${pool.name} survives ${weakest}.`,
+          message: `${group.name} survives ${lossesOf(group)} lost ${lossesOf(group) === 1 ? 'drive' : 'drives'}; every group of ${pool.name} survives ${weakest}.`,
           mend: 'Choose a stronger group, or agree to the weaker one: the whole pool is then only as safe.',
         });
     const usage = poolUsage(view, pool);

@@ -2,7 +2,7 @@ import { raidLevels, type Drive, type Priority, type RaidLevel } from '../estate
 import type { Bytes } from '../units/bytes';
 import { HOUR } from '../units/duration';
 import { DETECT_HOURS, PROMISED_UTILISATION } from './choices';
-import { geometry, type Geometry, type GeometryFailure, type ShapeWish } from './geometry';
+import { geometry, lossesOf, type Geometry, type GeometryFailure, type ShapeWish } from './geometry';
 import { mediaFigures, slowestOf } from './media';
 import { frontEndRate, writePenalty } from './performance';
 import { backgroundShare, rebuildBytes, rebuildRate, rebuildSources } from './rebuild';
@@ -52,7 +52,7 @@ export type LevelResult = LevelCase | { level: RaidLevel; failure: GeometryFailu
 
 /** The chain of one leg of a group. */
 export function legModel(shape: Geometry, rebuildMs: number, use: Use, annual: number, errorRate: number): LegModel {
-  const survives = shape.copies > 1 ? shape.width - 1 : shape.parity;
+  const survives = lossesOf(shape);
   const hours = DETECT_HOURS + use.replaceHours + rebuildMs / HOUR;
   return {
     width: shape.level === 'distributed' ? shape.drives : shape.width,

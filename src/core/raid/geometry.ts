@@ -57,6 +57,10 @@ export interface Shape {
   spareColumns: number;
 }
 
+/** Drives of one leg or mirror set that may fail, whichever they are, before data is lost. */
+export const lossesOf = (shape: Pick<Shape, 'copies' | 'parity'>): number =>
+  shape.copies > 1 ? shape.copies - 1 : shape.parity;
+
 export interface Geometry extends Shape {
   /** What each member contributes: the smallest member, down to a whole chunk. */
   memberSize: Bytes;

@@ -1,5 +1,6 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { lossesOf } from './geometry';
 
 export interface GroupHealth {
   state: 'ok' | 'initialising' | 'degraded' | 'lost';
@@ -20,7 +21,7 @@ export function groupHealth(view: EstateView, group: RaidGroup): GroupHealth {
   const drives = view.table('drive');
   const failed: Drive[] = [];
   const width = group.level === 'distributed' ? group.drives.length : group.drives.length / group.legs;
-  const most = group.copies > 1 ? group.copies - 1 : group.parity;
+  const most = lossesOf(group);
   let tolerates = most;
   let left = most;
   group.drives.forEach((id, k) => {
