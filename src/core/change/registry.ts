@@ -138,8 +138,8 @@ export function readOperation(document: OperationDocument): ReadOperation {
         code: missing ? 'parameter-missing' : 'parameter-wrong',
         field: field === undefined ? 'do' : String(field),
         subject: { kind: 'operation', name: kind },
-        message: missing ? `No ${inWords(place)} is given.` : `${inWords(place)}: ${issue.message}.`,
-        mend: missing ? 'Give one.' : `Correct the ${inWords(place)}.`,
+        message: missing ? `Nothing is given for ${inWords(place)}.` : `${inWords(place)}: ${issue.message}.`,
+        mend: missing ? `Give the ${inWords(place)}.` : `Correct the ${inWords(place)}.`,
       };
     }),
   };

@@ -37,13 +37,31 @@ export interface Fault {
   /** `lintel-1 drive 1:3` */
   name: string;
   state: string;
+  /** `expects to fail` */
+  says: string;
+  /** The shape that shows it in the drawing. */
+  post: 'broken' | 'leans' | 'in work' | 'absent';
 }
 
 /** Everything that is broken now, or at work because it was. */
 export function faults(view: EstateView): Fault[] {
   const found: Fault[] = [];
   const add = (kind: FaultKind, row: { id: string; state: string }) =>
-    found.push({ kind, component: row.id, name: componentName(view, kind, row.id), state: row.state });
+    found.push({
+      kind,
+      component: row.id,
+      name: componentName(view, kind, row.id),
+      state: row.state,
+      says: row.state === 'rebuilding' ? 'is being rebuilt' : figures[kind].said,
+      post:
+        row.state === 'rebuilding'
+          ? 'in work'
+          : kind === 'drive-predicted'
+            ? 'leans'
+            : kind === 'drive-missing'
+              ? 'absent'
+              : 'broken',
+    });
   for (const drive of view.table('drive').values()) {
     if (drive.state === 'ok') continue;
     if (drive.state === 'rebuilding') add('drive-failed', drive);

@@ -28,7 +28,14 @@ describe('faults', () => {
     const port = [...estate.table('port').values()].find((row) => row.addresses[0]?.ip === '10.40.1.11')!;
     expect(apply(estate, setFault(estate, 'port-down', port.id))).toBe('lintel-1 port a4 is down');
     expect(faults(estate)).toEqual([
-      { kind: 'port-down', component: port.id, name: 'lintel-1 port a4', state: 'down' },
+      {
+        kind: 'port-down',
+        component: port.id,
+        name: 'lintel-1 port a4',
+        state: 'down',
+        says: 'is down',
+        post: 'broken',
+      },
     ]);
     expect(countAllPaths(estate)).toMatchObject({ usable: 6, expected: 8 });
     expect(setFault(estate, 'port-down', port.id)).toMatchObject({ ok: false, refusals: [{ code: 'fault-set' }] });
@@ -51,9 +58,13 @@ describe('faults', () => {
       [...estate.table('job').values()].map((job) => ({ kind: 'job' as const, id: job.id, before: job, after: null })),
     );
     const drive = group.drives[2]!;
+    apply(estate, setFault(estate, 'drive-predicted', drive));
+    expect(faults(estate)[0]).toMatchObject({ says: 'expects to fail', post: 'leans' });
     apply(estate, setFault(estate, 'drive-failed', drive));
+    expect(faults(estate)[0]).toMatchObject({ says: 'has failed', post: 'broken' });
     expect(groupHealth(estate, group)).toMatchObject({ state: 'degraded', tolerates: 1 });
     expect(apply(estate, clearFault(estate, 'drive-failed', drive))).toContain('rebuilds');
+    expect(faults(estate)[0]).toMatchObject({ says: 'is being rebuilt', post: 'in work' });
     expect(groupHealth(estate, group).state).toBe('degraded');
     const { job, at } = nextJobEnd(estate)!;
     // 3576 GiB at 60 % of 1800 MB/s

@@ -398,3 +398,19 @@ describe('reduction', () => {
     sound(estate);
   });
 });
+
+test('a pool that holds retired volumes only goes once they are given up', () => {
+  const estate = two();
+  run(estate, thick('a', 10));
+  estate.apply([
+    {
+      kind: 'volume',
+      id: volume(estate, 'a').id,
+      before: volume(estate, 'a'),
+      after: { ...volume(estate, 'a'), deletedAt: 0 },
+    },
+  ]);
+  expect(codesOf(estate, on('delete'))).toEqual(['pool-holds-volumes']);
+  run(estate, { do: 'volume.purge', array: 'lintel-1', volumes: ['a'] }, on('delete'));
+  expect(estate.table('pool').size).toBe(0);
+});

@@ -101,9 +101,9 @@ export function LabSheet() {
         <ul>
           {data.faults.map((one) => (
             <li key={one.component} className="flex items-center gap-2 border-b border-rule-faint py-1">
-              <StatePost post={one.state === 'rebuilding' ? 'in work' : 'broken'} />
+              <StatePost post={one.post} />
               <span className="name">{one.name}</span>
-              <span className="text-ink2">{one.state}</span>
+              <span className="text-ink2">{one.says}</span>
               <span className="flex-1" />
               {one.state !== 'rebuilding' && (
                 <button
@@ -148,7 +148,7 @@ export function LabSheet() {
             No host has anything mounted. Format a device; then set how fast it is written to.
           </p>
         ) : (
-          <table className="table" aria-label="Traffic">
+          <table className="table [&_td]:align-middle!" aria-label="Traffic">
             <thead>
               <tr>
                 <th className="caps">Mounted at</th>

@@ -69,7 +69,7 @@ export function DriveBoard({ arrayName, ticked, unfit, onTick, chosen, count }: 
       {array.enclosures.map((enclosure) => (
         <Enclosure key={enclosure.id} enclosure={enclosure} ticked={ticked} unfit={unfit} onTick={onTick} />
       ))}
-      <p className="narrow flex flex-wrap gap-4 px-3 py-3 text-ink2">
+      <p className="narrow flex flex-wrap gap-x-4 gap-y-0.5 px-3 py-3 text-ink2">
         <span>solid: member</span>
         <span>hollow: free</span>
         <span>ticked: chosen</span>

@@ -385,7 +385,7 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
         );
     }
   };
-  const wide = field.control === 'interfaces' || field.control === 'lines';
+  const wide = ['interfaces', 'lines', 'several'].includes(field.control);
   return (
     <div
       data-field={field.name}

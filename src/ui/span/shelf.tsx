@@ -49,7 +49,8 @@ export function Shelf({
     <div className="pt-1" data-node={enclosure.id}>
       <div className="narrow flex justify-between leading-[15px] whitespace-nowrap">
         <span className="overflow-hidden text-ellipsis">
-          <b className="font-[560]">Shelf {enclosure.number}</b> <span className="text-ink2">{enclosure.label}</span>
+          <b className="font-[560]">Enclosure {enclosure.number}</b>{' '}
+          <span className="text-ink2">{enclosure.label}</span>
         </span>
         <span className="pl-1 text-ink2">{enclosure.free} free</span>
       </div>

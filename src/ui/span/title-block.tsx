@@ -127,8 +127,8 @@ function NothingMarked({ model }: { model: SpanModel }) {
       faults.length === 0
         ? [{ post: 'stands', text: 'Nothing is broken.' }]
         : faults.map((fault) => ({
-            post: fault.state === 'rebuilding' ? 'in work' : fault.state === 'predicted' ? 'leans' : 'broken',
-            text: `${fault.name} ${fault.state === 'predicted' ? 'expects to fail' : fault.state}`,
+            post: fault.post,
+            text: `${fault.name} ${fault.says}`,
           })),
   };
   return (
