@@ -7,8 +7,10 @@ export default {
   testMatch: ['**/*.test.ts'],
   modulePathIgnorePatterns: ['<rootDir>/.next/'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  // Shipped as ES modules only.
+  transformIgnorePatterns: ['node_modules/(?!@noble/)'],
   transform: {
-    '^.+\\.tsx?$': [
+    '^.+\\.(tsx?|js)$': [
       '@swc/jest',
       { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'commonjs' } },
     ],

@@ -340,7 +340,7 @@ rota-4,crew,Nordkai,mainframe,${iqn('rota-4')},10.40.1.74/24`,
   test('an empty instance can be filled once', () => {
     const other = openTrabes(path.join(folder, 'empty.db'), 'empty');
     fillWith(other, 'bare');
-    expect(other.plant.estate.table('drive').size).toBe(120);
+    expect(other.plant.estate.table('drive').size).toBe(180);
     expect(codeOf(() => fillWith(other, 'demo'))).toBe('estate-not-empty');
     other.plant.close();
   });

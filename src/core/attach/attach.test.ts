@@ -20,7 +20,7 @@ import { nextFreeLun } from './luns';
 import { mappingCreate } from './mapping-create';
 import { countAllPaths, mappingOf, pathFinder } from './paths';
 import { portConfigure } from './port-configure';
-import { accessRefusal } from './sessions';
+import { loginRefusal } from '../iscsi/login';
 
 const context = contextFor(basis, 0, 0);
 const find = <K extends Kind>(estate: Estate, kind: K, name: string): Rows[K] =>
@@ -82,7 +82,7 @@ describe('sessions and paths', () => {
     const paths = pathsOf(estate);
     expect(paths).toMatchObject({ usable: 0, expected: 4 });
     expect(paths.missing[0]).toMatchObject({ status: '0202', reason: 'not-authorised' });
-    expect(accessRefusal(estate, find(estate, 'host', 'gate-1'))!.message).toContain(
+    expect(loginRefusal(estate, find(estate, 'host', 'gate-1'), find(estate, 'array', 'lintel-1'))!.message).toContain(
       'one letter differs, at position 35',
     );
   });
@@ -169,7 +169,8 @@ describe('host.delete', () => {
       { ...smallChain[3], do: 'host.create', cluster: 'gates' },
       { do: 'host.delete', host: 'gate-1' },
     ]);
-    for (const kind of ['host', 'initiator', 'interface', 'cluster'] as const) expect(estate.table(kind).size).toBe(0);
+    for (const kind of ['host', 'initiator', 'cluster'] as const) expect(estate.table(kind).size).toBe(0);
+    expect([...estate.table('interface').values()].filter((row) => row.kind === 'ethernet' || row.host)).toEqual([]);
   });
 });
 
@@ -185,7 +186,7 @@ describe('mapping.create', () => {
     ['volume-unknown', { volumes: ['nothing'] }],
     ['host-unknown', { host: 'gate-7' }],
     ['port-unknown', { ports: ['z9'] }],
-    ['port-role-off', { ports: ['a0'] }],
+    ['port-role-off', { ports: ['a6'] }],
     ['lun-out-of-range', { lun: 99_999 }],
     ['parameter-wrong', { lun: -1 }],
     ['parameter-wrong', { volumes: [] }],
@@ -248,7 +249,7 @@ describe('mapping.create', () => {
       ...smallChain.slice(0, 3),
       { do: 'host.create', name: 'x', os: 'linux', site: 'Nordkai', initiators: [iqn('x')] },
     ]);
-    expect(carryOut(far, [map({ host: 'x' })], 'm')[0]!.notes[0]).toContain('shares no subnet');
+    expect(carryOut(far, [map({ host: 'x' })], 'm')[0]!.notes[0]).toContain('shares neither a subnet nor a fabric');
   });
 
   test('foretells paths and the next LUN', () => {
@@ -275,7 +276,7 @@ describe('port.configure', () => {
     carryOut(estate, [port({ addresses: ['10.40.1.13/24'], role: 'iscsi' })], 'p');
     expect(pathsOf(estate)).toMatchObject({ usable: 5, expected: 5 });
     const told = portConfigure.foretell(estate, { array: 'lintel-1', port: 'a4', role: 'none' }, context);
-    expect(told.fields.role!.says).toBe('Paths 10 → 8 on lintel-1; 2 mappings lose some.');
+    expect(told.fields.role!.says).toBe('Paths 10 → 8 on lintel-1; fewer for gate-1.');
   });
 
   test('the last path of a mounted device is not taken away', () => {

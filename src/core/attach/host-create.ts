@@ -1,9 +1,11 @@
 import { z } from 'zod';
-import { osFamilies, type IpAddress, type OsFamily } from '../estate/entities';
-import { created } from '../estate/effects';
+import { osFamilies, rowOf, type IpAddress, type OsFamily } from '../estate/entities';
+import { changed, created } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
-import { parseIscsiName, proposeIqn } from '../naming/iscsi';
+import { proposeIqn } from '../naming/iscsi';
+import { hexFrom } from '../estate/random';
 import { parseName } from '../naming/names';
+import { formatWwn } from '../naming/wwn';
 import { formatAddress, parseAddress } from '../network/ipv4';
 import { networkOf } from '../network/reach';
 import { byName, draftList, draftText, nextName } from '../operation/draft';
@@ -11,6 +13,7 @@ import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
 import { families } from './families';
+import { claimOf, initiatorForm, parseInitiator, readInitiators } from './initiators';
 
 export const IQN_AUTHORITY = 'iqn.2031-04.example.skarholt';
 export const DEFAULT_MTU = 9000;
@@ -20,13 +23,18 @@ const interfaceSchema = z.object({
   name: z.string(),
   addresses: z.array(z.string()).default([]).describe('With prefix, such as 10.40.1.21/24'),
   mtu: mtuSchema.default(DEFAULT_MTU),
+  adapter: z.string().default('').describe('The card it sits on'),
+  bound: z.boolean().default(false).describe('Bound to iSCSI'),
+  uplinks: z.array(z.string()).default([]).describe('Such as "up1", or "up2 standby"'),
+  gateway: z.string().optional(),
+  vlan: z.coerce.number().int().min(0).max(4094).optional(),
 });
 const schema = z.object({
   name: z.string(),
   os: z.enum(osFamilies),
   site: z.string(),
   cluster: z.string().optional(),
-  initiators: z.array(z.string()).default([]).describe('iSCSI names'),
+  initiators: z.array(z.string()).default([]).describe('iSCSI names, Fibre Channel port names, host NQNs'),
   interfaces: z.array(interfaceSchema).default([]),
   presents: z
     .string()
@@ -47,7 +55,7 @@ export function addressHolder(view: EstateView, ip: string, except?: string): st
     .table('interface')
     .by('ip', ip)
     .find((row) => row.id !== except);
-  return held ? `${held.name} of ${view.table('host').get(held.host)?.name}` : null;
+  return held ? `${held.name} of ${held.host ? view.table('host').get(held.host)?.name : 'nobody'}` : null;
 }
 
 /** Reads addresses and refuses what is malformed, doubled or held by another. */
@@ -78,42 +86,14 @@ export function readAddresses(
   });
 }
 
-function readInitiators(view: EstateView, asks: Inquiry, texts: readonly string[], month: string): string[] {
-  const seen = new Set<string>();
-  return texts.flatMap((text) => {
-    const subject = { kind: 'initiator', name: text } as const;
-    const name = asks.value(parseIscsiName(text, month), 'initiators', subject);
-    if (!name) return [];
-    const holder = view.table('initiator').by('iqn', name)[0];
-    const array = [...view.table('array').values()].find((row) => row.iqn === name);
-    if (holder)
-      asks.refuse({
-        code: 'duplicate-host-name',
-        field: 'initiators',
-        subject,
-        message: `${name} belongs to ${view.table('host').get(holder.host)?.name} already.`,
-        mend: 'Give each host a name of its own.',
-      });
-    if (array)
-      asks.refuse({
-        code: 'role-swapped',
-        field: 'initiators',
-        subject,
-        message: `${name} is the target name of ${array.name}, not an initiator's.`,
-        mend: 'Write the name the host shows as its own.',
-      });
-    if (seen.has(name))
-      asks.refuse({
-        code: 'initiator-twice',
-        field: 'initiators',
-        subject,
-        message: `${name} is named twice.`,
-        mend: 'Name it once.',
-      });
-    seen.add(name);
-    return [name];
+/** Reads `up1`, `up2 standby`, `up3 unused`. */
+export const readUplinks = (texts: readonly string[]) =>
+  texts.flatMap((text) => {
+    const [name, use = 'active'] = text.trim().split(/\s+/);
+    return name
+      ? [{ name, use: use === 'standby' || use === 'unused' ? (use as 'standby' | 'unused') : ('active' as const) }]
+      : [];
   });
-}
 
 export const hostCreate: OperationType<Params> = {
   kind: 'host.create',
@@ -130,7 +110,7 @@ export const hostCreate: OperationType<Params> = {
     const site = asks.find('site', p.site, 'site');
     const initiators = readInitiators(view, asks, p.initiators, context.month);
     const presents = p.presents
-      ? asks.value(parseIscsiName(p.presents, context.month), 'presents', { kind: 'initiator', name: p.presents })
+      ? asks.value(parseInitiator(p.presents, context.month), 'presents', { kind: 'initiator', name: p.presents })
       : undefined;
     const names = new Set<string>();
     const seenIps: string[] = [];
@@ -160,7 +140,7 @@ export const hostCreate: OperationType<Params> = {
           });
         seenIps.push(ip);
       }
-      return { name: interfaceName ?? row.name, addresses, mtu: row.mtu };
+      return { ...row, name: interfaceName ?? row.name, addresses, uplinks: readUplinks(row.uplinks) };
     });
     const cluster = p.cluster?.trim() ? (lookUp(view, 'cluster', p.cluster.trim()) ?? p.cluster.trim()) : null;
     const clusterName =
@@ -174,30 +154,51 @@ export const hostCreate: OperationType<Params> = {
     const notes: string[] = [];
     if (newCluster) notes.push(`${newCluster.name} is a new host cluster.`);
     if (initiators.length === 0) notes.push('Without an initiator no array lets the host in.');
+    const claims = initiators.map((initiator) => claimOf(view, initiator));
+    notes.push(...claims.flatMap((claim) => claim.note ?? []));
+    const first = (form: 'iscsi' | 'nqn') => initiators.find((initiator) => initiatorForm(initiator) === form) ?? null;
+    const sent = presents && initiatorForm(presents) === 'iscsi' ? presents : null;
+    const sentNqn = presents && initiatorForm(presents) === 'nqn' ? presents : null;
     return planned({
       device: { kind: 'host', id, name },
       title: `Register ${name}: ${initiators.length} ${initiators.length === 1 ? 'initiator' : 'initiators'}, ${interfaces.length} ${interfaces.length === 1 ? 'interface' : 'interfaces'}`,
       takes: 2 * SECOND,
       effects: [
         ...(newCluster ? [created('cluster', newCluster)] : []),
-        created('host', {
-          id,
-          name,
-          site: site.id,
-          os: p.os,
-          cluster: newCluster?.id ?? (cluster && typeof cluster !== 'string' ? cluster.id : null),
-          presents: presents ?? initiators[0] ?? null,
-        }),
-        ...initiators.map((iqn) => created('initiator', { id: context.newId('initiator'), host: id, name: iqn })),
-        ...interfaces.map((row) =>
-          created('interface', {
-            id: context.newId('interface'),
-            host: id,
-            name: row.name,
-            addresses: row.addresses,
-            mtu: row.mtu,
-            state: 'up',
+        created(
+          'host',
+          rowOf('host', {
+            id,
+            name,
+            site: site.id,
+            os: p.os,
+            cluster: newCluster?.id ?? (cluster && typeof cluster !== 'string' ? cluster.id : null),
+            presents: sent ?? first('iscsi'),
+            nqn: sentNqn ?? first('nqn'),
+            hostNqnId: first('nqn') ? hexFrom(`host identifier ${id}`, 32) : null,
           }),
+        ),
+        ...initiators.map((initiator) =>
+          created('initiator', rowOf('initiator', { id: context.newId('initiator'), host: id, name: initiator })),
+        ),
+        ...claims.flatMap(({ port }) => (port ? [changed('interface', port, { host: id })] : [])),
+        ...interfaces.map((row) =>
+          created(
+            'interface',
+            rowOf('interface', {
+              id: context.newId('interface'),
+              host: id,
+              name: row.name,
+              addresses: row.addresses,
+              mtu: row.mtu,
+              state: 'up',
+              adapter: row.adapter || row.name,
+              bound: row.bound,
+              uplinks: row.uplinks,
+              gateway: row.gateway ?? null,
+              vlan: row.vlan ?? null,
+            }),
+          ),
         ),
       ],
       notes,
@@ -226,10 +227,15 @@ export const hostCreate: OperationType<Params> = {
     const name = draftText(draft, 'name');
     fields.initiators!.suggested = [proposeIqn(IQN_AUTHORITY, name || nextName('host', hosts))];
     const initiators = draftList(draft, 'initiators');
-    const readable = initiators.map((text) => parseIscsiName(text, context.month));
+    const readable = initiators.map((text) => parseInitiator(text, context.month));
+    const unclaimed = view.table('interface').by('unclaimed', '');
+    fields.initiators!.choices = unclaimed.map((port) => ({
+      value: formatWwn(port.wwpn ?? ''),
+      label: `${formatWwn(port.wwpn ?? '')} at ${port.switch ? view.table('switch').get(port.switch)?.name : 'no switch'} port ${port.switchPort}`,
+    }));
     fields.initiators!.says =
       initiators.length === 0
-        ? 'The name the host shows as its own.'
+        ? `The name the host shows as its own.${unclaimed.length > 0 ? ` ${unclaimed.length} port ${unclaimed.length === 1 ? 'name has' : 'names have'} logged in and belong to nobody yet.` : ''}`
         : readable.every((result) => result.ok)
           ? `Arrays let ${initiators.length === 1 ? 'this name' : 'these names'} in once a volume is mapped.`
           : '';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { deleted } from '../estate/effects';
+import { changed, deleted } from '../estate/effects';
 import { draftHost, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
@@ -50,7 +50,17 @@ export const hostDelete: OperationType<Params> = {
         ...view
           .table('interface')
           .by('host', host.id)
-          .map((row) => deleted('interface', row)),
+          // A Fibre Channel port stays where it is plugged in and is nobody's again.
+          .map((row) => (row.kind === 'fc' ? changed('interface', row, { host: null }) : deleted('interface', row))),
+        ...view
+          .table('login')
+          .by('host', host.id)
+          .map((row) => deleted('login', row)),
+        ...view
+          .table('initiator')
+          .by('host', host.id)
+          .flatMap((row) => view.table('access').by('initiator', row.id))
+          .map((row) => deleted('access', row)),
         deleted('host', host),
         ...(lastOfCluster ? [deleted('cluster', lastOfCluster)] : []),
       ],

@@ -1,4 +1,4 @@
-import type { Host } from '../estate/entities';
+import type { Host, Subsystem, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { families } from './families';
 
@@ -12,23 +12,46 @@ export function takenLuns(
   const taken = new Map<number, string>();
   for (const mapping of view.table('mapping').by('host', host)) {
     const volume = view.table('volume').get(mapping.volume)!;
-    if (volume.array !== array) continue;
+    if (volume.array !== array || mapping.subsystem !== null) continue;
     const meets = ports === null || mapping.ports === null || mapping.ports.some((port) => ports.includes(port));
     if (meets) taken.set(mapping.lun, volume.id);
   }
   return taken;
 }
 
-/** The least LUN from `from` on that is free in every view of the host, or null where its family addresses no more. */
+/** The least LUN from `from` on that is free in every view of every host, or null where one of their families addresses no more. */
 export function nextFreeLun(
   view: EstateView,
-  host: Host,
+  hosts: Host | readonly Host[],
   array: string,
   ports: readonly string[] | null,
   from = 0,
 ): number | null {
-  const taken = takenLuns(view, host.id, array, ports);
+  const all = Array.isArray(hosts) ? (hosts as readonly Host[]) : [hosts as Host];
+  const taken = all.map((host) => takenLuns(view, host.id, array, ports));
   let lun = from;
-  while (taken.has(lun)) lun += 1;
-  return lun <= families[host.os].maxLun ? lun : null;
+  while (taken.some((one) => one.has(lun))) lun += 1;
+  return lun <= maxLun(all) ? lun : null;
+}
+
+/** The highest LUN that all of the hosts address. */
+export const maxLun = (hosts: readonly Host[]): number => Math.min(...hosts.map((host) => families[host.os].maxLun));
+
+/** Namespace IDs of a subsystem with their volumes: one number names one namespace at every controller (NVM Express Base). */
+export function takenNamespaces(view: EstateView, subsystem: string): Map<number, string> {
+  return new Map(
+    view
+      .table('mapping')
+      .by('subsystem', subsystem)
+      .map((mapping) => [mapping.lun, mapping.volume]),
+  );
+}
+
+/** The ID a volume has in the subsystem already, else the least from 1 on that is free. */
+export function namespaceIdFor(view: EstateView, subsystem: Subsystem, volume: Volume): number {
+  const taken = takenNamespaces(view, subsystem.id);
+  for (const [id, held] of taken) if (held === volume.id) return id;
+  let id = 1;
+  while (taken.has(id)) id += 1;
+  return id;
 }

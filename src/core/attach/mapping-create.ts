@@ -1,20 +1,32 @@
 import { z } from 'zod';
 import { created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
-import type { Host, Mapping, Volume } from '../estate/entities';
+import {
+  rowOf,
+  type ArrayRow,
+  type Cluster,
+  type Host,
+  type Mapping,
+  type Port,
+  type Subsystem,
+  type Volume,
+} from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayChoices, byName, draftArray, draftHost, draftList, hostChoices } from '../operation/draft';
-import { inquire, lookUp } from '../operation/inquiry';
-import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { subsystemsOf } from '../nvme/connect';
+import { arrayChoices, byName, draftArray, draftList, draftText, hostChoices } from '../operation/draft';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { families, MOST_PATHS } from './families';
-import { nextFreeLun, takenLuns } from './luns';
-import { mappingOf, pathFinder, pathWords } from './paths';
+import { initiatorForm } from './initiators';
+import { maxLun, namespaceIdFor, nextFreeLun, takenLuns, takenNamespaces } from './luns';
+import { mappingOf, pathFinder, pathWords, type Paths } from './paths';
 
 const schema = z.object({
-  host: z.string(),
+  host: z.string().optional(),
+  cluster: z.string().optional().describe('Instead of a host: all its members, with one LUN'),
   array: z.string(),
   volumes: z.array(z.string()).min(1, 'choose at least one volume'),
   ports: z
@@ -26,6 +38,7 @@ const schema = z.object({
     .default('next')
     .describe("A number, counted up from volume to volume, or 'next' for the next free one"),
   access: z.enum(['read-write', 'read-only']).default('read-write'),
+  subsystem: z.string().optional().describe('Show them as namespaces of this NVMe subsystem'),
 });
 type Params = z.output<typeof schema>;
 
@@ -40,38 +53,187 @@ function strangers(view: EstateView, host: Host, volume: Volume): string[] {
     .map((other) => other.name);
 }
 
+/** Whether the host has no other way to a volume than NVMe. */
+const onlyNvme = (view: EstateView, host: Host): boolean => {
+  const names = view.table('initiator').by('host', host.id);
+  return names.length > 0 && names.every((row) => initiatorForm(row.name) === 'nqn');
+};
+
+/** Who a mapping is for: one host, or all members of a cluster. */
+function askReceivers(
+  view: EstateView,
+  asks: Inquiry,
+  p: Pick<Params, 'host' | 'cluster'>,
+): { hosts: Host[]; cluster: Cluster | null } {
+  if (p.cluster) {
+    const cluster = asks.find('cluster', p.cluster, 'cluster');
+    const hosts = cluster ? [...view.table('host').by('cluster', cluster.id)].sort(byName) : [];
+    return { hosts, cluster: cluster ?? null };
+  }
+  const host = asks.find('host', p.host ?? '', 'host');
+  return { hosts: host ? [host] : [], cluster: null };
+}
+
+/** The subsystem named, or the array's own where the hosts have no other way. */
+function askSubsystem(
+  view: EstateView,
+  asks: Inquiry,
+  array: ArrayRow | undefined,
+  hosts: readonly Host[],
+  named: string | undefined,
+): Subsystem | null {
+  if (!array) return null;
+  if (named) return asks.find('subsystem', named, 'subsystem', array) ?? null;
+  return hosts.length > 0 && hosts.every((host) => onlyNvme(view, host))
+    ? (subsystemsOf(view, array.id)[0] ?? null)
+    : null;
+}
+
+/** What keeps one host from seeing the volume. */
+function checkHost(view: EstateView, asks: Inquiry, host: Host, volume: Volume, access: Params['access']): void {
+  if (view.table('initiator').countBy('host', host.id) === 0)
+    asks.refuse({
+      code: 'no-initiator',
+      field: 'host',
+      subject: subjectOf('host', host),
+      message: `${host.name} has no initiator on record, so no array lets it in.`,
+      mend: 'Register the host with its initiator name.',
+    });
+  const already = mappingOf(view, host.id, volume.id);
+  if (already)
+    asks.refuse({
+      code: 'volume-mapped-twice',
+      field: 'volumes',
+      subject: subjectOf('volume', volume),
+      message: `${host.name} sees ${volume.name} already, as ${already.subsystem ? 'namespace' : 'LUN'} ${already.lun}.`,
+      mend: 'Leave it out.',
+    });
+  const others = access === 'read-write' && !volume.shared ? strangers(view, host, volume) : [];
+  if (others.length > 0)
+    asks.refuse({
+      code: 'shared-unclustered',
+      field: 'access',
+      subject: subjectOf('volume', volume),
+      message: `${others.join(', ')} and ${host.name} would both write to ${volume.name} without being one cluster, and corrupt it.`,
+      mend: 'Map it read-only, take the other mapping away, or mark the volume as shared.',
+    });
+}
+
+/** The number by which all the hosts will see the volume, or null with refusals. */
+function askNumber(
+  view: EstateView,
+  asks: Inquiry,
+  hosts: readonly Host[],
+  volume: Volume,
+  subsystem: Subsystem | null,
+  ports: string[] | null,
+  wanted: Params['lun'],
+): number | null {
+  if (subsystem) {
+    const own = namespaceIdFor(view, subsystem, volume);
+    const id = wanted === 'next' ? own : wanted;
+    const holder = takenNamespaces(view, subsystem.id).get(id);
+    if (
+      id < 1 ||
+      (holder !== undefined && holder !== volume.id) ||
+      (holder === undefined &&
+        view
+          .table('mapping')
+          .by('subsystem', subsystem.id)
+          .some((row) => row.volume === volume.id))
+    )
+      asks.refuse({
+        code: 'nsid-taken',
+        field: 'lun',
+        subject: subjectOf('subsystem', subsystem),
+        message:
+          id < 1
+            ? 'Namespace IDs begin at 1.'
+            : `Namespace ${id} of ${subsystem.name} is ${holder ? view.table('volume').get(holder)!.name : `not the one ${volume.name} has there, ${own}`}.`,
+        mend: `Use ${own}.`,
+      });
+    return asks.refusals.length > 0 ? null : id;
+  }
+  const lun = wanted === 'next' ? nextFreeLun(view, hosts, volume.array, ports) : wanted;
+  if (lun === null || lun > maxLun(hosts)) {
+    const [host] = [...hosts].sort((a, b) => families[a.os].maxLun - families[b.os].maxLun);
+    asks.refuse({
+      code: lun === null ? 'no-free-lun' : 'lun-out-of-range',
+      field: 'lun',
+      subject: subjectOf('host', host!),
+      message:
+        lun === null
+          ? `${host!.name} has no LUN left.`
+          : `LUN ${lun} is beyond ${families[host!.os].maxLun}, the highest a ${families[host!.os].label} host addresses.`,
+      mend: 'Choose a lower number.',
+    });
+    return null;
+  }
+  for (const host of hosts) {
+    const holder = takenLuns(view, host.id, volume.array, ports).get(lun);
+    if (!holder) continue;
+    const free = nextFreeLun(view, hosts, volume.array, ports);
+    asks.refuse({
+      code: 'lun-taken',
+      field: 'lun',
+      subject: subjectOf('host', host),
+      message: `LUN ${lun} shows ${view.table('volume').get(holder)!.name} to ${host.name} already.`,
+      mend:
+        free === null
+          ? 'Free a LUN first.'
+          : `Use ${free}, the next free one${hosts.length > 1 ? ' on every member' : ''}.`,
+    });
+    return null;
+  }
+  return lun;
+}
+
+/** What a person should know of the paths a new mapping gets. */
+function pathNotes(volume: Volume, array: ArrayRow, host: Host, paths: Paths): string[] {
+  if (paths.usable === 0)
+    return [
+      `No path leads there yet${paths.missing[0] ? `: ${paths.missing[0].message}` : `: ${host.name} shares neither a subnet nor a fabric with ${array.name}`}.`,
+    ];
+  const notes = paths.usable === 1 ? [`${volume.name} hangs on one path.`] : [];
+  if (paths.usable > MOST_PATHS) notes.push(`${paths.usable} paths are more than help; choose fewer ports.`);
+  return notes;
+}
+
 export const mappingCreate: OperationType<Params> = {
   kind: 'mapping.create',
   verb: 'Map volumes',
-  summary: 'Shows volumes to a host under a LUN, through some or all ports it can reach.',
+  summary:
+    'Shows volumes to a host or a cluster under a LUN (or a namespace ID), through some or all ports it can reach.',
   schema,
   title: (p) =>
-    `Map ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} to ${p.host}`,
+    `Map ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} to ${p.cluster ?? p.host ?? 'nobody'}`,
   units: (p) => p.volumes.map((volume, k) => ({ ...p, volumes: [volume], lun: p.lun === 'next' ? p.lun : p.lun + k })),
 
   plan(view, p, context) {
     const asks = inquire(view);
-    const host = asks.find('host', p.host, 'host');
+    const { hosts, cluster } = askReceivers(view, asks, p);
     const array = asks.find('array', p.array, 'array');
     const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
+    const subsystem = askSubsystem(view, asks, array, hosts, p.subsystem);
+    const role = subsystem ? 'nvme-tcp' : null;
     const ports =
       p.ports === 'all' || !array ? null : p.ports.flatMap((ref) => asks.find('port', ref, 'ports', array) ?? []);
     for (const port of ports ?? [])
-      if (port.role !== 'iscsi')
+      if (role ? port.role !== role : port.role !== 'iscsi' && port.role !== 'fc')
         asks.refuse({
           code: 'port-role-off',
           field: 'ports',
           subject: subjectOf('port', port),
-          message: `${port.name} does not serve iSCSI.`,
+          message: `${port.name} does not serve ${role ? 'NVMe/TCP' : 'iSCSI'}.`,
           mend: 'Set it up as a portal first, or choose another port.',
         });
-    if (host && view.table('initiator').countBy('host', host.id) === 0)
+    if (cluster && hosts.length === 0)
       asks.refuse({
-        code: 'no-initiator',
-        field: 'host',
-        subject: subjectOf('host', host),
-        message: `${host.name} has no initiator on record, so no array lets it in.`,
-        mend: 'Register the host with its iSCSI name.',
+        code: 'cluster-empty',
+        field: 'cluster',
+        subject: subjectOf('cluster', cluster),
+        message: `${cluster.name} has no member.`,
+        mend: 'Put a host into it first.',
       });
     if (volume && volume.deletedAt !== null)
       asks.refuse({
@@ -81,111 +243,92 @@ export const mappingCreate: OperationType<Params> = {
         message: `${volume.name} was retired and is only kept.`,
         mend: 'Restore it first.',
       });
-    if (host && volume) {
-      const already = mappingOf(view, host.id, volume.id);
-      if (already)
-        asks.refuse({
-          code: 'volume-mapped-twice',
-          field: 'volumes',
-          subject: subjectOf('volume', volume),
-          message: `${host.name} sees ${volume.name} already, as LUN ${already.lun}.`,
-          mend: 'Leave it out.',
-        });
-      const others = p.access === 'read-write' ? strangers(view, host, volume) : [];
-      if (others.length > 0)
-        asks.refuse({
-          code: 'shared-unclustered',
-          field: 'access',
-          subject: subjectOf('volume', volume),
-          message: `${others.join(', ')} and ${host.name} would both write to ${volume.name} without being one cluster, and corrupt it.`,
-          mend: 'Map it read-only, or take the other mapping away.',
-        });
-    }
-    if (asks.refusals.length > 0 || !host || !array || !volume) return refused(asks.refusals);
+    // A member that sees the volume already is passed over: the others join it at its LUN.
+    const missing = volume && cluster ? hosts.filter((host) => !mappingOf(view, host.id, volume.id)) : hosts;
+    if (volume) for (const host of missing.length > 0 ? missing : hosts) checkHost(view, asks, host, volume, p.access);
+    if (asks.refusals.length > 0 || hosts.length === 0 || !array || !volume) return refused(asks.refusals);
     const portIds = ports?.map((port) => port.id) ?? null;
-    const lun = p.lun === 'next' ? nextFreeLun(view, host, array.id, portIds) : p.lun;
-    const { maxLun, label } = families[host.os];
-    const holder = lun === null ? undefined : takenLuns(view, host.id, array.id, portIds).get(lun);
-    if (lun === null || lun > maxLun)
-      asks.refuse({
-        code: lun === null ? 'no-free-lun' : 'lun-out-of-range',
-        field: 'lun',
-        subject: subjectOf('host', host),
-        message:
-          lun === null
-            ? `${host.name} has no LUN left.`
-            : `LUN ${lun} is beyond ${maxLun}, the highest a ${label} host addresses.`,
-        mend: 'Choose a lower number.',
-      });
-    else if (holder) {
-      const free = nextFreeLun(view, host, array.id, portIds);
-      asks.refuse({
-        code: 'lun-taken',
-        field: 'lun',
-        subject: subjectOf('host', host),
-        message: `LUN ${lun} shows ${view.table('volume').get(holder)!.name} to ${host.name} already.`,
-        mend: free === null ? 'Free a LUN first.' : `Use ${free}, the next free one.`,
-      });
-    }
-    if (asks.refusals.length > 0 || lun === null) return refused(asks.refusals);
+    const seen = cluster ? hosts.flatMap((host) => mappingOf(view, host.id, volume.id) ?? [])[0] : undefined;
+    const lun = askNumber(view, asks, missing, volume, subsystem, portIds, p.lun === 'next' && seen ? seen.lun : p.lun);
+    if (lun === null) return refused(asks.refusals);
 
-    const mapping: Mapping = {
-      id: context.newId('mapping'),
-      host: host.id,
-      volume: volume.id,
-      lun,
-      access: p.access,
-      ports: portIds,
-    };
-    const paths = pathFinder(view).paths(mapping);
-    const notes: string[] = [];
-    if (paths.usable === 0)
-      notes.push(
-        `No path leads there yet${paths.missing[0] ? `: ${paths.missing[0].message}` : `: ${host.name} shares no subnet with a portal of ${array.name}`}.`,
-      );
-    else if (paths.usable === 1) notes.push(`${volume.name} hangs on one path.`);
-    if (paths.usable > MOST_PATHS) notes.push(`${paths.usable} paths are more than help; choose fewer ports.`);
+    const mappings = missing.map((host) =>
+      rowOf('mapping', {
+        id: context.newId('mapping'),
+        host: host.id,
+        volume: volume.id,
+        lun,
+        access: p.access,
+        ports: portIds,
+        cluster: cluster?.id ?? null,
+        subsystem: subsystem?.id ?? null,
+      }),
+    );
+    const finder = pathFinder(view);
+    const all = mappings.map((mapping) => finder.paths(mapping));
+    const sum = (of: (paths: Paths) => number) => all.reduce((total, paths) => total + of(paths), 0);
+    const notes = all.flatMap((paths, k) => pathNotes(volume, array, missing[k]!, paths));
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Map ${volume.name} to ${host.name} as LUN ${lun}${p.access === 'read-only' ? ', read-only' : ''}: ${paths.usable} of ${paths.expected} paths`,
+      title: `Map ${volume.name} to ${cluster ? `${cluster.name} (${missing.map((host) => host.name).join(', ')})` : hosts[0]!.name} as ${subsystem ? `namespace ${lun} of ${subsystem.name}` : `LUN ${lun}`}${p.access === 'read-only' ? ', read-only' : ''}: ${sum((paths) => paths.usable)} of ${sum((paths) => paths.expected)} paths`,
       takes: 2 * SECOND,
-      effects: [created('mapping', mapping)],
-      notes,
+      effects: mappings.map((mapping) => created('mapping', mapping)),
+      notes: [...new Set(notes)],
     });
   },
 
   foretell(view, draft, context) {
     const array = draftArray(view, draft);
-    const host = draftHost(view, draft);
+    const { hosts, cluster } = draftReceivers(view, draft);
     const fields: Foretold['fields'] = {
       host: { choices: hostChoices(view) },
+      cluster: {
+        choices: [...view.table('cluster').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+      },
       array: { choices: arrayChoices(view) },
       volumes: {},
       ports: {},
       lun: { suggested: 'next' },
       access: { suggested: 'read-write' },
+      subsystem: {},
     };
     fields.access!.choices = [
       { value: 'read-write', label: 'Read and write' },
       { value: 'read-only', label: 'Read only' },
     ];
     fields.host!.says = 'Who shall see it.';
-    if (host)
-      fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators on record, ${view.table('interface').countBy('host', host.id)} interfaces, ${view.table('mapping').countBy('host', host.id)} volumes mapped.`;
+    fields.cluster!.says = cluster
+      ? `${hosts.map((host) => host.name).join(', ')}: the same LUN on each.`
+      : 'Instead of one host: all members of a cluster.';
+    const [host] = hosts;
+    if (host && !cluster)
+      fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators on record, ${view.table('interface').countBy('host', host.id)} ports, ${view.table('mapping').countBy('host', host.id)} volumes mapped.`;
     if (!array) return { fields };
-    const volumes = [...view.table('volume').by('array', array.id)].sort(byName);
+    const volumes = [...view.table('volume').by('array', array.id)]
+      .filter((row) => row.deletedAt === null)
+      .sort(byName);
     fields.array!.says = `${volumes.length} volumes.`;
     fields.volumes!.says = 'What the host shall see.';
     fields.lun!.says = 'A number, or next for the next free one.';
     fields.volumes!.choices = volumes.map((row) => {
-      const seen = host && mappingOf(view, host.id, row.id);
+      const seen = hosts.map((one) => mappingOf(view, one.id, row.id));
+      const first = seen[0];
       return {
         value: row.name,
         label: `${row.name}, ${formatBytes(row.size)}`,
-        ...(seen ? { unfit: `is LUN ${seen.lun} there already` } : {}),
+        ...(first && seen.every(Boolean) ? { unfit: `is LUN ${first.lun} there already` } : {}),
       };
     });
-    const ports = [...view.table('port').by('array', array.id)].filter((port) => port.role === 'iscsi').sort(byName);
+    const subsystems = subsystemsOf(view, array.id);
+    fields.subsystem!.choices = subsystems.map((row) => ({ value: row.name, label: row.name }));
+    const subsystem =
+      lookUp(view, 'subsystem', draftText(draft, 'subsystem'), array.id) ??
+      (host && onlyNvme(view, host) ? subsystems[0] : undefined);
+    if (subsystem && !draftText(draft, 'subsystem')) fields.subsystem!.suggested = subsystem.name;
+    fields.subsystem!.says = subsystem
+      ? `As namespaces of ${subsystem.name}; they appear without a rescan.`
+      : 'Only for NVMe/TCP.';
+    const ports = [...view.table('port').by('array', array.id)].filter((port) => shown(port, subsystem)).sort(byName);
     fields.ports!.choices = ports.map((port) => ({
       value: port.name,
       label: `${port.name} ${port.addresses[0]?.ip ?? ''}`,
@@ -200,32 +343,53 @@ export const mappingCreate: OperationType<Params> = {
     const portIds = Array.isArray(draft.ports)
       ? draftList(draft, 'ports').flatMap((ref) => lookUp(view, 'port', ref, array.id)?.id ?? [])
       : null;
-    const next = nextFreeLun(view, host, array.id, portIds);
-    fields.lun!.says = next === null ? 'No LUN is free.' : `Next free on every initiator of ${host.name}: ${next}.`;
     const volume = chosen[0] ?? volumes[0];
+    const next =
+      subsystem && volume ? namespaceIdFor(view, subsystem, volume) : nextFreeLun(view, hosts, array.id, portIds);
+    fields.lun!.says =
+      next === null
+        ? 'No LUN is free.'
+        : subsystem
+          ? `Namespace ID ${next}.`
+          : `Next free on every initiator of ${cluster ? cluster.name : host.name}: ${next}.`;
     if (volume) {
       const overlay = new Overlay(view);
-      const mapping: Mapping = {
-        id: context.newId('mapping'),
-        host: host.id,
-        volume: volume.id,
-        lun: next ?? 0,
-        access: 'read-write',
-        ports: portIds,
-      };
-      overlay.apply([created('mapping', mapping)]);
-      const paths = pathFinder(overlay).paths(mapping);
-      const why = paths.missing[0]?.message;
+      const mappings = hosts.map((one): Mapping =>
+        rowOf('mapping', {
+          id: context.newId('mapping'),
+          host: one.id,
+          volume: volume.id,
+          lun: next ?? 0,
+          access: 'read-write',
+          ports: portIds,
+          subsystem: subsystem?.id ?? null,
+        }),
+      );
+      overlay.apply(mappings.map((mapping) => created('mapping', mapping)));
+      const finder = pathFinder(overlay);
+      const all = mappings.map((mapping) => finder.paths(mapping));
+      const worst = [...all].sort((a, b) => a.usable - a.expected - (b.usable - b.expected))[0]!;
+      const why = worst.missing[0]?.message;
       fields.ports!.says =
-        paths.expected === 0
-          ? `${host.name} shares no subnet with a portal of ${array.name}.`
-          : `${paths.usable} of ${paths.expected} paths to each volume: ${pathWords(paths)}.${why ? ` Missing: ${why}.` : ''}`;
-      const others = chosen.flatMap((row) => strangers(view, host, row));
+        worst.expected === 0
+          ? `${host.name} shares neither a subnet nor a fabric with ${array.name}.`
+          : `${worst.usable} of ${worst.expected} paths to each volume: ${pathWords(worst)}.${why ? ` Missing: ${why}.` : ''}`;
+      const others = chosen.flatMap((row) => hosts.flatMap((one) => strangers(view, one, row)));
       fields.access!.says =
         others.length > 0
           ? `${[...new Set(others)].join(', ')} write there as well.`
-          : `Only ${host.name}${host.cluster ? ' and its cluster' : ''} would write.`;
+          : `Only ${cluster ? cluster.name : host.name}${!cluster && host.cluster ? ' and its cluster' : ''} would write.`;
     }
     return { fields };
   },
 };
+
+const shown = (port: Port, subsystem: Subsystem | undefined): boolean =>
+  subsystem ? port.role === 'nvme-tcp' : port.role === 'iscsi' || port.role === 'fc';
+
+function draftReceivers(view: EstateView, draft: Draft): { hosts: Host[]; cluster: Cluster | undefined } {
+  const cluster = lookUp(view, 'cluster', draftText(draft, 'cluster'));
+  if (cluster) return { hosts: [...view.table('host').by('cluster', cluster.id)].sort(byName), cluster };
+  const host = lookUp(view, 'host', draftText(draft, 'host'));
+  return { hosts: host ? [host] : [], cluster: undefined };
+}

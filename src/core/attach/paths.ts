@@ -1,4 +1,4 @@
-import type { Mapping, Volume } from '../estate/entities';
+import type { Mapping, Transport, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { servingController, volumeHealth } from '../volume/health';
 import { sessionBook, type MissingSession, type Sessions } from './sessions';
@@ -7,6 +7,7 @@ export type PathState = 'optimized' | 'non-optimized' | 'unavailable';
 
 /** Initiator port – target port – LUN, with its state as the host is told. */
 export interface Path {
+  transport: Transport;
   interface: string;
   port: string;
   controller: string;
@@ -22,7 +23,12 @@ export interface Paths {
   usable: number;
 }
 
-const shows = (mapping: Mapping, port: string): boolean => mapping.ports === null || mapping.ports.includes(port);
+/** Whether a session carries what the mapping shows: through its ports, and as a namespace only over its subsystem. */
+const carries = (mapping: Mapping, session: { port: string; subsystem: string | null }): boolean =>
+  session.subsystem === mapping.subsystem && (mapping.ports === null || mapping.ports.includes(session.port));
+/** Ports of another role are no part of what is expected. */
+const expects = (mapping: Mapping, gap: MissingSession): boolean =>
+  gap.reason !== 'port-role-off' && carries(mapping, gap);
 
 /** Finds paths in one estate; sessions are worked out once a host and array, so that counting all paths costs little more than the mappings. */
 export interface PathFinder {
@@ -47,13 +53,16 @@ export function pathFinder(view: EstateView, like?: PathFinder): PathFinder {
     if (!found) known.set(key, (found = like ? like.sessions(host, array) : logIn(host, array)));
     return found;
   };
+  /** The controller whose paths are the best; `any` where all serve alike. */
   const servingOf = (volume: Volume): string | null => {
+    if (symmetric(volume)) return 'any';
     const key = volume.owner;
     if (!serving.has(key)) serving.set(key, servingController(view, volume)?.id ?? null);
     return serving.get(key)!;
   };
+  const symmetric = (volume: Volume): boolean => view.table('array').get(volume.array)?.pathAccess === 'symmetric';
   const stateOf = (controller: string, owner: string | null, online: boolean): PathState =>
-    !online ? 'unavailable' : controller === owner ? 'optimized' : 'non-optimized';
+    !online ? 'unavailable' : owner === 'any' || controller === owner ? 'optimized' : 'non-optimized';
 
   return {
     sessions: of,
@@ -63,9 +72,16 @@ export function pathFinder(view: EstateView, like?: PathFinder): PathFinder {
       const owner = servingOf(volume);
       const online = stateOfVolume(volume) !== 'lost';
       const found = up
-        .filter((session) => shows(mapping, session.port))
-        .map((session) => ({ ...session, state: stateOf(session.controller, owner, online) }));
-      const gaps = missing.filter((gap) => shows(mapping, gap.port) && gap.reason !== 'port-role-off');
+        .filter((session) => carries(mapping, session))
+        .map(({ transport, interface: from, port, controller, network }) => ({
+          transport,
+          interface: from,
+          port,
+          controller,
+          network,
+          state: stateOf(controller, owner, online),
+        }));
+      const gaps = missing.filter((gap) => expects(mapping, gap));
       return {
         found,
         missing: gaps,
@@ -83,12 +99,12 @@ export function pathFinder(view: EstateView, like?: PathFinder): PathFinder {
       let optimized = 0;
       let expected = 0;
       for (const session of up) {
-        if (!shows(mapping, session.port)) continue;
+        if (!carries(mapping, session)) continue;
         expected += 1;
         if (online) usable += 1;
-        if (online && session.controller === owner) optimized += 1;
+        if (online && (owner === 'any' || session.controller === owner)) optimized += 1;
       }
-      for (const gap of missing) if (gap.reason !== 'port-role-off' && shows(mapping, gap.port)) expected += 1;
+      for (const gap of missing) if (expects(mapping, gap)) expected += 1;
       return { usable, optimized, expected };
     },
   };

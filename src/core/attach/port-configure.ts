@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
-import { Overlay, type EstateView } from '../estate/estate';
+import type { EstateView } from '../estate/estate';
 import type { Port } from '../estate/entities';
-import { formatAddress } from '../network/ipv4';
+import { formatAddress, parseAddress } from '../network/ipv4';
 import { networkOf } from '../network/reach';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
@@ -10,52 +10,28 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { mtuSchema, readAddresses } from './host-create';
-import { hostName, pathFinder } from './paths';
+import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from './losses';
 
 const schema = z.object({
   array: z.string(),
   port: z.string(),
   addresses: z.array(z.string()).optional().describe('With prefix; without it they stay as they are'),
   mtu: mtuSchema.optional(),
-  role: z.enum(['iscsi', 'none']).optional(),
+  role: z.enum(['iscsi', 'nvme-tcp', 'none']).optional(),
+  gateway: z.string().optional(),
+  vlan: z.coerce.number().int().min(0).max(4094).optional(),
 });
 type Params = z.output<typeof schema>;
 
-interface Loss {
-  volume: string;
-  host: string;
-  before: number;
-  after: number;
-  mounted: boolean;
-}
+export const roleWords: Record<Port['role'], string> = {
+  none: 'no role',
+  fc: 'FC',
+  iscsi: 'iSCSI',
+  'nvme-tcp': 'NVMe/TCP',
+};
 
-/** Paths of every mapping on the port's array before and after it is as given. */
-function pathsAround(view: EstateView, before: Port, after: Port): { losses: Loss[]; before: number; after: number } {
-  const overlay = new Overlay(view);
-  overlay.apply([changed('port', before, after)]);
-  const [old, now] = [pathFinder(view), pathFinder(overlay)];
-  const sum = { losses: [] as Loss[], before: 0, after: 0 };
-  for (const volume of view.table('volume').by('array', before.array))
-    for (const mapping of view.table('mapping').by('volume', volume.id)) {
-      const was = old.count(mapping).usable;
-      const is = now.count(mapping).usable;
-      sum.before += was;
-      sum.after += is;
-      if (is >= was) continue;
-      const device = view
-        .table('hostDevice')
-        .by('volume', volume.id)
-        .find((row) => row.host === mapping.host);
-      sum.losses.push({
-        volume: volume.name,
-        host: hostName(view, mapping.host),
-        before: was,
-        after: is,
-        mounted: Boolean(device?.mountPoint),
-      });
-    }
-  return sum;
-}
+const around = (view: EstateView, before: Port, after: Port) =>
+  pathsAround(view, [changed('port', before, after)], mappingsOfArray(view, before.array));
 
 export const portConfigure: OperationType<Params> = {
   kind: 'port.configure',
@@ -81,7 +57,7 @@ export const portConfigure: OperationType<Params> = {
       p.addresses && port ? readAddresses(view, asks, p.addresses, 'addresses', port.name, port.id) : undefined;
     const role = p.role ?? port?.role;
     const final = addresses ?? port?.addresses ?? [];
-    if (port && role === 'iscsi' && final.length === 0 && asks.refusals.length === 0)
+    if (port && role !== 'none' && final.length === 0 && asks.refusals.length === 0)
       asks.refuse({
         code: 'portal-without-address',
         field: 'addresses',
@@ -89,20 +65,20 @@ export const portConfigure: OperationType<Params> = {
         message: `${port.name} cannot be a portal without an address.`,
         mend: 'Give it an address with its prefix, such as 10.40.1.11/24.',
       });
+    const gateway = p.gateway?.trim();
+    if (gateway) asks.value(parseAddress(`${gateway}/32`), 'gateway', { kind: 'network', name: gateway });
     if (asks.refusals.length > 0 || !array || !port) return refused(asks.refusals);
-    const after: Port = { ...port, addresses: final, mtu: p.mtu ?? port.mtu, role: role ?? 'none' };
-    const around = pathsAround(view, port, after);
-    const cut = around.losses.find((loss) => loss.after === 0 && loss.mounted);
-    if (cut) {
-      asks.refuse({
-        code: 'in-use',
-        field: 'role',
-        subject: subjectOf('port', port),
-        message: `${cut.host} would lose its last path to ${cut.volume}, which is mounted.`,
-        mend: `Unmount it at ${cut.host} first, or give it another path.`,
-      });
-      return refused(asks.refusals);
-    }
+    const after: Port = {
+      ...port,
+      addresses: final,
+      mtu: p.mtu ?? port.mtu,
+      role: role ?? 'none',
+      gateway: gateway ? gateway : port.gateway,
+      vlan: p.vlan ?? port.vlan,
+    };
+    const paths = around(view, port, after);
+    refuseCut(asks, paths, subjectOf('port', port), 'role');
+    if (asks.refusals.length > 0) return refused(asks.refusals);
     const notes: string[] = [];
     for (const address of after.addresses) {
       const network = networkOf(view, address);
@@ -110,14 +86,16 @@ export const portConfigure: OperationType<Params> = {
       else if (network.mtu < after.mtu)
         notes.push(`${network.name} carries frames of ${network.mtu}; the port sends ${after.mtu}.`);
     }
-    const lost = around.losses.length;
-    if (lost > 0) notes.push(`${lost} ${lost === 1 ? 'mapping loses a path' : 'mappings lose a path'}.`);
+    notes.push(...lossNotes(paths));
     const words = after.addresses.map(formatAddress).join(', ') || 'no address';
+    const { role: newRole, mtu, vlan } = after;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Set port ${port.name}: ${after.role === 'iscsi' ? 'iSCSI' : 'no role'}, ${words}, MTU ${after.mtu}`,
+      title: `Set port ${port.name}: ${roleWords[newRole]}, ${words}, MTU ${mtu}`,
       takes: 3 * SECOND,
-      effects: [changed('port', port, { addresses: after.addresses, mtu: after.mtu, role: after.role })],
+      effects: [
+        changed('port', port, { addresses: after.addresses, mtu, role: newRole, gateway: after.gateway, vlan }),
+      ],
       notes,
     });
   },
@@ -130,25 +108,27 @@ export const portConfigure: OperationType<Params> = {
       addresses: {},
       mtu: {},
       role: {},
+      gateway: { says: 'Only to reach hosts in other subnets.' },
+      vlan: { says: 'Empty: the one of its network.' },
     };
-    fields.role!.choices = [
-      { value: 'iscsi', label: 'iSCSI' },
-      { value: 'none', label: 'No role' },
-    ];
+    fields.role!.choices = (['iscsi', 'nvme-tcp', 'none'] as const).map((role) => ({
+      value: role,
+      label: role === 'none' ? 'No role' : roleWords[role],
+    }));
     if (!array) return { fields };
     fields.port!.choices = [...view.table('port').by('array', array.id)].sort(byName).map((row) => ({
       value: row.name,
-      label: `${row.name} ${row.speed} Gb/s ${row.kind === 'fc' ? 'FC' : row.role === 'iscsi' ? 'iSCSI' : 'Ethernet, no role'}`,
+      label: `${row.name} ${row.speed} Gb/s ${row.kind === 'fc' ? 'FC' : row.role === 'none' ? 'Ethernet, no role' : roleWords[row.role]}`,
       ...(row.kind === 'fc' ? { unfit: 'is a Fibre Channel port' } : {}),
     }));
     fields.array!.says = `${view.table('port').countBy('array', array.id)} ports.`;
     fields.port!.says = 'Ethernet ports can be portals.';
     const port = lookUp(view, 'port', draftText(draft, 'port'), array.id);
     if (!port || port.kind === 'fc') return { fields };
-    fields.port!.says = `Now ${port.addresses.map(formatAddress).join(', ') || 'without address'}, MTU ${port.mtu}, ${port.role === 'iscsi' ? 'iSCSI' : 'no role'}.`;
+    fields.port!.says = `Now ${port.addresses.map(formatAddress).join(', ') || 'without address'}, MTU ${port.mtu}, ${roleWords[port.role]}.`;
     fields.addresses!.suggested = port.addresses.map(formatAddress);
     fields.mtu!.suggested = String(port.mtu);
-    fields.role!.suggested = port.role === 'iscsi' ? 'iscsi' : 'none';
+    fields.role!.suggested = port.role === 'none' ? 'none' : port.role;
     const asks = inquire(view);
     const addresses = Array.isArray(draft.addresses)
       ? readAddresses(view, asks, draftList(draft, 'addresses'), 'addresses', port.name, port.id)
@@ -165,8 +145,9 @@ export const portConfigure: OperationType<Params> = {
     fields.mtu!.says = networks
       .flatMap((network) => (network ? [`${network.name} carries ${network.mtu}.`] : []))
       .join(' ');
-    const around = pathsAround(view, port, { ...port, addresses, mtu, role });
-    fields.role!.says = `Paths ${around.before} → ${around.after} on ${array.name}${around.losses.length > 0 ? `; ${around.losses.length} mappings lose some` : ''}.`;
+    const paths = around(view, port, { ...port, addresses, mtu, role });
+    const hurt = [...new Set(paths.losses.map((loss) => loss.host))];
+    fields.role!.says = `Paths ${paths.before} → ${paths.after} on ${array.name}${hurt.length > 0 ? `; fewer for ${hurt.slice(0, 3).join(', ')}${hurt.length > 3 ? ` and ${hurt.length - 3} more` : ''}` : ''}.`;
     return { fields };
   },
 };

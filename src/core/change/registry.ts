@@ -39,6 +39,12 @@ import { volumeDelete } from '../volume/delete';
 import { volumeReclaim } from '../volume/reclaim';
 import { volumeResize } from '../volume/resize';
 import { volumePurge, volumeRestore } from '../volume/restore';
+import { aliasConfigure, aliasCreate, aliasDelete } from '../zoning/alias';
+import { zoneSetActivate } from '../zoning/activate';
+import { fabricConfigure } from '../zoning/fabric-configure';
+import { zoningJoin, zoningPart } from '../zoning/join';
+import { zoneConfigure, zoneCreate, zoneDelete } from '../zoning/zone';
+import { zoneSetConfigure, zoneSetCreate, zoneSetDelete } from '../zoning/zone-set';
 import { workloadCreate, workloadDelete } from '../volume/workload';
 
 /** Every operation there is, in the order of the chain. Forms, API, OpenAPI and change files read this list. */
@@ -73,6 +79,19 @@ export const operationTypes = [
   volumeRestore,
   volumePurge,
   portConfigure,
+  fabricConfigure,
+  aliasCreate,
+  aliasConfigure,
+  aliasDelete,
+  zoneCreate,
+  zoneConfigure,
+  zoneDelete,
+  zoneSetCreate,
+  zoneSetConfigure,
+  zoneSetDelete,
+  zoneSetActivate,
+  zoningJoin,
+  zoningPart,
   hostCreate,
   hostDelete,
   mappingCreate,

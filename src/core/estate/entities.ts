@@ -37,6 +37,12 @@ export const jobKinds = [
   'volume-convert',
 ] as const;
 export const osFamilies = ['linux', 'bsd', 'unix', 'hypervisor'] as const;
+export const transports = ['fc', 'iscsi', 'nvme-tcp'] as const;
+/** How a host spreads I/O over the paths of a device. */
+export const pathSelectors = ['failover', 'round-robin', 'queue-depth', 'service-time'] as const;
+/** Which checksums an end offers, in order: none, CRC32C, or CRC32C and else none (RFC 7143 §13.1). */
+export const digestOffers = ['none', 'crc32c', 'either'] as const;
+export const accessLevels = ['read-write', 'read-only', 'none'] as const;
 
 /** Runs of bytes `[start, end)`, ascending, whole pages, with room between them. */
 export const byteRuns = z.array(z.tuple([bytes, bytes]));
@@ -55,6 +61,11 @@ export const contentProfile = z.object({
   driftDays: count.default(0),
 });
 
+/** 64-bit name of a Fibre Channel port or node (FC-FS Name_Identifier), 16 digits. */
+const wwn = z.string().regex(/^[0-9a-f]{16}$/);
+/** A secret as the estate knows it: a keyed fingerprint. The secret itself lies sealed outside the estate. */
+const sealed = z.string().nullable().default(null);
+
 /** An address with its prefix length, such as 10.40.1.21/24. */
 export const ipAddress = z.object({ ip: z.string(), prefix: z.number().int().min(0).max(32) });
 
@@ -64,7 +75,30 @@ export const ipAddress = z.object({ ip: z.string(), prefix: z.number().int().min
  */
 export const rowSchemas = {
   site: z.object({ id, name, purpose: z.string() }),
-  array: z.object({ id, name, site: id, model: name, iqn: z.string(), companyId: z.string().regex(/^[0-9a-f]{6}$/) }),
+  array: z.object({
+    id,
+    name,
+    site: id,
+    model: name,
+    /** Name of its one iSCSI target. */
+    iqn: z.string(),
+    companyId: z.string().regex(/^[0-9a-f]{6}$/),
+    /** Node name, one for the whole array (FC-FS). */
+    wwnn: wwn.nullable().default(null),
+    /** Whether a controller that does not own a volume serves it second best, or as well. */
+    pathAccess: z.enum(['asymmetric', 'symmetric']).default('asymmetric'),
+    /** What initiators must prove at login. */
+    auth: z.enum(['none', 'one-way', 'mutual']).default('none'),
+    /** Who judges the proof: the array by its own records, or an authentication server. */
+    authServer: id.nullable().default(null),
+    /** By which the array proves itself. */
+    chapName: z.string().default(''),
+    chapSecret: sealed,
+    headerDigest: z.enum(digestOffers).default('either'),
+    dataDigest: z.enum(digestOffers).default('either'),
+    /** Registers with the name servers (RFC 4171). */
+    isns: z.boolean().default(true),
+  }),
   controller: z.object({ id, name, array: id, state: upDown }),
   enclosure: z.object({ id, array: id, number: count, slots: count, state: upDown.default('up') }),
   drive: z.object({
@@ -178,6 +212,10 @@ export const rowSchemas = {
     createdAt: instant.default(0),
     /** Last write by a host. */
     writtenAt: instant.nullable().default(null),
+    /** Several hosts that are no cluster may write to it: they have agreed on it among themselves. */
+    shared: z.boolean().default(false),
+    /** Losing it hurts: what threatens it counts double. */
+    important: z.boolean().default(false),
     /** Retired and kept until then. */
     deletedAt: instant.nullable().default(null),
     keepUntil: instant.nullable().default(null),
@@ -198,17 +236,99 @@ export const rowSchemas = {
     count: count.min(1),
     at: count,
   }),
-  network: z.object({ id, name, site: id, cidr: z.string(), mtu: z.number().int().min(576).max(65535), state: upDown }),
+  network: z.object({
+    id,
+    name,
+    site: id,
+    cidr: z.string(),
+    mtu: z.number().int().min(576).max(65535),
+    state: upDown,
+    vlan: count.max(4094).default(0),
+    /** Networks that a router joins to this one. */
+    routes: z.array(id).default([]),
+  }),
+  fabric: z.object({
+    id,
+    name,
+    /** Whether devices in no active zone may talk to each other. */
+    defaultZone: z.enum(['deny', 'permit']).default('deny'),
+    mergeControl: z.enum(['allow', 'restrict']).default('allow'),
+    /** Name of the active zone set; null while none is active. */
+    activeSet: z.string().nullable().default(null),
+    activatedAt: instant.nullable().default(null),
+    /** Time-outs every switch of a fabric must share, milliseconds (FC-FS R_A_TOV, E_D_TOV). */
+    raTov: count.default(10_000),
+    edTov: count.default(2_000),
+    /** How zones made for a host and an array are called. */
+    zonePattern: z.string().default('<host>_<hostport>__<array>'),
+    aliasPattern: z.string().default('<host>_<hostport>'),
+  }),
+  switch: z.object({
+    id,
+    name,
+    fabric: id,
+    site: id,
+    /** FCIDs of its ports begin with it. */
+    domain: z.number().int().min(1).max(239),
+    ports: count.min(1),
+    /** Gb/s of its ports. */
+    speed: z.number().positive(),
+    state: upDown,
+  }),
+  /** An inter-switch link. */
+  isl: z.object({
+    id,
+    name,
+    a: id,
+    aPort: count,
+    b: id,
+    bPort: count,
+    /** Gb/s at which it runs. */
+    speed: z.number().positive(),
+    /** Length of the fibre. */
+    km: z.number().min(0).default(0),
+    /** Buffer-to-buffer credits assigned to it. */
+    credits: count.default(8),
+    state: upDown,
+  }),
+  /** Members are written `wwpn:…`, `wwnn:…`, `port:domain,port` or `alias:name`. */
+  alias: z.object({ id, fabric: id, name, members: z.array(z.string()) }),
+  zone: z.object({
+    id,
+    fabric: id,
+    name,
+    kind: z.enum(['ordinary', 'peer']).default('ordinary'),
+    /** All members of an ordinary zone; the peers of a peer zone. */
+    members: z.array(z.string()),
+    principals: z.array(z.string()).default([]),
+  }),
+  zoneSet: z.object({ id, fabric: id, name, zones: z.array(id) }),
+  /** A zone as the switches enforce it: a copy made at activation, with aliases resolved. */
+  activeZone: z.object({
+    id,
+    fabric: id,
+    name,
+    kind: z.enum(['ordinary', 'peer']).default('ordinary'),
+    members: z.array(z.string()),
+    principals: z.array(z.string()).default([]),
+  }),
   port: z.object({
     id,
     name,
     array: id,
     controller: id,
     kind: z.enum(['fc', 'ethernet']),
-    role: z.enum(['none', 'fc', 'iscsi']),
+    role: z.enum(['none', ...transports]),
     /** Gb/s as the port is named. */
     speed: z.number().positive(),
     wwpn: z.string().nullable(),
+    /** Where its cable ends; null where it has none. */
+    switch: id.nullable().default(null),
+    switchPort: count.default(0),
+    vlan: count.max(4094).nullable().default(null),
+    gateway: z.string().nullable().default(null),
+    /** Commands it takes at a time before it answers TASK SET FULL (SAM). */
+    commandLimit: count.min(1).default(2048),
     addresses: z.array(ipAddress),
     mtu: z.number().int().min(576).max(65535),
     portalGroup: count.max(65535),
@@ -223,15 +343,111 @@ export const rowSchemas = {
     os: z.enum(osFamilies),
     /** The IQN the host really sends at login; access is decided by comparing it with the initiators on record. */
     presents: z.string().nullable(),
+    /** The host NQN it really sends, and its host identifier of 128 bits (NVM Express). */
+    nqn: z.string().nullable().default(null),
+    hostNqnId: z.string().nullable().default(null),
+    /** Finds iSCSI targets by asking portals, or a name server. */
+    discovery: z.enum(['addresses', 'isns']).default('addresses'),
+    /** Logs in by itself at every target it may use; else only where it was told to. */
+    autoLogin: z.boolean().default(true),
+    /** Looks again by itself when an array says that LUNs have changed. */
+    autoRescan: z.boolean().default(false),
+    /** Makes one device of all paths to one identity. */
+    multipath: z.boolean().default(true),
+    selector: z.enum(pathSelectors).default('round-robin'),
+    /** What it proves itself with, and what it expects arrays to prove themselves with. */
+    chapName: z.string().default(''),
+    chapSecret: sealed,
+    targetSecret: sealed,
+    headerDigest: z.enum(digestOffers).default('either'),
+    dataDigest: z.enum(digestOffers).default('either'),
+    /** Commands outstanding: a LUN, and an adapter at most. */
+    queueDepth: count.min(1).default(32),
+    commandLimit: count.min(1).default(1024),
+    /** Keep-alive time-out, wait between reconnects, loss of a controller, wait without any path; milliseconds, 0 for never. */
+    keepAlive: count.default(5_000),
+    reconnectDelay: count.default(10_000),
+    lossTime: count.default(600_000),
+    noPathWait: count.default(60_000),
   }),
-  initiator: z.object({ id, host: id, name: z.string() }),
-  interface: z.object({
+  /** A name by which arrays let the host in: an IQN, a host NQN, or a WWPN of 16 digits. */
+  initiator: z.object({
     id,
     host: id,
+    name: z.string(),
+    /** What arrays expect it to prove itself with. */
+    chapName: z.string().default(''),
+    chapSecret: sealed,
+  }),
+  /** A port of a host: Ethernet, or Fibre Channel. One that has logged in but belongs to no host yet names none. */
+  interface: z.object({
+    id,
+    host: id.nullable(),
     name,
+    kind: z.enum(['ethernet', 'fc']).default('ethernet'),
     addresses: z.array(ipAddress),
     mtu: z.number().int().min(576).max(65535),
     state: upDown,
+    /** Gb/s. */
+    speed: z.number().positive().default(25),
+    /** The card it sits on; ports of one card fall together. */
+    adapter: z.string().default(''),
+    wwpn: wwn.nullable().default(null),
+    wwnn: wwn.nullable().default(null),
+    switch: id.nullable().default(null),
+    switchPort: count.default(0),
+    vlan: count.max(4094).nullable().default(null),
+    gateway: z.string().nullable().default(null),
+    /** Bound to iSCSI: sessions leave by it, which takes exactly one active uplink. */
+    bound: z.boolean().default(false),
+    /** Uplinks beneath it; empty where it is its own. */
+    uplinks: z.array(z.object({ name, use: z.enum(['active', 'standby', 'unused']) })).default([]),
+  }),
+  /** A host that does not log in by itself was told to log in here. */
+  login: z.object({ id, host: id, array: id }),
+  /** What an array grants an initiator beyond the usual read-write. */
+  access: z.object({ id, array: id, initiator: id, level: z.enum(accessLevels) }),
+  /** Judges logins for arrays that ask it. */
+  authServer: z.object({
+    id,
+    name,
+    ip: z.string(),
+    state: upDown,
+    /** Shared with the arrays that ask. */
+    secret: sealed,
+    accounts: z.array(z.object({ name: z.string(), secret: z.string() })).default([]),
+  }),
+  /** An iSNS server (RFC 4171). */
+  nameServer: z.object({
+    id,
+    name,
+    ip: z.string(),
+    state: upDown,
+    /** Nodes that are in no domain see each other. */
+    defaultDomain: z.boolean().default(false),
+  }),
+  discoveryDomain: z.object({
+    id,
+    name,
+    /** iSCSI names. */
+    members: z.array(z.string()),
+    /** `ip:port`; where a domain names portals of a target, only those are offered. */
+    portals: z.array(z.string()).default([]),
+  }),
+  domainSet: z.object({ id, name, domains: z.array(id), enabled: z.boolean().default(true) }),
+  /** An NVMe subsystem of an array. */
+  subsystem: z.object({
+    id,
+    name,
+    array: id,
+    nqn: z.string(),
+    allowAny: z.boolean().default(false),
+    /** Host NQNs, compared byte by byte. */
+    allowed: z.array(z.string()).default([]),
+    /** Array ports it is offered at; null for all NVMe/TCP ports. */
+    ports: z.array(id).nullable().default(null),
+    /** Most controllers at a time. */
+    controllerLimit: count.min(1).default(256),
   }),
   mapping: z.object({
     id,
@@ -241,6 +457,10 @@ export const rowSchemas = {
     access: z.enum(['read-write', 'read-only']),
     /** Array ports that show the volume; null stands for every port the host can reach. */
     ports: z.array(id).nullable(),
+    /** The cluster it was made for: its members come and go with it. */
+    cluster: id.nullable().default(null),
+    /** Shown as a namespace of this subsystem; `lun` is the namespace ID. */
+    subsystem: id.nullable().default(null),
   }),
   hostDevice: z.object({
     id,
@@ -260,6 +480,13 @@ export const rowSchemas = {
     free: byteRuns.default([]),
     /** What the lab's write generator adds, bytes a second. */
     writeRate: bytes,
+    /** Its own way to spread I/O; null as the host does. */
+    selector: z.enum(pathSelectors).nullable().default(null),
+    state: z.enum(['online', 'offline']).default('online'),
+    /** Carries a partition table. */
+    initialised: z.boolean().default(false),
+    /** Is mounted again after a restart. */
+    persistent: z.boolean().default(true),
   }),
   /** Work that takes time: `done` of `total` bytes at `asOf`, the rest at `rate`. */
   job: z.object({
@@ -302,11 +529,28 @@ export type Volume = Rows['volume'];
 export type ExtentRun = Rows['extent'];
 export type Network = Rows['network'];
 export type Port = Rows['port'];
+export type Cluster = Rows['cluster'];
 export type Host = Rows['host'];
 export type Initiator = Rows['initiator'];
 export type HostInterface = Rows['interface'];
 export type Mapping = Rows['mapping'];
 export type HostDevice = Rows['hostDevice'];
+export type Fabric = Rows['fabric'];
+export type Switch = Rows['switch'];
+export type Isl = Rows['isl'];
+export type Alias = Rows['alias'];
+export type Zone = Rows['zone'];
+export type ZoneSet = Rows['zoneSet'];
+export type ActiveZone = Rows['activeZone'];
+export type Subsystem = Rows['subsystem'];
+export type AuthServer = Rows['authServer'];
+export type NameServer = Rows['nameServer'];
+export type DiscoveryDomain = Rows['discoveryDomain'];
+export type DomainSet = Rows['domainSet'];
+export type Transport = (typeof transports)[number];
+export type PathSelector = (typeof pathSelectors)[number];
+export type DigestOffer = (typeof digestOffers)[number];
+export type AccessLevel = (typeof accessLevels)[number];
 export type Job = Rows['job'];
 export type JobKind = Job['kind'];
 export type Mute = Rows['mute'];
@@ -332,11 +576,25 @@ export const kindWords: Record<Kind, string> = {
   volume: 'volume',
   extent: 'extent run',
   network: 'network',
+  fabric: 'fabric',
+  switch: 'switch',
+  isl: 'inter-switch link',
+  alias: 'alias',
+  zone: 'zone',
+  zoneSet: 'zone set',
+  activeZone: 'active zone',
   port: 'array port',
   cluster: 'host cluster',
   host: 'host',
   initiator: 'initiator',
-  interface: 'host interface',
+  interface: 'host port',
+  login: 'login',
+  access: 'access',
+  authServer: 'authentication server',
+  nameServer: 'name server',
+  discoveryDomain: 'discovery domain',
+  domainSet: 'domain set',
+  subsystem: 'subsystem',
   mapping: 'mapping',
   hostDevice: 'host device',
   job: 'job',
@@ -355,11 +613,25 @@ const idPrefixes: Record<Kind, string> = {
   volume: 'vol',
   extent: 'ext',
   network: 'net',
+  fabric: 'fab',
+  switch: 'sw',
+  isl: 'isl',
+  alias: 'ali',
+  zone: 'zone',
+  zoneSet: 'zset',
+  activeZone: 'act',
   port: 'port',
   cluster: 'clu',
   host: 'host',
   initiator: 'ini',
   interface: 'if',
+  login: 'log',
+  access: 'acc',
+  authServer: 'auth',
+  nameServer: 'isns',
+  discoveryDomain: 'dd',
+  domainSet: 'dds',
+  subsystem: 'sub',
   mapping: 'map',
   hostDevice: 'dev',
   job: 'job',

@@ -2,6 +2,7 @@ import { rowName, type Effect } from './effects';
 import { kindWords, type Kind, type Rows } from './entities';
 import type { EstateView } from './estate';
 import { referredIds, references } from './references';
+import { indexes } from './table';
 
 /** Why effects cannot be turned round as the estate now stands. */
 export interface UndoConflict {
@@ -104,12 +105,7 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
 /** Rows of a kind whose field refers to the id, by index where there is one. */
 export function rowsReferring(view: EstateView, kind: Kind, field: string, id: string): readonly Rows[Kind][] {
   const table = view.table(kind);
-  const index =
-    kind === 'raidGroup' && (field === 'drives' || field === 'moved')
-      ? null
-      : kind === 'mapping' && field === 'ports'
-        ? 'port'
-        : field;
+  const index = kind === 'mapping' && field === 'ports' ? 'port' : field in indexes[kind] ? field : null;
   if (index) return table.by(index as never, id);
   return [...table.values()].filter((row) => referredIds(row, field).includes(id));
 }

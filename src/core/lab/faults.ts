@@ -80,7 +80,7 @@ export function componentName(view: EstateView, kind: FaultKind, id: string): st
   const { table } = figures[kind];
   if (table === 'interface') {
     const row = view.table('interface').get(id);
-    return row ? `${view.table('host').get(row.host)?.name} ${row.name}` : id;
+    return row ? `${row.host ? view.table('host').get(row.host)?.name : 'unclaimed'} ${row.name}` : id;
   }
   const row = view.table(table).get(id);
   if (!row) return id;

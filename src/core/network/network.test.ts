@@ -1,4 +1,5 @@
 import type { HostInterface, Port } from '../estate/entities';
+import { rowOf } from '../estate/entities';
 import { Estate } from '../estate/estate';
 import { formatAddress, inside, parseAddress } from './ipv4';
 import { networkFinder, reach } from './reach';
@@ -27,31 +28,39 @@ test('inside a subnet', () => {
 
 describe('reach', () => {
   const estate = Estate.of([
-    { kind: 'network', row: { id: 'net_a', name: 'a', site: 's', cidr: '10.40.1.0/24', mtu: 9000, state: 'up' } },
-    { kind: 'network', row: { id: 'net_b', name: 'b', site: 's', cidr: '10.40.2.0/24', mtu: 1500, state: 'up' } },
-    { kind: 'network', row: { id: 'net_c', name: 'c', site: 's', cidr: '10.40.3.0/24', mtu: 9000, state: 'down' } },
+    {
+      kind: 'network',
+      row: rowOf('network', { id: 'net_a', name: 'a', site: 's', cidr: '10.40.1.0/24', mtu: 9000, state: 'up' }),
+    },
+    {
+      kind: 'network',
+      row: rowOf('network', { id: 'net_b', name: 'b', site: 's', cidr: '10.40.2.0/24', mtu: 1500, state: 'up' }),
+    },
+    {
+      kind: 'network',
+      row: rowOf('network', { id: 'net_c', name: 'c', site: 's', cidr: '10.40.3.0/24', mtu: 9000, state: 'down' }),
+    },
   ]);
   const from = (ip: string | null, more: Partial<HostInterface> = {}): HostInterface => ({
-    id: 'if',
-    name: 'eth0',
-    host: 'h',
-    mtu: 9000,
-    state: 'up',
+    ...rowOf('interface', { id: 'if', name: 'eth0', host: 'h', mtu: 9000, state: 'up', addresses: [] }),
     addresses: ip ? [{ ip, prefix: 24 }] : [],
     ...more,
   });
   const to = (ip: string | null, more: Partial<Port> = {}): Port => ({
-    id: 'p',
-    name: 'a-e0',
-    array: 'x',
-    controller: 'c',
-    kind: 'ethernet',
-    role: 'iscsi',
-    speed: 25,
-    wwpn: null,
-    mtu: 9000,
-    portalGroup: 1,
-    state: 'up',
+    ...rowOf('port', {
+      id: 'p',
+      name: 'a-e0',
+      array: 'x',
+      controller: 'c',
+      kind: 'ethernet',
+      role: 'iscsi',
+      speed: 25,
+      wwpn: null,
+      mtu: 9000,
+      portalGroup: 1,
+      state: 'up',
+      addresses: [],
+    }),
     addresses: ip ? [{ ip, prefix: 24 }] : [],
     ...more,
   });

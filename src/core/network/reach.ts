@@ -8,6 +8,7 @@ export type ReachFailure =
   | 'interface-without-address'
   | 'portal-down'
   | 'portal-without-address'
+  | 'vlan-mismatch'
   | 'prefix-mismatch'
   | 'no-route'
   | 'network-down'
@@ -33,11 +34,12 @@ export function networkOf(view: EstateView, address: IpAddress): Network | undef
 }
 
 const gap = (reason: ReachFailure): Reach => ({ ok: false, reason });
-const severity: ReachFailure[] = ['network-down', 'mtu-black-hole', 'prefix-mismatch', 'no-route'];
+const severity: ReachFailure[] = ['network-down', 'mtu-black-hole', 'vlan-mismatch', 'prefix-mismatch', 'no-route'];
 
 /**
- * Whether a host interface reaches a portal over a subnet they share. Both ends must lie in the other's prefix; the network must be up and
- * carry the smaller of the two frame sizes. Routes between networks are not modelled: another subnet is `no-route`.
+ * Whether a host interface reaches a portal. Over a subnet they share both ends must lie in the other's prefix and in one VLAN, and the network
+ * must be up and carry the smaller of the two frame sizes. Into another subnet it takes a gateway at both ends and a declared route between
+ * the two networks, both up.
  */
 export function reach(networkAt: (address: IpAddress) => Network | undefined, from: HostInterface, to: Port): Reach {
   if (from.state === 'down') return gap('interface-down');
@@ -49,15 +51,31 @@ export function reach(networkAt: (address: IpAddress) => Network | undefined, fr
     for (const b of to.addresses) {
       const forth = inside(b.ip, a);
       const back = inside(a.ip, b);
-      if (!forth && !back) failures.add('no-route');
-      else if (!forth || !back) failures.add('prefix-mismatch');
-      else {
-        const network = networkAt(b);
-        const mtu = Math.min(from.mtu, to.mtu);
-        if (network?.state === 'down') failures.add('network-down');
-        else if (network && network.mtu < mtu) failures.add('mtu-black-hole');
-        else return { ok: true, from: a, to: b, mtu, warnings: from.mtu === to.mtu ? [] : ['mtu-differs'] };
+      const networks = [networkAt(a), networkAt(b)];
+      if (!forth && !back) {
+        if (!routed(networks[0], networks[1], from, to)) {
+          failures.add('no-route');
+          continue;
+        }
+      } else if (!forth || !back) {
+        failures.add('prefix-mismatch');
+        continue;
+      } else if ((from.vlan ?? networks[0]?.vlan ?? 0) !== (to.vlan ?? networks[1]?.vlan ?? 0)) {
+        failures.add('vlan-mismatch');
+        continue;
       }
+      const mtu = Math.min(from.mtu, to.mtu);
+      if (networks.some((network) => network?.state === 'down')) failures.add('network-down');
+      else if (networks.some((network) => network && network.mtu < mtu)) failures.add('mtu-black-hole');
+      else return { ok: true, from: a, to: b, mtu, warnings: from.mtu === to.mtu ? [] : ['mtu-differs'] };
     }
   return gap(severity.find((reason) => failures.has(reason)) ?? 'no-route');
 }
+
+/** Whether a router takes packets from one network to the other: it is declared, and both ends know their gateway. */
+const routed = (a: Network | undefined, b: Network | undefined, from: HostInterface, to: Port): boolean =>
+  a !== undefined &&
+  b !== undefined &&
+  from.gateway !== null &&
+  to.gateway !== null &&
+  (a.routes.includes(b.id) || b.routes.includes(a.id));

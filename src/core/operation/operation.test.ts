@@ -32,7 +32,7 @@ describe('asking by name', () => {
     expect(asks.refusals.map(({ code, message, mend }) => [code, message, mend])).toEqual([
       ['host-unknown', 'There is no host named gate-l.', 'Perhaps gate-1 is meant.'],
       ['pool-unknown', 'lintel-1 has no pool named nowhere.', 'Known are: quay.'],
-      ['array-unknown', 'No array is named.', 'Known are: lintel-1, purlin-1.'],
+      ['array-unknown', 'No array is named.', 'Known are: lintel-1, lintel-2, purlin-1.'],
     ]);
   });
 

@@ -17,7 +17,7 @@ export interface PlanContext {
 
 /** Who carries a step out. What is only Trabes' own record needs no device. */
 export interface StepDevice {
-  kind: 'array' | 'host' | 'record';
+  kind: 'array' | 'host' | 'fabric' | 'record';
   id: string;
   name: string;
 }
@@ -126,3 +126,9 @@ export const planned = (step: Omit<PlannedStep, 'notes' | 'destroys' | 'next'> &
 });
 
 export const refused = (refusals: Refusal[]): Planned => ({ ok: false, refusals });
+
+/** For what is computed beside a form and never kept. */
+export function scratchContext(): PlanContext {
+  let count = 0;
+  return { now: 0, month: '9999-12', newId: (kind) => `${kind}_scratch_${count++}` };
+}

@@ -12,6 +12,7 @@ export const selectableKinds = [
   'volume',
   'port',
   'network',
+  'fabric',
   'interface',
   'host',
 ] as const satisfies readonly Kind[];
@@ -48,6 +49,8 @@ export interface Chain {
 }
 
 type Column = Exclude<keyof Chain, 'selection' | 'links' | 'broken'>;
+/** In which column a thing is drawn: fabrics stand among the networks. */
+const columnOf = (kind: Exclude<SelectableKind, 'array'>): Column => (kind === 'fabric' ? 'network' : kind);
 const columns: Column[] = ['drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'interface', 'host'];
 
 /** Which of a volume's groups and hops the selection lets through; null where the whole volume is out. */
@@ -67,7 +70,8 @@ function candidates(view: EstateView, { kind, id }: Selection): readonly Volume[
   if (kind === 'pool') return volumes.by('pool', id);
   if (kind === 'array') return volumes.by('array', id);
   if (kind === 'host') return mapped(view.table('mapping').by('host', id));
-  if (kind === 'interface') return mapped(view.table('mapping').by('host', view.table('interface').get(id)!.host));
+  if (kind === 'interface')
+    return mapped(view.table('mapping').by('host', view.table('interface').get(id)!.host ?? ''));
   if (kind === 'drive' || kind === 'raidGroup') {
     const group = kind === 'drive' ? view.table('drive').get(id)!.raidGroup : id;
     const pool = group && view.table('raidGroup').get(group)!.pool;
@@ -89,7 +93,8 @@ function through(view: EstateView, { kind, id }: Selection): Through {
   if (kind === 'drive') return { groups: only(view.table('drive').get(id)!.raidGroup), hop: every, keepsVolume: true };
   if (kind === 'raidGroup') return { groups: only(id), hop: every, keepsVolume: true };
   if (kind === 'port') return { groups: all, hop: (hop) => hop.port === id, keepsVolume: false };
-  if (kind === 'network') return { groups: all, hop: (hop) => hop.network === id, keepsVolume: false };
+  if (kind === 'network' || kind === 'fabric')
+    return { groups: all, hop: (hop) => hop.network === id, keepsVolume: false };
   if (kind === 'interface') return { groups: all, hop: (hop) => hop.interface === id, keepsVolume: false };
   if (kind === 'host') return { groups: all, hop: (_, mapping) => mapping.host === id, keepsVolume: true };
   return { groups: all, hop: every, keepsVolume: true };
@@ -206,6 +211,9 @@ function addBare(
     for (const pool of view.table('pool').by('array', id)) sets.pool.add(pool.id);
     for (const port of view.table('port').by('array', id)) sets.port.add(port.id);
   } else if (kind === 'host') for (const row of view.table('interface').by('host', id)) sets.interface.add(row.id);
-  else if (kind === 'interface') sets.host.add(view.table('interface').get(id)!.host);
-  if (kind !== 'array') sets[kind].add(id);
+  else if (kind === 'interface') {
+    const { host } = view.table('interface').get(id)!;
+    if (host) sets.host.add(host);
+  }
+  if (kind !== 'array') sets[columnOf(kind)].add(id);
 }

@@ -1,7 +1,9 @@
 import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
 import { pathFinder } from '../attach/paths';
-import { accessRefusal } from '../attach/sessions';
+import { initiatorForm, initiatorText } from '../attach/initiators';
+import { loginRefusal } from '../iscsi/login';
+import { formatWwn } from '../naming/wwn';
 import { formatAddress } from '../network/ipv4';
 import { networkOf } from '../network/reach';
 import { byName } from '../operation/draft';
@@ -35,7 +37,9 @@ export function portFacts(view: EstateView, id: string): Told {
       },
     ];
   });
-  const role = port.role === 'fc' ? 'Fibre Channel' : port.role === 'iscsi' ? 'iSCSI portal' : 'Ethernet, no role';
+  const role = { fc: 'Fibre Channel', iscsi: 'iSCSI portal', 'nvme-tcp': 'NVMe/TCP', none: 'Ethernet, no role' }[
+    port.role
+  ];
   return {
     name: `${array.name} ${port.name}`,
     post: port.state === 'down' || controller.state === 'down' ? 'broken' : 'stands',
@@ -49,7 +53,10 @@ export function portFacts(view: EstateView, id: string): Told {
         title: 'Port',
         rows:
           port.kind === 'fc'
-            ? [{ label: 'WWPN', value: port.wwpn ?? '–', mono: true }]
+            ? [
+                { label: 'WWPN', value: port.wwpn ? formatWwn(port.wwpn) : '–', mono: true },
+                { label: 'Plugged in', value: cableText(view, port) },
+              ]
             : [
                 { label: 'Address', value: port.addresses.map(formatAddress).join(', ') || 'none', mono: true },
                 { label: 'MTU', value: String(port.mtu) },
@@ -67,17 +74,20 @@ export function portFacts(view: EstateView, id: string): Told {
             ? lines
             : [
                 {
-                  text:
-                    port.role === 'iscsi'
-                      ? 'Nobody yet.'
-                      : port.role === 'fc'
-                        ? 'Fabrics are not part of this estate yet.'
-                        : 'Give it the iSCSI role first.',
+                  text: port.role === 'none' ? 'Give it a role first.' : 'Nobody yet.',
                 },
               ],
       },
     ],
   };
+}
+
+/** `a1 port 4, fabric A` */
+function cableText(view: EstateView, end: { switch: string | null; switchPort: number }): string {
+  const found = end.switch ? view.table('switch').get(end.switch) : undefined;
+  return found
+    ? `${found.name} port ${end.switchPort}, fabric ${view.table('fabric').get(found.fabric)?.name}`
+    : 'nowhere';
 }
 
 export function networkFacts(view: EstateView, id: string): Told {
@@ -117,20 +127,31 @@ export function networkFacts(view: EstateView, id: string): Told {
 
 export function interfaceFacts(view: EstateView, id: string): Told {
   const row = view.table('interface').get(id)!;
-  const host = view.table('host').get(row.host)!;
+  const host = row.host ? view.table('host').get(row.host) : undefined;
   return {
-    name: `${host.name} ${row.name}`,
+    name: `${host?.name ?? 'Nobody’s'} ${row.name}`,
     post: row.state === 'up' ? 'stands' : 'broken',
-    line: `Interface of ${host.name}`,
+    line: host ? `Port of ${host.name}` : 'Belongs to no host yet',
     verbs: [],
     cells: [
       {
-        title: 'Interface',
-        rows: [
-          { label: 'Address', value: row.addresses.map(formatAddress).join(', ') || 'none', mono: true },
-          { label: 'MTU', value: String(row.mtu) },
-          { label: 'Network', value: row.addresses[0] ? (networkOf(view, row.addresses[0])?.name ?? 'unknown') : '–' },
-        ],
+        title: row.kind === 'fc' ? 'Fibre Channel port' : 'Interface',
+        rows:
+          row.kind === 'fc'
+            ? [
+                { label: 'WWPN', value: row.wwpn ? formatWwn(row.wwpn) : '–', mono: true },
+                { label: 'Node name', value: row.wwnn ? formatWwn(row.wwnn) : '–', mono: true },
+                { label: 'Plugged in', value: cableText(view, row) },
+                { label: 'Speed', value: `${row.speed} Gb/s` },
+              ]
+            : [
+                { label: 'Address', value: row.addresses.map(formatAddress).join(', ') || 'none', mono: true },
+                { label: 'MTU', value: String(row.mtu) },
+                {
+                  label: 'Network',
+                  value: row.addresses[0] ? (networkOf(view, row.addresses[0])?.name ?? 'unknown') : '–',
+                },
+              ],
       },
     ],
   };
@@ -141,7 +162,10 @@ export function hostFacts(view: EstateView, id: string): Told {
   const finder = pathFinder(view);
   const mappings = [...view.table('mapping').by('host', id)].sort((a, b) => a.lun - b.lun);
   const devices = [...view.table('hostDevice').by('host', id)].sort(byName);
-  const access = accessRefusal(view, host);
+  const arrays = [...new Set(mappings.map((mapping) => view.table('volume').get(mapping.volume)!.array))];
+  const access = host.presents
+    ? arrays.map((array) => loginRefusal(view, host, view.table('array').get(array)!)).find((found) => found !== null)
+    : null;
   const unseen = mappings.filter((mapping) => !devices.some((device) => device.volume === mapping.volume));
   const lines = mappings.map((mapping) => {
     const line = reachedLine(view, finder, id, view.table('volume').get(mapping.volume)!);
@@ -185,7 +209,11 @@ export function hostFacts(view: EstateView, id: string): Told {
         title: 'Known as',
         rows:
           initiators.length > 0
-            ? initiators.map((row) => ({ label: 'Initiator', value: row.name, mono: true }))
+            ? initiators.map((row) => ({
+                label: { iscsi: 'IQN', nqn: 'NQN', wwn: 'WWPN' }[initiatorForm(row.name)],
+                value: initiatorText(row.name),
+                mono: true,
+              }))
             : [{ label: 'Initiator', value: 'none' }],
         lines: access ? [{ post: 'broken', text: access.message }] : [],
       },

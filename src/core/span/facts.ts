@@ -2,6 +2,7 @@ import type { EstateView } from '../estate/estate';
 import { kindWords } from '../estate/entities';
 import type { Selection } from './chain';
 import { hostFacts, interfaceFacts, networkFacts, portFacts } from './facts-attach';
+import { fabricFacts } from './facts-fabric';
 import type { Facts } from './facts-lines';
 import { arrayFacts, driveFacts, groupFacts, poolFacts, volumeFacts } from './facts-storage';
 
@@ -17,6 +18,7 @@ export function factsOf(view: EstateView, { kind, id }: Selection): Facts {
     volume: volumeFacts,
     port: portFacts,
     network: networkFacts,
+    fabric: fabricFacts,
     interface: interfaceFacts,
     host: hostFacts,
   }[kind];

@@ -1,7 +1,9 @@
-import type { ArrayRow, Drive, IpAddress, RaidLevel } from '../estate/entities';
+import type { ArrayRow, Drive, HostInterface, IpAddress, Port, RaidLevel } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import { families } from '../attach/families';
+import { formOf } from '../naming/diagnose';
+import { shortWwn } from '../naming/wwn';
 import { formatAddress } from '../network/ipv4';
 import { networkFinder } from '../network/reach';
 import { faults, type Fault } from '../lab/faults';
@@ -76,10 +78,12 @@ export interface SpanVolume {
   hosts: number;
   paths: { usable: number; expected: number };
 }
+/** FC, iSCSI, NVMe/TCP. */
+export type ProtocolTag = 'FC' | 'IS' | 'NV' | '';
 export interface SpanPort {
   id: string;
   name: string;
-  tag: 'FC' | 'IS' | '';
+  tag: ProtocolTag;
   speed: number;
   address: string;
   post: Post;
@@ -112,11 +116,24 @@ export interface SpanHost {
   mapped: number;
   devices: number;
   mounted: number;
-  interfaces: { id: string; name: string; address: string; post: Post; networks: string[] }[];
+  tags: ProtocolTag[];
+  interfaces: { id: string; name: string; address: string; post: Post; fc: boolean; networks: string[] }[];
+}
+/** What lies between ports and hosts: a network, or a fabric. */
+export interface SpanNetwork {
+  id: string;
+  kind: 'network' | 'fabric';
+  name: string;
+  /** `10.40.1.0/24`, or `2 switches`. */
+  detail: string;
+  mtu: number | null;
+  tags: ProtocolTag[];
+  post: Post;
+  members: number;
 }
 export interface SpanModel {
   arrays: SpanArray[];
-  networks: { id: string; name: string; cidr: string; mtu: number; post: Post; members: number }[];
+  networks: SpanNetwork[];
   hosts: SpanHost[];
   totals: {
     drives: number;
@@ -165,17 +182,40 @@ export function spanModel(view: EstateView): SpanModel {
   for (const array of arrays)
     for (const port of array.ports)
       for (const network of port.networks) members.set(network, (members.get(network) ?? 0) + 1);
+  const served = new Map<string, Set<ProtocolTag>>();
+  for (const array of arrays)
+    for (const port of array.ports)
+      for (const network of port.networks)
+        if (port.tag) served.set(network, (served.get(network) ?? new Set<ProtocolTag>()).add(port.tag));
   const sum = (of: (array: SpanArray) => number) => arrays.reduce((total, array) => total + of(array), 0);
   return {
     arrays,
-    networks: networks.map((network) => ({
-      id: network.id,
-      name: network.name,
-      cidr: network.cidr,
-      mtu: network.mtu,
-      post: network.state === 'up' ? 'stands' : 'broken',
-      members: members.get(network.id) ?? 0,
-    })),
+    networks: [
+      ...[...view.table('fabric').values()].sort(byName).map((fabric): SpanNetwork => {
+        const switches = view.table('switch').by('fabric', fabric.id);
+        const up = switches.filter((row) => row.state === 'up').length;
+        return {
+          id: fabric.id,
+          kind: 'fabric',
+          name: fabric.name,
+          detail: `${switches.length} ${switches.length === 1 ? 'switch' : 'switches'}`,
+          mtu: null,
+          tags: ['FC'],
+          post: up === switches.length ? 'stands' : up === 0 ? 'broken' : 'leans',
+          members: members.get(fabric.id) ?? 0,
+        };
+      }),
+      ...networks.map((network): SpanNetwork => ({
+        id: network.id,
+        kind: 'network',
+        name: network.name,
+        detail: network.cidr,
+        mtu: network.mtu,
+        tags: [...(served.get(network.id) ?? [])],
+        post: network.state === 'up' ? 'stands' : 'broken',
+        members: members.get(network.id) ?? 0,
+      })),
+    ],
     hosts,
     totals: {
       drives: view.table('drive').size,
@@ -183,7 +223,7 @@ export function spanModel(view: EstateView): SpanModel {
       pools: view.table('pool').size,
       volumes: view.table('volume').size,
       ports: view.table('port').size,
-      networks: networks.length,
+      networks: networks.length + view.table('fabric').size,
       hosts: hosts.length,
       raw: sum((array) => array.raw),
       usable: sum((array) => array.groups.reduce((total, group) => total + group.usable, 0)),
@@ -345,12 +385,12 @@ function arrayModel(
     ports: [...view.table('port').by('array', array.id)].sort(byName).map((port) => ({
       id: port.id,
       name: port.name,
-      tag: port.role === 'fc' ? 'FC' : port.role === 'iscsi' ? 'IS' : '',
+      tag: protocolTags[port.role],
       speed: port.speed,
-      address: port.addresses.map(formatAddress).join(', '),
+      address: port.kind === 'fc' ? shortWwn(port.wwpn ?? '') : port.addresses.map(formatAddress).join(', '),
       post: port.state === 'down' || down.has(port.controller) ? 'broken' : 'stands',
       logins: logins.get(port.id) ?? 0,
-      networks: networksOf(port.addresses),
+      networks: port.kind === 'fc' ? fabricOf(view, port.switch) : networksOf(port.addresses),
     })),
   };
 }
@@ -376,6 +416,29 @@ function brackets(
     else found.push({ group: raidGroup, name: names.get(raidGroup) ?? '', from: slot, to: slot });
   }
   return found;
+}
+
+const protocolTags: Record<Port['role'], ProtocolTag> = { none: '', fc: 'FC', iscsi: 'IS', 'nvme-tcp': 'NV' };
+
+/** The fabric a cable leads into. */
+function fabricOf(view: EstateView, id: string | null): string[] {
+  const found = id === null ? undefined : view.table('switch').get(id);
+  return found ? [found.fabric] : [];
+}
+
+/** Protocols a host speaks: by the names it is on record with, and the ports it has. */
+function tagsOf(view: EstateView, host: string, interfaces: readonly HostInterface[]): ProtocolTag[] {
+  const forms = new Set(
+    view
+      .table('initiator')
+      .by('host', host)
+      .map((row) => formOf(row.name)),
+  );
+  const tags: ProtocolTag[] = [];
+  if (forms.has('wwn') || interfaces.some((row) => row.kind === 'fc')) tags.push('FC');
+  if (forms.has('iscsi')) tags.push('IS');
+  if (forms.has('nqn')) tags.push('NV');
+  return tags;
 }
 
 function hostModels(
@@ -406,12 +469,14 @@ function hostModels(
       mapped: mappings.length,
       devices: devices.length,
       mounted: devices.filter((device) => device.mountPoint).length,
+      tags: tagsOf(view, host.id, interfaces),
       interfaces: interfaces.map((row) => ({
         id: row.id,
         name: row.name,
-        address: row.addresses.map(formatAddress).join(', '),
+        fc: row.kind === 'fc',
+        address: row.kind === 'fc' ? shortWwn(row.wwpn ?? '') : row.addresses.map(formatAddress).join(', '),
         post: row.state === 'up' ? 'stands' : 'broken',
-        networks: networksOf(row.addresses),
+        networks: row.kind === 'fc' ? fabricOf(view, row.switch) : networksOf(row.addresses),
       })),
     };
   });

@@ -60,9 +60,20 @@ export function search(view: EstateView, text: string, limit = 12): Hit[] {
     ]);
   for (const row of view.table('interface').values())
     offer(
-      { kind: 'interface', id: row.id, name: row.name, where: view.table('host').get(row.host)?.name ?? '' },
-      row.addresses.map((address) => ['address', address.ip] as const),
+      {
+        kind: 'interface',
+        id: row.id,
+        name: row.name,
+        where: (row.host && view.table('host').get(row.host)?.name) || '',
+      },
+      [
+        ...row.addresses.map((address) => ['address', address.ip] as const),
+        ...(row.wwpn ? [['WWPN', row.wwpn] as const] : []),
+        ...(row.wwnn ? [['node name', row.wwnn] as const] : []),
+      ],
     );
+  for (const row of view.table('fabric').values())
+    offer({ kind: 'fabric', id: row.id, name: row.name, where: 'fabric' }, []);
   if (/^\d+:\d*$/.test(wanted) || wanted.length >= 4)
     for (const row of view.table('drive').values())
       offer({ kind: 'drive', id: row.id, name: driveRef(view, row), where: arrayName(row.array) }, [

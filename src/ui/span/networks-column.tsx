@@ -18,20 +18,18 @@ export function NetworksColumn({
   onlyMarked: boolean;
   onSelect: (selection: Selection | null) => void;
 }) {
-  const items = networks
-    .filter((network) => !onlyMarked || marker.on.has(network.id))
-    .map((network) => ({ ...network, kind: 'network' as const }));
-  if (networks.length === 0) return <p className="narrow py-1 text-ink2">No network yet.</p>;
+  const items = networks.filter((network) => !onlyMarked || marker.on.has(network.id));
+  if (networks.length === 0) return <p className="narrow py-1 text-ink2">No network or fabric yet.</p>;
   return (
     <Listbox
-      label="Networks"
+      label="Fabrics and networks"
       column={6}
       items={items}
       marker={marker}
-      onSelect={(item) => onSelect(item && { kind: 'network', id: item.id })}
+      onSelect={(item) => onSelect(item && { kind: item.kind, id: item.id })}
       rowHeight={42}
       describe={(network) =>
-        `${network.name}, ${network.cidr}, MTU ${network.mtu}, ${network.members} members, ${network.post}`
+        `${network.name}, ${network.detail}, ${network.mtu === null ? 'fabric' : `MTU ${network.mtu}`}, ${network.members} members, ${network.post}`
       }
       render={(network) => (
         <div className="h-[42px] pt-[3px]">
@@ -39,10 +37,12 @@ export function NetworksColumn({
             <StatePost post={network.post} />
             <span className="name overflow-hidden text-ellipsis">{network.name}</span>
             <span className="flex-1" />
-            <Tag tag="IS" />
+            {network.tags.map((tag) => (
+              <Tag key={tag} tag={tag} />
+            ))}
           </div>
           <div className="mono sub flex justify-between">
-            <span>{network.cidr}</span>
+            <span>{network.detail}</span>
             <span>{network.members}</span>
           </div>
         </div>

@@ -1,0 +1,86 @@
+import type { Isl, Switch } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { fcDevices, loggedIn, type FcDevice } from './devices';
+import { fabricRoutes, type Routes } from './routes';
+import { zoneBook, type ZoneBook } from './zoning';
+
+/** Limits that are warned about. */
+export const FAN_IN_LIMIT = 32;
+export const FAN_OUT_LIMIT = 16;
+export const ISL_RATIO_LIMIT = 7;
+
+export interface TrunkLoad {
+  a: Switch;
+  b: Switch;
+  links: Isl[];
+  /** Gb/s of edge ports whose traffic crosses, the smaller side of initiators and targets, and of the links that are up. */
+  crossing: number;
+  carries: number;
+  ratio: number;
+}
+
+/** Who may talk to whom, by initiator, for the devices that are logged in. */
+export function talkers(view: EstateView): {
+  devices: FcDevice[];
+  pairs: { initiator: FcDevice; target: FcDevice }[];
+  routes: Routes;
+} {
+  const devices = fcDevices(view);
+  const routes = fabricRoutes(view);
+  const books = new Map<string, ZoneBook>();
+  const book = (fabric: string) => {
+    let found = books.get(fabric);
+    if (!found) books.set(fabric, (found = zoneBook(view, fabric)));
+    return found;
+  };
+  const present = devices.filter((device) => device.fabric !== null && loggedIn(device));
+  const targets = present.filter((device) => device.role === 'target');
+  const pairs = present
+    .filter((device) => device.role === 'initiator')
+    .flatMap((initiator) =>
+      targets
+        .filter(
+          (target) =>
+            target.fabric === initiator.fabric &&
+            book(target.fabric!).mayTalk(initiator, target) &&
+            routes.hops(initiator.switch!.id, target.switch!.id) !== null,
+        )
+        .map((target) => ({ initiator, target })),
+    );
+  return { devices, pairs, routes };
+}
+
+/**
+ * Oversubscription of the links between each two neighbouring switches: speed of the edge ports whose traffic crosses them, the smaller of
+ * initiators and targets, over the speed of the links that are up.
+ */
+export function trunkLoads(view: EstateView, known = talkers(view)): TrunkLoad[] {
+  const groups = new Map<string, Isl[]>();
+  for (const isl of view.table('isl').values()) {
+    const key = [isl.a, isl.b].sort().join(' ');
+    groups.set(key, [...(groups.get(key) ?? []), isl]);
+  }
+  const crossing = new Map<string, { initiators: Map<string, number>; targets: Map<string, number> }>();
+  for (const { initiator, target } of known.pairs)
+    for (const isl of known.routes.shortest(initiator.switch!.id, target.switch!.id)) {
+      const key = [isl.a, isl.b].sort().join(' ');
+      const group = crossing.get(key) ?? { initiators: new Map<string, number>(), targets: new Map<string, number>() };
+      group.initiators.set(initiator.id, initiator.speed);
+      group.targets.set(target.id, target.speed);
+      crossing.set(key, group);
+    }
+  const sum = (speeds: Iterable<number>) => [...speeds].reduce((total, speed) => total + speed, 0);
+  return [...groups].map(([key, links]) => {
+    const group = crossing.get(key);
+    const crosses = group ? Math.min(sum(group.initiators.values()), sum(group.targets.values())) : 0;
+    const carries = sum(links.filter((isl) => isl.state === 'up').map((isl) => isl.speed));
+    return {
+      a: view.table('switch').get(links[0]!.a)!,
+      b: view.table('switch').get(links[0]!.b)!,
+      links,
+      crossing: crosses,
+      carries,
+      ratio: carries === 0 ? 0 : crosses / carries,
+    };
+  });
+}
