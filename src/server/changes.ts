@@ -50,7 +50,7 @@ export class Changes {
   }
 
   preview(operations: readonly OperationDocument[], seed = 'preview'): Preview {
-    return previewChange(this.plant.estate, operations, this.plant.basis(seed));
+    return previewChange(this.plant.estate, this.plant.vault.sealedOperations(operations), this.plant.basis(seed));
   }
 
   /** Keeps operations as a draft and puts it into the tray. Operations that are refused are kept too, so that they can be mended. */
@@ -69,7 +69,7 @@ export class Changes {
     };
     this.plant.commit({
       change,
-      operations,
+      operations: this.plant.vault.sealedOperations(operations),
       log: [this.plant.logRow('Prepared', { change: id })],
       settings: { [TRAY]: id },
     });
@@ -85,7 +85,7 @@ export class Changes {
     const change = this.find(id, 'draft');
     this.plant.commit({
       change: { ...change, title: revised.title ?? change.title },
-      ...(revised.operations ? { operations: revised.operations } : {}),
+      ...(revised.operations ? { operations: this.plant.vault.sealedOperations(revised.operations) } : {}),
     });
     this.plant.events.emit({ type: 'change', id, state: 'draft', done: 0, of: 0 });
     return this.view(id);

@@ -15,11 +15,12 @@ export interface FormAnswer extends Foretold {
 export function answerForm(
   { plant }: Trabes,
   kind: string,
-  params: Record<string, unknown>,
+  open: Record<string, unknown>,
   change: string | null,
   before?: number,
   lens: Record<string, unknown> = {},
 ): FormAnswer {
+  const params = plant.vault.sealed(open);
   const type = operationType(kind);
   if (!type) throw new Problem(404, 'operation-unknown', `There is no operation ${kind}.`, 'See /api/v1/operations.');
   const drafted: OperationDocument[] = change ? readOperations(plant.store.db, change).slice(0, before) : [];

@@ -8,11 +8,13 @@ import type { LogRow } from '@/core/change/record';
 import { Store, type Commit, type LabState } from '@/store/store';
 import { LAB_START } from '../../demo/hardware';
 import { Events } from './events';
+import { Vault } from './vault';
 
 /** The live estate: memory and database, changed together by commits. Everything the server does goes through one of these. */
 export class Plant {
   readonly store: Store;
   readonly events = new Events();
+  readonly vault: Vault;
   estate: Estate;
   lab: LabState;
   /** Grows with every commit that changes the estate. */
@@ -21,6 +23,7 @@ export class Plant {
 
   constructor(databaseFile: string) {
     this.store = new Store(databaseFile);
+    this.vault = new Vault(this.store.db, databaseFile);
     this.estate = this.store.estate();
     this.lab = this.store.lab() ?? { now: LAB_START, speed: 60 };
   }

@@ -11,7 +11,7 @@ import { pathFinder } from './paths';
 const schema = z.object({ host: z.string() });
 type Params = z.output<typeof schema>;
 
-interface Found {
+export interface Found {
   effects: Effect[];
   appears: string[];
   goes: string[];
@@ -19,8 +19,11 @@ interface Found {
   unseen: string[];
 }
 
-/** What the host finds when it looks: a device for each mapped volume it has a path to; devices no longer mapped go unless mounted. */
-function look(view: EstateView, host: Host, context: PlanContext): Found {
+/**
+ * What the host finds when it looks: a device for each mapped volume it has a path to; devices no longer mapped go unless mounted.
+ * With `only`, it looks for those volumes alone, as when an array has announced them.
+ */
+export function look(view: EstateView, host: Host, context: PlanContext, only?: ReadonlySet<string>): Found {
   const finder = pathFinder(view);
   const result: Found = { effects: [], appears: [], goes: [], unseen: [] };
   const devices = view.table('hostDevice').by('host', host.id);
@@ -29,13 +32,14 @@ function look(view: EstateView, host: Host, context: PlanContext): Found {
     (a, b) => a.lun - b.lun || (a.id < b.id ? -1 : 1),
   );
   for (const mapping of mappings) {
+    if (only && !only.has(mapping.volume)) continue;
     const volume = view.table('volume').get(mapping.volume)!;
     const device = devices.find((row) => row.volume === volume.id);
     const paths = finder.paths(mapping);
     if (paths.usable === 0) {
       if (!device)
         result.unseen.push(
-          `${volume.name} is not seen: ${paths.missing[0]?.message ?? 'the host shares no subnet with a portal'}.`,
+          `${volume.name} is not seen: ${paths.missing[0]?.message ?? 'the host shares neither a subnet nor a fabric with its array'}.`,
         );
       continue;
     }
@@ -68,7 +72,7 @@ function look(view: EstateView, host: Host, context: PlanContext): Found {
       ),
     );
   }
-  for (const device of devices) {
+  for (const device of only ? [] : devices) {
     if (device.mountPoint || mappings.some((mapping) => mapping.volume === device.volume)) continue;
     result.goes.push(device.name);
     result.effects.push(deleted('hostDevice', device));

@@ -20,6 +20,7 @@ import { subjectOf } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { families, MOST_PATHS } from './families';
+import { look } from './host-rescan';
 import { initiatorForm } from './initiators';
 import { maxLun, namespaceIdFor, nextFreeLun, takenLuns, takenNamespaces } from './luns';
 import { mappingOf, pathFinder, pathWords, type Paths } from './paths';
@@ -268,11 +269,21 @@ export const mappingCreate: OperationType<Params> = {
     const all = mappings.map((mapping) => finder.paths(mapping));
     const sum = (of: (paths: Paths) => number) => all.reduce((total, paths) => total + of(paths), 0);
     const notes = all.flatMap((paths, k) => pathNotes(volume, array, missing[k]!, paths));
+    const mapped = mappings.map((mapping) => created('mapping', mapping));
+    // Namespaces are announced to their hosts; others look by themselves only where they are set to.
+    const overlay = new Overlay(view);
+    overlay.apply(mapped);
+    const atOnce = missing
+      .filter((host) => subsystem || host.autoRescan)
+      .map((host) => ({ host, found: look(overlay, host, context, new Set([volume.id])) }));
+    notes.push(
+      ...atOnce.flatMap(({ host, found }) => found.appears.map((device) => `${host.name} sees ${device} at once.`)),
+    );
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `Map ${volume.name} to ${cluster ? `${cluster.name} (${missing.map((host) => host.name).join(', ')})` : hosts[0]!.name} as ${subsystem ? `namespace ${lun} of ${subsystem.name}` : `LUN ${lun}`}${p.access === 'read-only' ? ', read-only' : ''}: ${sum((paths) => paths.usable)} of ${sum((paths) => paths.expected)} paths`,
       takes: 2 * SECOND,
-      effects: mappings.map((mapping) => created('mapping', mapping)),
+      effects: [...mapped, ...atOnce.flatMap(({ found }) => found.effects)],
       notes: [...new Set(notes)],
     });
   },

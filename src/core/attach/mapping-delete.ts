@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { deleted } from '../estate/effects';
+import { deleted, type Effect } from '../estate/effects';
 import { byName, draftHost, draftList, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
@@ -8,7 +8,8 @@ import { SECOND } from '../units/duration';
 import { mappingOf } from './paths';
 
 const schema = z.object({
-  host: z.string(),
+  host: z.string().optional(),
+  cluster: z.string().optional().describe('Instead of a host: all its members'),
   array: z.string(),
   volumes: z.array(z.string()).min(1, 'name at least one volume'),
 });
@@ -20,49 +21,71 @@ export const mappingDelete: OperationType<Params> = {
   summary: 'Hides volumes from a host again. Refused while the host has one mounted.',
   schema,
   title: (p) =>
-    `Take ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} away from ${p.host}`,
+    `Take ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} away from ${p.cluster ?? p.host}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p) {
     const asks = inquire(view);
-    const host = asks.find('host', p.host, 'host');
+    const cluster = p.cluster ? asks.find('cluster', p.cluster, 'cluster') : undefined;
+    const one = p.cluster ? undefined : asks.find('host', p.host ?? '', 'host');
+    const hosts = cluster ? [...view.table('host').by('cluster', cluster.id)].sort(byName) : one ? [one] : [];
+    const who = cluster?.name ?? one?.name ?? '';
     const array = asks.find('array', p.array, 'array');
     const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
-    const mapping = host && volume && mappingOf(view, host.id, volume.id);
-    if (host && volume && !mapping)
+    const seen = volume
+      ? hosts.flatMap((host) => {
+          const mapping = mappingOf(view, host.id, volume.id);
+          return mapping ? [{ host, mapping }] : [];
+        })
+      : [];
+    if (volume && hosts.length > 0 && seen.length === 0)
       asks.refuse({
         code: 'not-mapped',
         field: 'volumes',
         subject: subjectOf('volume', volume),
-        message: `${volume.name} is not mapped to ${host.name}.`,
+        message: `${volume.name} is not mapped to ${who}.`,
         mend: 'Leave it out.',
       });
-    const device =
-      host &&
-      volume &&
-      view
+    const notes: string[] = [];
+    const effects: Effect[] = [];
+    for (const { host, mapping } of seen) {
+      const device = view
         .table('hostDevice')
         .by('host', host.id)
-        .find((row) => row.volume === volume.id);
-    if (mapping && host && volume && device?.mountPoint)
-      asks.refuse({
-        code: 'in-use',
-        field: 'volumes',
-        subject: subjectOf('volume', volume),
-        message: `${host.name} has ${volume.name} mounted at ${device.mountPoint}.`,
-        mend: `Unmount ${device.name} at ${host.name} first.`,
-      });
-    if (asks.refusals.length > 0 || !host || !array || !volume || !mapping) return refused(asks.refusals);
+        .find((row) => row.volume === mapping.volume);
+      if (device?.mountPoint)
+        asks.refuse({
+          code: 'in-use',
+          field: 'volumes',
+          subject: subjectOf('volume', volume!),
+          message: `${host.name} has ${volume!.name} mounted at ${device.mountPoint}.`,
+          mend: `Unmount ${device.name} at ${host.name} first.`,
+        });
+      effects.push(deleted('mapping', mapping));
+      // A namespace goes with an event; a SCSI host keeps the device until it looks again.
+      if (device && mapping.subsystem) effects.push(deleted('hostDevice', device));
+      else if (device) notes.push(`${host.name} holds ${device.name} until it looks again.`);
+    }
+    if (asks.refusals.length > 0 || !array || !volume || seen.length === 0) return refused(asks.refusals);
+    const [first] = seen;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Take ${volume.name} away from ${host.name}: LUN ${mapping.lun} is free again`,
+      title: `Take ${volume.name} away from ${who}: ${first!.mapping.subsystem ? 'namespace' : 'LUN'} ${first!.mapping.lun} is free again`,
       takes: 2 * SECOND,
-      effects: [deleted('mapping', mapping)],
-      notes: device ? [`${host.name} holds ${device.name} until it looks again.`] : [],
+      effects,
+      notes,
     });
   },
   foretell(view, draft) {
     const host = draftHost(view, draft);
-    const fields: Foretold['fields'] = { host: { choices: hostChoices(view) }, array: {}, volumes: {} };
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      cluster: {
+        choices: [...view.table('cluster').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+        says: 'Instead of one host.',
+      },
+      array: {},
+      volumes: {},
+    };
     if (!host) return { fields };
     const mappings = view.table('mapping').by('host', host.id);
     const arrays = new Map(

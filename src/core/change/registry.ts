@@ -2,7 +2,12 @@ import { z } from 'zod';
 import { deviceFormat } from '../attach/device-format';
 import { deviceGrow, deviceShrink } from '../attach/device-grow';
 import { deviceMount, deviceUnmount } from '../attach/device-mount';
+import { deviceConfigure, deviceRemove, hostRestart } from '../attach/device-state';
+import { hostConfigure } from '../attach/host-configure';
 import { hostCreate } from '../attach/host-create';
+import { hostLogin, hostLogout } from '../attach/host-login';
+import { interfaceConfigure } from '../attach/interface-configure';
+import { mappingConfigure } from '../attach/mapping-configure';
 import { hostDelete } from '../attach/host-delete';
 import { hostRescan } from '../attach/host-rescan';
 import { mappingCreate } from '../attach/mapping-create';
@@ -32,6 +37,19 @@ import { raidGroupCreate } from '../raid/create';
 import { raidGroupDelete } from '../raid/delete';
 import { raidGroupExpand } from '../raid/expand';
 import { raidGroupScrub } from '../raid/scrub';
+import { authServerConfigure } from '../target/auth-server';
+import { targetConfigure } from '../target/configure';
+import { initiatorConfigure } from '../target/initiator-configure';
+import {
+  domainConfigure,
+  domainCreate,
+  domainDelete,
+  domainSetConfigure,
+  domainSetCreate,
+  domainSetDelete,
+  nameServerConfigure,
+} from '../target/name-service';
+import { subsystemConfigure, subsystemCreate, subsystemDelete } from '../target/subsystem';
 import { volumeConfigure } from '../volume/configure';
 import { volumeConvert } from '../volume/convert';
 import { volumeCreate } from '../volume/create';
@@ -92,9 +110,27 @@ export const operationTypes = [
   zoneSetActivate,
   zoningJoin,
   zoningPart,
+  targetConfigure,
+  initiatorConfigure,
+  authServerConfigure,
+  nameServerConfigure,
+  domainCreate,
+  domainConfigure,
+  domainDelete,
+  domainSetCreate,
+  domainSetConfigure,
+  domainSetDelete,
+  subsystemCreate,
+  subsystemConfigure,
+  subsystemDelete,
   hostCreate,
+  hostConfigure,
+  interfaceConfigure,
+  hostLogin,
+  hostLogout,
   hostDelete,
   mappingCreate,
+  mappingConfigure,
   mappingDelete,
   hostRescan,
   deviceFormat,
@@ -102,6 +138,9 @@ export const operationTypes = [
   deviceUnmount,
   deviceGrow,
   deviceShrink,
+  deviceConfigure,
+  deviceRemove,
+  hostRestart,
   jobCancel,
   findingMute,
   findingUnmute,

@@ -7,7 +7,7 @@ export const chapAlgorithms = { 5: md5, 6: sha1, 7: sha256 } as const;
 export type ChapAlgorithm = keyof typeof chapAlgorithms;
 export const ALGORITHM_WORDS: Record<ChapAlgorithm, string> = { 5: 'MD5', 6: 'SHA-1', 7: 'SHA-256' };
 
-const LEAST_OCTETS = 12;
+export const LEAST_OCTETS = 12;
 const MOST_OCTETS = 255;
 
 /** A secret's octets: the UTF-8 of the text, or the bytes where it is typed as `0x…`. */

@@ -368,6 +368,7 @@ export const zoningJoin: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fabric = draftFabric(view, draft);
     const fields = whoFields(view);
+    fields.ports = {};
     fields.fabric!.says = 'One at a time: the paths over the other stay while this one changes.';
     if (!array || !fabric) return { fields };
     const host = lookUp(view, 'host', draftText(draft, 'host'));

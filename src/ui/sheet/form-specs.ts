@@ -1,6 +1,7 @@
 /** How a parameter is entered. The words beside it come from the core. */
 export type Control =
   | 'text'
+  | 'secret'
   | 'number'
   | 'select'
   | 'several'
@@ -42,6 +43,9 @@ const field = (name: string, label: string, control: Control, more: Partial<Fiel
 });
 const array = field('array', 'Array', 'select');
 const host = field('host', 'Host', 'select');
+const fabric = field('fabric', 'Fabric', 'select');
+const cluster = field('cluster', 'Or cluster', 'select');
+const portals = field('portals', 'Only portals', 'lines', { placeholder: '10.40.1.11:3260', more: true });
 const pool = field('name', 'Pool', 'select');
 const group = field('name', 'RAID group', 'select');
 const volumes = field('volumes', 'Volumes', 'several');
@@ -223,6 +227,266 @@ export const formSpecs: Record<string, FormSpec> = {
       field('role', 'Role', 'select'),
       field('addresses', 'Addresses', 'lines', { placeholder: '10.40.1.11/24', keepEmpty: true }),
       field('mtu', 'MTU', 'number'),
+      field('gateway', 'Gateway', 'text', more),
+      field('vlan', 'VLAN', 'text', more),
+    ],
+  },
+  'fabric.configure': {
+    title: 'Change a fabric',
+    columns: [5, 6, 7],
+    fields: [
+      fabric,
+      field('defaultZone', 'Default zone', 'select'),
+      field('mergeControl', 'Merges', 'select'),
+      field('zonePattern', 'Zones are called', 'text'),
+      field('aliasPattern', 'Aliases are called', 'text'),
+    ],
+  },
+  'alias.create': {
+    title: 'Name a port',
+    columns: [5, 6, 7],
+    fields: [fabric, field('name', 'Alias', 'text'), field('members', 'Ports', 'several')],
+  },
+  'alias.configure': {
+    title: 'Change an alias',
+    columns: [5, 6, 7],
+    fields: [
+      fabric,
+      field('name', 'Alias', 'select'),
+      field('newName', 'New name', 'text'),
+      field('members', 'Ports', 'lines'),
+    ],
+  },
+  'alias.delete': { title: 'Drop an alias', columns: [5, 6, 7], fields: [fabric, field('name', 'Alias', 'select')] },
+  'zone.create': {
+    title: 'Make a zone',
+    columns: [5, 6, 7],
+    fields: [
+      fabric,
+      field('name', 'Zone', 'text'),
+      field('kind', 'Kind', 'select'),
+      field('members', 'Members', 'several'),
+      field('principals', 'Principals', 'several', more),
+      field('zoneSet', 'Zone set', 'select', more),
+    ],
+  },
+  'zone.configure': {
+    title: 'Change a zone',
+    columns: [5, 6, 7],
+    fields: [
+      fabric,
+      field('name', 'Zone', 'select'),
+      field('newName', 'New name', 'text'),
+      field('kind', 'Kind', 'select'),
+      field('members', 'Members', 'lines'),
+      field('principals', 'Principals', 'lines', more),
+    ],
+  },
+  'zone.delete': {
+    title: 'Drop a zone',
+    columns: [5, 6, 7],
+    fields: [fabric, field('name', 'Zone', 'select'), field('aliases', 'Its aliases too', 'switch')],
+  },
+  'zone-set.create': {
+    title: 'Make a zone set',
+    columns: [5, 6, 7],
+    fields: [fabric, field('name', 'Zone set', 'text'), field('zones', 'Zones', 'several')],
+  },
+  'zone-set.configure': {
+    title: 'Change a zone set',
+    columns: [5, 6, 7],
+    fields: [fabric, field('name', 'Zone set', 'select'), field('zones', 'Zones', 'several')],
+  },
+  'zone-set.delete': {
+    title: 'Drop a zone set',
+    columns: [5, 6, 7],
+    fields: [fabric, field('name', 'Zone set', 'select')],
+  },
+  'zone-set.activate': {
+    title: 'Activate a zone set',
+    columns: [5, 6, 7],
+    fields: [fabric, field('zoneSet', 'Zone set', 'select')],
+  },
+  'zoning.join': {
+    title: 'Join a host with an array',
+    columns: [5, 6, 7],
+    fields: [fabric, host, cluster, array, field('ports', 'Array ports', 'several')],
+  },
+  'zoning.part': { title: 'Part a host from an array', columns: [5, 6, 7], fields: [fabric, host, cluster, array] },
+  'target.configure': {
+    title: 'Set up a target',
+    columns: [5, 6, 7],
+    fields: [
+      array,
+      field('auth', 'Demands', 'select'),
+      field('authServer', 'Judged by', 'select'),
+      field('chapName', 'Its CHAP name', 'text'),
+      field('chapSecret', 'Its secret', 'secret'),
+      field('headerDigest', 'Header digest', 'select', more),
+      field('dataDigest', 'Data digest', 'select', more),
+      field('pathAccess', 'Controllers', 'select', more),
+    ],
+  },
+  'initiator.configure': {
+    title: 'Change an initiator',
+    columns: [5, 6, 7],
+    fields: [
+      host,
+      field('initiator', 'On record', 'select'),
+      field('newName', 'Shall be', 'text'),
+      array,
+      field('access', 'It', 'select'),
+      field('chapName', 'CHAP name', 'text', more),
+      field('chapSecret', 'Secret', 'secret', more),
+    ],
+  },
+  'auth-server.configure': {
+    title: 'Set up an authentication server',
+    columns: [5, 6, 7],
+    fields: [
+      field('name', 'Server', 'text'),
+      field('ip', 'Address', 'text', { placeholder: '10.40.1.6' }),
+      field('account', 'Account', 'text'),
+      field('secret', 'Secret', 'secret'),
+    ],
+  },
+  'name-server.configure': {
+    title: 'Set up a name server',
+    columns: [5, 6, 7],
+    fields: [
+      field('name', 'Name server', 'text'),
+      field('ip', 'Address', 'text', { placeholder: '10.40.1.5' }),
+      field('defaultDomain', 'Default domain', 'switch'),
+    ],
+  },
+  'discovery-domain.create': {
+    title: 'Make a discovery domain',
+    columns: [5, 6, 7],
+    fields: [field('name', 'Domain', 'text'), field('members', 'Members', 'several'), portals],
+  },
+  'discovery-domain.configure': {
+    title: 'Change a discovery domain',
+    columns: [5, 6, 7],
+    fields: [field('name', 'Domain', 'select'), field('members', 'Members', 'several'), portals],
+  },
+  'discovery-domain.delete': {
+    title: 'Drop a discovery domain',
+    columns: [5, 6, 7],
+    fields: [field('name', 'Domain', 'select')],
+  },
+  'domain-set.create': {
+    title: 'Make a domain set',
+    columns: [5, 6, 7],
+    fields: [
+      field('name', 'Domain set', 'text'),
+      field('domains', 'Domains', 'several'),
+      field('enabled', 'Enabled', 'switch'),
+    ],
+  },
+  'domain-set.configure': {
+    title: 'Change a domain set',
+    columns: [5, 6, 7],
+    fields: [
+      field('name', 'Domain set', 'select'),
+      field('domains', 'Domains', 'several'),
+      field('enabled', 'Enabled', 'switch'),
+    ],
+  },
+  'domain-set.delete': {
+    title: 'Drop a domain set',
+    columns: [5, 6, 7],
+    fields: [field('name', 'Domain set', 'select')],
+  },
+  'subsystem.create': {
+    title: 'Make a subsystem',
+    columns: [4, 5, 6, 7],
+    fields: [
+      array,
+      field('name', 'Name', 'text'),
+      field('nqn', 'NQN', 'text'),
+      field('allowed', 'May connect', 'several'),
+      field('ports', 'Offered at', 'ports'),
+      field('allowAny', 'Every host', 'switch', more),
+    ],
+  },
+  'subsystem.configure': {
+    title: 'Change a subsystem',
+    columns: [4, 5, 6, 7],
+    fields: [
+      array,
+      field('name', 'Subsystem', 'select'),
+      field('allowed', 'May connect', 'lines'),
+      field('ports', 'Offered at', 'ports'),
+      field('allowAny', 'Every host', 'switch', more),
+    ],
+  },
+  'subsystem.delete': {
+    title: 'Drop a subsystem',
+    columns: [4, 5, 6, 7],
+    fields: [array, field('name', 'Subsystem', 'select')],
+  },
+  'host.configure': {
+    title: 'Change a host',
+    columns: [5, 6, 7],
+    fields: [
+      host,
+      field('newName', 'New name', 'text'),
+      field('cluster', 'Host cluster', 'select'),
+      field('initiators', 'Initiators', 'lines'),
+      field('selector', 'Spreads I/O', 'select'),
+      field('discovery', 'Finds targets', 'select'),
+      field('chapSecret', 'Its secret', 'secret', more),
+      field('targetSecret', 'Of arrays', 'secret', more),
+    ],
+  },
+  'interface.configure': {
+    title: 'Set up a host interface',
+    columns: [5, 6, 7],
+    fields: [
+      host,
+      field('interface', 'Interface', 'select'),
+      field('addresses', 'Addresses', 'lines'),
+      field('mtu', 'MTU', 'number'),
+      field('bound', 'Bound to iSCSI', 'switch'),
+      field('uplinks', 'Uplinks', 'lines', { placeholder: 'up1' }),
+      field('gateway', 'Gateway', 'text', more),
+      field('vlan', 'VLAN', 'text', more),
+    ],
+  },
+  'host.login': {
+    title: 'Log a host in',
+    columns: [5, 6, 7],
+    fields: [host, array, field('address', 'Or address', 'text', { placeholder: '10.40.1.11' })],
+  },
+  'host.logout': { title: 'Log a host out', columns: [5, 6, 7], fields: [host, array] },
+  'host.restart': { title: 'Restart a host', columns: [5, 6, 7], fields: [host] },
+  'host-device.configure': {
+    title: 'Change a device',
+    columns: [4, 5, 6, 7],
+    fields: [
+      host,
+      field('device', 'Device', 'select'),
+      field('selector', 'Spreads I/O', 'select'),
+      field('state', 'State', 'select'),
+      field('persistent', 'Mounted again', 'switch'),
+      field('initialised', 'Initialise', 'switch'),
+    ],
+  },
+  'host-device.remove': {
+    title: 'Remove a device',
+    columns: [4, 5, 6, 7],
+    fields: [host, field('device', 'Device', 'select')],
+  },
+  'mapping.configure': {
+    title: 'Change a mapping',
+    columns: [4, 5, 6, 7],
+    fields: [
+      host,
+      array,
+      field('volume', 'Volume', 'select'),
+      field('lun', 'LUN', 'text'),
+      field('access', 'Access', 'select'),
+      field('ports', 'Through', 'ports'),
     ],
   },
   'host.create': {
@@ -248,12 +512,14 @@ export const formSpecs: Record<string, FormSpec> = {
       field('ports', 'Through', 'ports'),
       field('lun', 'LUN', 'text'),
       field('access', 'Access', 'select'),
+      { ...cluster, more: true },
+      field('subsystem', 'NVMe subsystem', 'select', more),
     ],
   },
   'mapping.delete': {
     title: 'Take a mapping away',
     columns: [4, 5, 6, 7],
-    fields: [host, array, field('volumes', 'Volumes', 'several')],
+    fields: [host, array, field('volumes', 'Volumes', 'several'), { ...cluster, more: true }],
   },
   'host.rescan': { title: 'Rescan a host', columns: [4, 5, 6, 7], fields: [host] },
   'host-device.format': {

@@ -373,6 +373,7 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
           <input
             id={id}
             className="field"
+            type={field.control === 'secret' ? 'password' : 'text'}
             value={text}
             placeholder={field.placeholder}
             inputMode={field.control === 'number' ? 'numeric' : undefined}

@@ -1,0 +1,196 @@
+import { z } from 'zod';
+import { changed, deleted } from '../estate/effects';
+import { pathSelectors, type HostDevice } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { draftHost, draftText, hostChoices } from '../operation/draft';
+import { inquire } from '../operation/inquiry';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+import { askDevice, deviceChoices, findDevice } from './device-format';
+import { selectorChoices, selectorWords } from './host-configure';
+
+const base = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
+const configureSchema = base.extend({
+  selector: z
+    .enum([...pathSelectors, 'host'])
+    .optional()
+    .describe('How it spreads I/O; host for as the host does'),
+  state: z.enum(['online', 'offline']).optional(),
+  initialised: z.boolean().optional().describe('Write a partition table'),
+  persistent: z.boolean().optional().describe('Mount it again after a restart'),
+});
+const hostSchema = z.object({ host: z.string() });
+
+export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = {
+  kind: 'host-device.configure',
+  verb: 'Change a device',
+  summary:
+    'Sets how a device spreads I/O, takes it online or offline, initialises it, or says whether it is mounted again after a restart.',
+  schema: configureSchema,
+  title: (p) => `Change ${p.device} at ${p.host}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    const device = host && askDevice(view, asks, host, p.device);
+    if (device && p.state === 'offline' && device.mountPoint)
+      asks.refuse({
+        code: 'in-use',
+        field: 'state',
+        subject: subjectOf('hostDevice', device),
+        message: `${device.name} is mounted at ${device.mountPoint}.`,
+        mend: 'Unmount it first.',
+      });
+    if (device && p.initialised === false && device.initialised)
+      asks.refuse({
+        code: 'holds-data',
+        field: 'initialised',
+        subject: subjectOf('hostDevice', device),
+        message: `${device.name} carries a partition table${device.fileSystem ? ` and ${device.fileSystem}` : ''}.`,
+        mend: 'Format it anew, or map another volume.',
+      });
+    if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
+    const after: Partial<HostDevice> = {
+      selector: p.selector === undefined ? device.selector : p.selector === 'host' ? null : p.selector,
+      state: p.state ?? device.state,
+      initialised: p.initialised ?? device.initialised,
+      persistent: p.persistent ?? device.persistent,
+    };
+    const words = [
+      ...(p.selector
+        ? [after.selector ? selectorWords[after.selector].split(':')[0]! : 'spreads as its host does']
+        : []),
+      ...(p.state ? [p.state] : []),
+      ...(p.initialised ? ['initialised'] : []),
+      ...(p.persistent === undefined
+        ? []
+        : [p.persistent ? 'mounted again after a restart' : 'not mounted after a restart']),
+    ];
+    return planned({
+      device: { kind: 'host', id: host.id, name: host.name },
+      title: `${device.name}: ${words.join(', ') || 'as it is'}`,
+      takes: SECOND,
+      effects: [changed('hostDevice', device, after)],
+    });
+  },
+  foretell(view, draft) {
+    const host = draftHost(view, draft);
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      device: {},
+      selector: { choices: [{ value: 'host', label: 'As its host does' }, ...selectorChoices] },
+      state: {
+        choices: [
+          { value: 'online', label: 'Online' },
+          { value: 'offline', label: 'Offline' },
+        ],
+      },
+      initialised: {},
+      persistent: {},
+    };
+    if (!host) return { fields };
+    fields.device!.choices = deviceChoices(view, host, () => undefined);
+    const device = findDevice(view, host, draftText(draft, 'device'));
+    if (!device) return { fields };
+    fields.selector!.suggested = device.selector ?? 'host';
+    fields.selector!.says = device.selector ? '' : `Its host: ${selectorWords[host.selector].toLowerCase()}.`;
+    fields.state!.suggested = device.state;
+    fields.initialised!.says = device.initialised ? 'Carries a partition table.' : 'Blank.';
+    fields.persistent!.says = device.persistent
+      ? 'Is mounted again after a restart.'
+      : 'Is gone from its mount point after a restart.';
+    return { fields };
+  },
+};
+
+export const deviceRemove: OperationType<z.output<typeof base>> = {
+  kind: 'host-device.remove',
+  verb: 'Remove a device',
+  summary: 'The host lets go of a device cleanly, before its mapping is taken away. Refused while it is mounted.',
+  schema: base,
+  title: (p) => `Remove ${p.device} at ${p.host}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    const device = host && askDevice(view, asks, host, p.device);
+    if (device?.mountPoint)
+      asks.refuse({
+        code: 'in-use',
+        field: 'device',
+        subject: subjectOf('hostDevice', device),
+        message: `${device.name} is mounted at ${device.mountPoint}.`,
+        mend: 'Unmount it first.',
+      });
+    if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
+    const mapped = view
+      .table('mapping')
+      .by('host', host.id)
+      .some((row) => row.volume === device.volume);
+    return planned({
+      device: { kind: 'host', id: host.id, name: host.name },
+      title: `Remove ${device.name} (${view.table('volume').get(device.volume)?.name})`,
+      takes: SECOND,
+      effects: [deleted('hostDevice', device)],
+      notes: mapped ? ['It comes back at the next rescan while it is mapped.'] : [],
+    });
+  },
+  foretell(view, draft) {
+    const host = draftHost(view, draft);
+    const fields: Foretold['fields'] = { host: { choices: hostChoices(view) }, device: {} };
+    if (host)
+      fields.device = {
+        choices: deviceChoices(view, host, (row) => (row.mountPoint ? `is mounted at ${row.mountPoint}` : undefined)),
+        says: 'Its data stays on the array.',
+      };
+    return { fields };
+  },
+};
+
+export const hostRestart: OperationType<z.output<typeof hostSchema>> = {
+  kind: 'host.restart',
+  verb: 'Restart a host',
+  summary: 'The host starts anew: mounts that are not persistent are gone afterwards.',
+  schema: hostSchema,
+  title: (p) => `Restart ${p.host}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    if (!host) return refused(asks.refusals);
+    const lost = forgotten(view, host.id);
+    return planned({
+      device: { kind: 'host', id: host.id, name: host.name },
+      title: `Restart ${host.name}${lost.length > 0 ? `: ${lost.map((device) => device.mountPoint).join(', ')} not mounted afterwards` : ''}`,
+      takes: 120 * SECOND,
+      effects: lost.map((device) => changed('hostDevice', device, { mountPoint: null, writeRate: 0 })),
+      notes: ['What runs on it stops for two minutes.'],
+    });
+  },
+  foretell(view, draft) {
+    const host = draftHost(view, draft);
+    const lost = host ? forgotten(view, host.id) : [];
+    return {
+      fields: {
+        host: {
+          choices: hostChoices(view),
+          ...(host
+            ? {
+                says:
+                  lost.length === 0
+                    ? 'All its mounts come back.'
+                    : `${lost.map((device) => device.mountPoint).join(', ')} will not come back.`,
+              }
+            : {}),
+        },
+      },
+    };
+  },
+};
+
+const forgotten = (view: EstateView, host: string): HostDevice[] =>
+  view
+    .table('hostDevice')
+    .by('host', host)
+    .filter((device) => device.mountPoint !== null && !device.persistent);

@@ -1,0 +1,280 @@
+import { z } from 'zod';
+import { changed, created, deleted, type Effect } from '../estate/effects';
+import { digestOffers, pathSelectors, rowOf, type Cluster, type Host } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { parseName } from '../naming/names';
+import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import {
+  planned,
+  refused,
+  type Choice,
+  type Foretold,
+  type OperationType,
+  type PlanContext,
+} from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+import { claimOf, initiatorForm, initiatorText, parseInitiator, readInitiators } from './initiators';
+import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
+import { takenLuns } from './luns';
+import { mappingOf } from './paths';
+
+const schema = z.object({
+  host: z.string(),
+  newName: z.string().optional(),
+  cluster: z.string().optional().describe('A cluster, a new one, or none'),
+  initiators: z.array(z.string()).optional().describe('All names on record from now on'),
+  presents: z.string().optional().describe('The name the stand-in really sends'),
+  selector: z.enum(pathSelectors).optional(),
+  multipath: z.boolean().optional(),
+  autoRescan: z.boolean().optional(),
+  autoLogin: z.boolean().optional(),
+  discovery: z.enum(['addresses', 'isns']).optional(),
+  chapName: z.string().optional(),
+  chapSecret: z.string().optional().describe('What it proves itself with'),
+  targetSecret: z.string().optional().describe('What arrays must prove themselves with'),
+  headerDigest: z.enum(digestOffers).optional(),
+  dataDigest: z.enum(digestOffers).optional(),
+  queueDepth: z.coerce.number().int().min(1).max(4096).optional(),
+  keepAlive: z.coerce.number().int().min(0).optional().describe('Milliseconds; 0 for never'),
+  lossTime: z.coerce
+    .number()
+    .int()
+    .min(0)
+    .optional()
+    .describe('Milliseconds after which a lost controller is given up'),
+});
+type Params = z.output<typeof schema>;
+
+export const selectorWords: Record<Host['selector'], string> = {
+  failover: 'Failover: one path, the others wait',
+  'round-robin': 'Round robin: all of the best in turn',
+  'queue-depth': 'Queue depth: the least busy',
+  'service-time': 'Service time: the quickest',
+};
+export const selectorChoices: Choice[] = pathSelectors.map((value) => ({ value, label: selectorWords[value] }));
+
+/** What a host loses with its old cluster, and gains with the new one. */
+function moveCluster(
+  view: EstateView,
+  asks: Inquiry,
+  host: Host,
+  cluster: { id: string; name: string } | null,
+  context: PlanContext,
+): { effects: Effect[]; notes: string[] } {
+  const effects: Effect[] = [];
+  const lost: string[] = [];
+  const gained: string[] = [];
+  for (const mapping of view.table('mapping').by('host', host.id)) {
+    if (mapping.cluster === null || mapping.cluster === cluster?.id) continue;
+    const volume = view.table('volume').get(mapping.volume)!;
+    const device = view
+      .table('hostDevice')
+      .by('host', host.id)
+      .find((row) => row.volume === volume.id);
+    if (device?.mountPoint)
+      asks.refuse({
+        code: 'in-use',
+        field: 'cluster',
+        subject: subjectOf('volume', volume),
+        message: `${host.name} has ${volume.name}, which it sees through its cluster, mounted at ${device.mountPoint}.`,
+        mend: `Unmount ${device.name} first.`,
+      });
+    lost.push(volume.name);
+    effects.push(deleted('mapping', mapping));
+  }
+  const going = new Set(effects.map((effect) => effect.id));
+  const shared = cluster ? view.table('mapping').by('cluster', cluster.id) : [];
+  for (const mapping of new Map(shared.map((row) => [row.volume, row])).values()) {
+    const volume = view.table('volume').get(mapping.volume)!;
+    if (mappingOf(view, host.id, volume.id) && !going.has(mappingOf(view, host.id, volume.id)!.id)) continue;
+    const holder = mapping.subsystem
+      ? undefined
+      : takenLuns(view, host.id, volume.array, mapping.ports).get(mapping.lun);
+    const held =
+      holder &&
+      view
+        .table('mapping')
+        .by('host', host.id)
+        .find((row) => row.volume === holder);
+    if (held && !going.has(held.id))
+      asks.refuse({
+        code: 'lun-taken',
+        field: 'cluster',
+        subject: subjectOf('host', host),
+        message: `${cluster!.name} shows ${volume.name} as LUN ${mapping.lun}, which is ${view.table('volume').get(holder)!.name} at ${host.name}.`,
+        mend: `Renumber ${view.table('volume').get(holder)!.name} at ${host.name} first.`,
+      });
+    gained.push(volume.name);
+    effects.push(created('mapping', rowOf('mapping', { ...mapping, id: context.newId('mapping'), host: host.id })));
+  }
+  const some = (names: string[]) =>
+    names.slice(0, 4).join(', ') + (names.length > 4 ? ` and ${names.length - 4} more` : '');
+  return {
+    effects,
+    notes: [
+      ...(lost.length > 0 ? [`It loses ${some(lost)}.`] : []),
+      ...(gained.length > 0 ? [`It gains ${some(gained)}.`] : []),
+    ],
+  };
+}
+
+/** A secret that was sealed before it came here. */
+const sealed = (text: string | undefined, present: string | null): string | null =>
+  text === undefined || text === '' ? present : text === 'none' ? null : text.replace(/^sealed:/, '');
+
+export const hostConfigure: OperationType<Params> = {
+  kind: 'host.configure',
+  verb: 'Change a host',
+  summary: 'Changes a host’s name, cluster, initiators on record, path policy, login and timers.',
+  schema,
+  title: (p) => `Change host ${p.host}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    if (!host) return refused(asks.refusals);
+    for (const field of ['chapSecret', 'targetSecret'] as const)
+      if (p[field] && p[field] !== 'none' && !/^sealed:[0-9a-f]{16,}$/.test(p[field])) {
+        const [, reason = 'secret-open', octets] = p[field].startsWith('unfit:') ? p[field].split(':') : [];
+        asks.refuse({
+          code: reason,
+          field,
+          subject: subjectOf('host', host),
+          message:
+            reason === 'secret-too-short'
+              ? `The secret has ${octets} octets; 12 are needed.`
+              : 'That secret cannot be used.',
+          mend: 'Write another one, of 12 octets or more.',
+        });
+      }
+    const name =
+      p.newName && p.newName !== host.name ? asks.freeName('host', p.newName, undefined, 'newName') : host.name;
+    const initiators = p.initiators ? readInitiators(view, asks, p.initiators, context.month, host.id) : undefined;
+    const presents = p.presents
+      ? asks.value(parseInitiator(p.presents, context.month), 'presents', { kind: 'initiator', name: p.presents })
+      : undefined;
+    const effects: Effect[] = [];
+    const notes: string[] = [];
+    let cluster: Cluster | null | undefined;
+    if (p.cluster !== undefined && p.cluster !== '') {
+      cluster = p.cluster === 'none' ? null : (lookUp(view, 'cluster', p.cluster) ?? null);
+      if (p.cluster !== 'none' && !cluster) {
+        const clusterName = asks.value(parseName(p.cluster, 'host cluster'), 'cluster', {
+          kind: 'cluster',
+          name: p.cluster,
+        });
+        cluster = { id: context.newId('cluster'), name: clusterName ?? '' };
+        effects.push(created('cluster', cluster));
+        notes.push(`${cluster.name} is a new host cluster.`);
+      }
+      if ((cluster?.id ?? null) !== host.cluster) {
+        const moved = moveCluster(view, asks, host, cluster, context);
+        effects.push(...moved.effects);
+        notes.push(...moved.notes);
+        const left = host.cluster ? view.table('host').countBy('cluster', host.cluster) : 2;
+        if (left === 1) effects.push(deleted('cluster', view.table('cluster').get(host.cluster!)!));
+      }
+    }
+    if (initiators) {
+      const own = view.table('initiator').by('host', host.id);
+      for (const row of own)
+        if (!initiators.includes(row.name))
+          effects.push(
+            ...view
+              .table('access')
+              .by('initiator', row.id)
+              .map((rule) => deleted('access', rule)),
+            deleted('initiator', row),
+          );
+      for (const initiator of initiators)
+        if (!own.some((row) => row.name === initiator)) {
+          effects.push(
+            created(
+              'initiator',
+              rowOf('initiator', { id: context.newId('initiator'), host: host.id, name: initiator }),
+            ),
+          );
+          const { port, note } = claimOf(view, initiator);
+          if (port) effects.push(changed('interface', port, { host: host.id }));
+          if (note) notes.push(note);
+        }
+    }
+    const iscsi = presents && initiatorForm(presents) === 'iscsi' ? presents : undefined;
+    const nqn = presents && initiatorForm(presents) === 'nqn' ? presents : undefined;
+    const first = (form: 'iscsi' | 'nqn') => initiators?.find((one) => initiatorForm(one) === form) ?? null;
+    effects.push(
+      changed('host', host, {
+        name: name ?? host.name,
+        cluster: cluster === undefined ? host.cluster : (cluster?.id ?? null),
+        presents: iscsi ?? host.presents ?? first('iscsi'),
+        nqn: nqn ?? host.nqn ?? first('nqn'),
+        selector: p.selector ?? host.selector,
+        multipath: p.multipath ?? host.multipath,
+        autoRescan: p.autoRescan ?? host.autoRescan,
+        autoLogin: p.autoLogin ?? host.autoLogin,
+        discovery: p.discovery ?? host.discovery,
+        chapName: p.chapName ?? host.chapName,
+        chapSecret: sealed(p.chapSecret, host.chapSecret),
+        targetSecret: sealed(p.targetSecret, host.targetSecret),
+        headerDigest: p.headerDigest ?? host.headerDigest,
+        dataDigest: p.dataDigest ?? host.dataDigest,
+        queueDepth: p.queueDepth ?? host.queueDepth,
+        keepAlive: p.keepAlive ?? host.keepAlive,
+        lossTime: p.lossTime ?? host.lossTime,
+      }),
+    );
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
+    refuseCut(asks, around, subjectOf('host', host), 'host');
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    return planned({
+      device: { kind: 'host', id: host.id, name: host.name },
+      title: `Change ${host.name}${name !== host.name ? ` to ${name}` : ''}${cluster === undefined ? '' : cluster ? `, into cluster ${cluster.name}` : ', out of its cluster'}`,
+      takes: 2 * SECOND,
+      effects,
+      notes: [...notes, ...lossNotes(around)],
+    });
+  },
+  foretell(view, draft, context) {
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      newName: {},
+      cluster: {
+        choices: [
+          { value: 'none', label: 'None' },
+          ...[...view.table('cluster').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+        ],
+      },
+      initiators: {},
+      selector: { choices: selectorChoices },
+      discovery: {
+        choices: [
+          { value: 'addresses', label: 'By asking portals' },
+          { value: 'isns', label: 'By a name server' },
+        ],
+      },
+      chapSecret: { says: 'Never shown again. Write none to take it away.' },
+      targetSecret: { says: 'For mutual CHAP.' },
+    };
+    const host = draftHost(view, draft);
+    if (!host) return { fields };
+    fields.cluster!.suggested = host.cluster ? view.table('cluster').get(host.cluster)!.name : 'none';
+    fields.selector!.suggested = host.selector;
+    fields.discovery!.suggested = host.discovery;
+    fields.initiators!.suggested = view
+      .table('initiator')
+      .by('host', host.id)
+      .map((row) => initiatorText(row.name));
+    fields.initiators!.says = host.presents ? `It really sends ${host.presents}.` : '';
+    const wanted = draftText(draft, 'cluster');
+    const cluster = wanted && wanted !== 'none' ? lookUp(view, 'cluster', wanted) : null;
+    if (wanted && (cluster?.id ?? null) !== host.cluster && cluster !== undefined)
+      fields.cluster!.says =
+        moveCluster(view, inquire(view), host, cluster, context).notes.join(' ') || 'Nothing is gained or lost.';
+    else fields.cluster!.says = 'Members share volumes.';
+    fields.selector!.says = 'For devices that name no selector of their own.';
+    return { fields };
+  },
+};

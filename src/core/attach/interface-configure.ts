@@ -1,0 +1,138 @@
+import { z } from 'zod';
+import { changed } from '../estate/effects';
+import type { EstateView } from '../estate/estate';
+import { activeUplinks, bindingFailure, bindingWarnings, bindingWords } from '../network/binding';
+import { formatAddress, parseAddress } from '../network/ipv4';
+import { networkOf } from '../network/reach';
+import { byName, draftFlag, draftHost, draftList, draftText, hostChoices } from '../operation/draft';
+import { inquire, lookUp } from '../operation/inquiry';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+import { mtuSchema, readAddresses, readUplinks } from './host-create';
+import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
+
+const schema = z.object({
+  host: z.string(),
+  interface: z.string(),
+  addresses: z.array(z.string()).optional(),
+  mtu: mtuSchema.optional(),
+  bound: z.boolean().optional().describe('Sessions leave by it; takes exactly one active uplink'),
+  uplinks: z.array(z.string()).optional().describe('Such as "up1", or "up2 standby"'),
+  gateway: z.string().optional(),
+  vlan: z.coerce.number().int().min(0).max(4094).optional(),
+});
+type Params = z.output<typeof schema>;
+
+export const interfaceConfigure: OperationType<Params> = {
+  kind: 'interface.configure',
+  verb: 'Set up a host interface',
+  summary: 'Gives an interface of a host its addresses, MTU, uplinks, and binds it to iSCSI.',
+  schema,
+  title: (p) => `Set up ${p.interface} of ${p.host}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    const row = host && asks.find('interface', p.interface, 'interface', host);
+    if (row?.kind === 'fc')
+      asks.refuse({
+        code: 'port-is-fc',
+        field: 'interface',
+        subject: subjectOf('interface', row),
+        message: `${row.name} is a Fibre Channel port: it has no address.`,
+        mend: 'Choose an Ethernet interface.',
+      });
+    const addresses =
+      p.addresses && host ? readAddresses(view, asks, p.addresses, 'addresses', host.name, row?.id) : undefined;
+    if (p.gateway) asks.value(parseAddress(`${p.gateway}/32`), 'gateway', { kind: 'network', name: p.gateway });
+    if (asks.refusals.length > 0 || !host || !row) return refused(asks.refusals);
+    const after = {
+      ...row,
+      addresses: addresses ?? row.addresses,
+      mtu: p.mtu ?? row.mtu,
+      bound: p.bound ?? row.bound,
+      uplinks: p.uplinks ? readUplinks(p.uplinks) : row.uplinks,
+      gateway: p.gateway ?? row.gateway,
+      vlan: p.vlan ?? row.vlan,
+    };
+    const unfit = after.bound ? bindingFailure(after) : null;
+    if (unfit)
+      asks.refuse({
+        code: unfit,
+        field: 'uplinks',
+        subject: subjectOf('interface', row),
+        message: `${row.name} has ${activeUplinks(after).length} active uplinks; a bound interface has exactly one.`,
+        mend: unfit === 'no-active-uplink' ? 'Set one active.' : 'Leave one active and set the others unused.',
+      });
+    const effects = [changed('interface', row, after)];
+    const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
+    if (asks.refusals.length === 0) refuseCut(asks, around, subjectOf('interface', row), 'addresses');
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const all = view
+      .table('interface')
+      .by('host', host.id)
+      .map((one) => (one.id === row.id ? after : one));
+    return planned({
+      device: { kind: 'host', id: host.id, name: host.name },
+      title: `Set ${row.name}: ${after.addresses.map(formatAddress).join(', ') || 'no address'}, MTU ${after.mtu}${after.bound ? ', bound' : ''}`,
+      takes: 2 * SECOND,
+      effects,
+      notes: [
+        ...networkNotes(view, after),
+        ...bindingWarnings(all).map((warning) => warning.says),
+        ...lossNotes(around),
+      ],
+    });
+  },
+  foretell(view, draft) {
+    const host = draftHost(view, draft);
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      interface: {},
+      addresses: {},
+      mtu: {},
+      bound: {},
+      uplinks: {},
+      gateway: {},
+      vlan: {},
+    };
+    if (!host) return { fields };
+    const rows = [...view.table('interface').by('host', host.id)].sort(byName);
+    fields.interface!.choices = rows.map((row) => {
+      const unfit = bindingFailure(row);
+      return {
+        value: row.name,
+        label: `${row.name} ${row.addresses[0]?.ip ?? ''}${row.bound ? ', bound' : ''}${unfit ? `; not fit to be bound: ${bindingWords[unfit].split(':')[0]}` : ''}`,
+        ...(row.kind === 'fc' ? { unfit: 'is a Fibre Channel port' } : {}),
+      };
+    });
+    const row = lookUp(view, 'interface', draftText(draft, 'interface'), host.id);
+    if (!row || row.kind === 'fc') return { fields };
+    fields.addresses!.suggested = row.addresses.map(formatAddress);
+    fields.mtu!.suggested = String(row.mtu);
+    fields.uplinks!.suggested = row.uplinks.map((uplink) =>
+      uplink.use === 'active' ? uplink.name : `${uplink.name} ${uplink.use}`,
+    );
+    const network = row.addresses[0] && networkOf(view, row.addresses[0]);
+    fields.mtu!.says = network ? `${network.name} carries ${network.mtu}.` : '';
+    fields.vlan!.says = network ? `Empty: ${network.vlan}, as ${network.name} has.` : '';
+    const uplinks = Array.isArray(draft.uplinks) ? readUplinks(draftList(draft, 'uplinks')) : row.uplinks;
+    const count = activeUplinks({ ...row, uplinks }).length;
+    fields.uplinks!.says = `${count} active; a bound interface has exactly one.`;
+    const bound = draft.bound === undefined || draft.bound === '' ? row.bound : draftFlag(draft, 'bound');
+    const around = pathsAround(view, [changed('interface', row, { bound, uplinks })], mappingsOfHosts(view, [host.id]));
+    fields.bound!.says = `Paths of ${host.name} ${around.before} → ${around.after}.`;
+    return { fields };
+  },
+};
+
+function networkNotes(view: EstateView, row: { addresses: { ip: string; prefix: number }[]; mtu: number }): string[] {
+  return row.addresses.flatMap((address) => {
+    const network = networkOf(view, address);
+    if (!network) return [`${formatAddress(address)} lies in no known network.`];
+    return network.mtu < row.mtu
+      ? [`${network.name} carries frames of ${network.mtu}; the interface sends ${row.mtu}.`]
+      : [];
+  });
+}

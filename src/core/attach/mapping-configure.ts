@@ -1,0 +1,138 @@
+import { z } from 'zod';
+import { changed } from '../estate/effects';
+import { byName, draftArray, draftHost, draftText, hostChoices, arrayChoices } from '../operation/draft';
+import { inquire, lookUp } from '../operation/inquiry';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+import { families } from './families';
+import { lossNotes, pathsAround, refuseCut } from './losses';
+import { nextFreeLun, takenLuns } from './luns';
+import { mappingOf } from './paths';
+
+const schema = z.object({
+  host: z.string(),
+  array: z.string(),
+  volume: z.string(),
+  lun: z.coerce.number().int().min(0, 'a LUN is 0 or more').optional(),
+  access: z.enum(['read-write', 'read-only']).optional(),
+  ports: z.union([z.literal('all'), z.array(z.string()).min(1, 'choose at least one port')]).optional(),
+});
+type Params = z.output<typeof schema>;
+
+export const mappingConfigure: OperationType<Params> = {
+  kind: 'mapping.configure',
+  verb: 'Change a mapping',
+  summary:
+    'Gives a mapping another LUN, access or ports. Another LUN is refused while the host has the volume mounted.',
+  schema,
+  title: (p) => `Change how ${p.host} sees ${p.volume}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    const array = asks.find('array', p.array, 'array');
+    const volume = array && asks.find('volume', p.volume, 'volume', array);
+    const mapping = host && volume && mappingOf(view, host.id, volume.id);
+    if (host && volume && !mapping)
+      asks.refuse({
+        code: 'not-mapped',
+        field: 'volume',
+        subject: subjectOf('volume', volume),
+        message: `${volume.name} is not mapped to ${host.name}.`,
+        mend: 'Map it.',
+      });
+    const ports =
+      p.ports === undefined || !array
+        ? mapping?.ports
+        : p.ports === 'all'
+          ? null
+          : p.ports.flatMap((ref) => asks.find('port', ref, 'ports', array)?.id ?? []);
+    if (asks.refusals.length > 0 || !host || !array || !volume || !mapping) return refused(asks.refusals);
+    const device = view
+      .table('hostDevice')
+      .by('host', host.id)
+      .find((row) => row.volume === volume.id);
+    const lun = p.lun ?? mapping.lun;
+    if (lun !== mapping.lun) {
+      const holder = takenLuns(view, host.id, array.id, ports ?? null).get(lun);
+      if (holder && holder !== volume.id)
+        asks.refuse({
+          code: 'lun-taken',
+          field: 'lun',
+          subject: subjectOf('host', host),
+          message: `LUN ${lun} shows ${view.table('volume').get(holder)!.name} to ${host.name} already.`,
+          mend: `Use ${nextFreeLun(view, host, array.id, ports ?? null)}, the next free one.`,
+        });
+      if (lun > families[host.os].maxLun)
+        asks.refuse({
+          code: 'lun-out-of-range',
+          field: 'lun',
+          subject: subjectOf('host', host),
+          message: `LUN ${lun} is beyond ${families[host.os].maxLun}, the highest a ${families[host.os].label} host addresses.`,
+          mend: 'Choose a lower number.',
+        });
+      if (device?.mountPoint)
+        asks.refuse({
+          code: 'in-use',
+          field: 'lun',
+          subject: subjectOf('volume', volume),
+          message: `${host.name} has ${volume.name} mounted at ${device.mountPoint}; under another LUN it would be lost.`,
+          mend: `Unmount ${device.name} first.`,
+        });
+    }
+    const effects = [changed('mapping', mapping, { lun, access: p.access ?? mapping.access, ports: ports ?? null })];
+    const around = pathsAround(view, effects, [mapping]);
+    if (asks.refusals.length === 0) refuseCut(asks, around, subjectOf('volume', volume), 'ports');
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const notes = lossNotes(around);
+    if (device && lun !== mapping.lun) notes.push(`${host.name} keeps the old LUN until it looks again.`);
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `${host.name} sees ${volume.name} as LUN ${lun}, ${(p.access ?? mapping.access).replace('-', ' and ').replace('read and only', 'read-only')}`,
+      takes: 2 * SECOND,
+      effects,
+      notes,
+      next:
+        device && lun !== mapping.lun
+          ? [{ label: `Rescan ${host.name}`, do: 'host.rescan', params: { host: host.name } }]
+          : [],
+    });
+  },
+  foretell(view, draft) {
+    const [host, array] = [draftHost(view, draft), draftArray(view, draft)];
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      array: { choices: arrayChoices(view) },
+      volume: {},
+      lun: {},
+      access: {
+        choices: [
+          { value: 'read-write', label: 'Read and write' },
+          { value: 'read-only', label: 'Read only' },
+        ],
+      },
+      ports: {},
+    };
+    if (!host || !array) return { fields };
+    const mappings = view
+      .table('mapping')
+      .by('host', host.id)
+      .filter((row) => view.table('volume').get(row.volume)!.array === array.id);
+    fields.volume!.choices = mappings.map((row) => ({
+      value: view.table('volume').get(row.volume)!.name,
+      label: `${view.table('volume').get(row.volume)!.name}, LUN ${row.lun}`,
+    }));
+    fields.ports!.choices = [...view.table('port').by('array', array.id)]
+      .filter((port) => port.role === 'fc' || port.role === 'iscsi')
+      .sort(byName)
+      .map((port) => ({ value: port.name, label: `${port.name} ${port.addresses[0]?.ip ?? ''}` }));
+    const volume = lookUp(view, 'volume', draftText(draft, 'volume'), array.id);
+    const mapping = volume && mappingOf(view, host.id, volume.id);
+    if (!mapping) return { fields };
+    fields.lun!.suggested = String(mapping.lun);
+    fields.lun!.says = `Next free: ${nextFreeLun(view, host, array.id, mapping.ports)}.`;
+    fields.access!.suggested = mapping.access;
+    return { fields };
+  },
+};

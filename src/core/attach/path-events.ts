@@ -1,0 +1,66 @@
+import type { EstateView } from '../estate/estate';
+import type { Milliseconds } from '../units/duration';
+import { pathFinder, type Path } from './paths';
+import { noticedAfter } from './selector';
+
+/** A path that changed as its host sees it. */
+export interface PathEvent {
+  at: Milliseconds;
+  host: string;
+  array: string;
+  interface: string;
+  port: string;
+  before: 'optimized' | 'non-optimized' | 'unavailable' | 'down';
+  after: 'optimized' | 'non-optimized' | 'unavailable' | 'down';
+  reason: string;
+  /** Until the host had noticed and gone on by another path. */
+  noticedAfter: Milliseconds;
+}
+
+const keyOf = (path: { interface: string; port: string }): string => `${path.interface} ${path.port}`;
+
+/** Sessions that came, went or changed state between two estates, once a host, array and pair of ports; the worst volume of the pair decides. */
+export function pathEvents(before: EstateView, after: EstateView, now: Milliseconds): PathEvent[] {
+  const [old, fresh] = [pathFinder(before), pathFinder(after)];
+  const events = new Map<string, PathEvent>();
+  for (const mapping of after.table('mapping').values()) {
+    const known = before.table('mapping').get(mapping.id);
+    if (!known) continue;
+    const host = after.table('host').get(mapping.host)!;
+    const { array } = after.table('volume').get(mapping.volume)!;
+    const was = new Map(old.paths(known).found.map((path) => [keyOf(path), path]));
+    const now_ = fresh.paths(mapping);
+    const is = new Map(now_.found.map((path) => [keyOf(path), path]));
+    const why = new Map(now_.missing.map((gap) => [keyOf(gap), gap.message]));
+    for (const key of new Set([...was.keys(), ...is.keys()])) {
+      const [a, b] = [was.get(key), is.get(key)];
+      if (a?.state === b?.state) continue;
+      const path = (a ?? b)!;
+      const id = `${host.id} ${array} ${key}`;
+      if (events.has(id)) continue;
+      const atHost =
+        after.table('interface').get(path.interface)?.state === 'down' ||
+        before.table('interface').get(path.interface)?.state === 'down';
+      events.set(id, {
+        at: now,
+        host: host.id,
+        array,
+        interface: path.interface,
+        port: path.port,
+        before: stateOf(a),
+        after: stateOf(b),
+        reason: b
+          ? a
+            ? `the volume is served by another controller`
+            : 'logged in again'
+          : (why.get(key) ?? 'the session ended'),
+        noticedAfter: b
+          ? 0
+          : Math.min(noticedAfter(host, path.transport, atHost), host.lossTime || Number.MAX_SAFE_INTEGER),
+      });
+    }
+  }
+  return [...events.values()];
+}
+
+const stateOf = (path: Path | undefined): PathEvent['before'] => path?.state ?? 'down';

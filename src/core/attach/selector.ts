@@ -1,0 +1,60 @@
+import type { Host, HostDevice, PathSelector } from '../estate/entities';
+import type { Path } from './paths';
+
+export const selectorOf = (host: Host, device: HostDevice | undefined): PathSelector =>
+  device?.selector ?? host.selector;
+
+/** What the selectors that look at load need to know of a path. */
+export interface PathLoad {
+  /** Commands under way, and bytes of them. */
+  outstanding: number;
+  /** MB/s it has shown. */
+  throughput: number;
+}
+
+/**
+ * Share of the I/O that each path carries in the steady state, 0 to 1 and 1 in all: only paths of the best class that is there (optimized, else
+ * non-optimized). Failover uses the first alone; round robin and queue depth share evenly between equals; service time by throughput.
+ */
+export function ioShares(
+  paths: readonly Path[],
+  selector: PathSelector,
+  throughput: (path: Path) => number = () => 1,
+): number[] {
+  const best = (['optimized', 'non-optimized'] as const).find((state) => paths.some((path) => path.state === state));
+  const candidate = paths.map((path) => path.state === best);
+  const count = candidate.filter(Boolean).length;
+  if (count === 0) return paths.map(() => 0);
+  if (selector === 'failover') return paths.map((_, k) => (k === candidate.indexOf(true) ? 1 : 0));
+  if (selector !== 'service-time') return candidate.map((is) => (is ? 1 / count : 0));
+  const weights = paths.map((path, k) => (candidate[k] ? throughput(path) : 0));
+  const sum = weights.reduce((total, weight) => total + weight, 0);
+  return sum === 0 ? candidate.map((is) => (is ? 1 / count : 0)) : weights.map((weight) => weight / sum);
+}
+
+/** Which path the next command takes. `turn` counts commands so far; ties go to the one used longest ago, which is the first in the list. */
+export function nextPath(
+  paths: readonly Path[],
+  selector: PathSelector,
+  turn: number,
+  loads: readonly PathLoad[],
+  size = 0,
+): number | null {
+  const best = (['optimized', 'non-optimized'] as const).find((state) => paths.some((path) => path.state === state));
+  const candidates = paths.flatMap((path, k) => (path.state === best ? [k] : []));
+  if (candidates.length === 0) return null;
+  if (selector === 'failover') return candidates[0]!;
+  if (selector === 'round-robin') return candidates[turn % candidates.length]!;
+  const cost = (k: number) =>
+    selector === 'queue-depth' ? loads[k]!.outstanding : (loads[k]!.outstanding + size) / loads[k]!.throughput;
+  return candidates.reduce((least, k) => (cost(k) < cost(least) ? k : least));
+}
+
+/** Milliseconds until a host notices that a path is lost, and uses another. */
+export function noticedAfter(host: Host, transport: Path['transport'], atHost: boolean): number {
+  // A cable pulled at the host is seen at once; the fabric tells of changes (RSCN); over TCP only silence does.
+  if (atHost) return 0;
+  if (transport === 'fc') return 200;
+  if (transport === 'iscsi') return 15_000;
+  return host.keepAlive === 0 ? Number.POSITIVE_INFINITY : host.keepAlive;
+}

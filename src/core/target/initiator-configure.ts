@@ -1,0 +1,165 @@
+import { z } from 'zod';
+import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
+import { initiatorText, readInitiators } from '../attach/initiators';
+import { changed, created, deleted, type Effect } from '../estate/effects';
+import { accessLevels, rowOf, type Host, type Initiator } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { arrayChoices, draftHost, draftText, hostChoices } from '../operation/draft';
+import { inquire, lookUp } from '../operation/inquiry';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+import { askSecret } from './secret';
+
+const schema = z.object({
+  host: z.string(),
+  initiator: z.string().describe('The name on record'),
+  newName: z.string().optional().describe('The name it shall be'),
+  array: z.string().optional().describe('Whose access is meant'),
+  access: z.enum(accessLevels).optional(),
+  chapName: z.string().optional().describe('By which it proves itself; without it its own name'),
+  chapSecret: z.string().optional().describe('What arrays expect of it; none takes it away'),
+});
+type Params = z.output<typeof schema>;
+const levelWords = { 'read-write': 'may read and write', 'read-only': 'may only read', none: 'is kept out' };
+
+const initiatorNamed = (view: EstateView, host: Host | undefined, name: string): Initiator | undefined =>
+  host &&
+  view
+    .table('initiator')
+    .by('host', host.id)
+    .find((row) => row.name === name || row.id === name || initiatorText(row.name) === name);
+
+export const initiatorConfigure: OperationType<Params> = {
+  kind: 'initiator.configure',
+  verb: 'Change an initiator',
+  summary: 'Corrects an initiator’s name on record, says what an array grants it, and what secret it must prove.',
+  schema,
+  title: (p) => `Change initiator ${p.initiator} of ${p.host}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const host = asks.find('host', p.host, 'host');
+    const initiator = initiatorNamed(view, host, p.initiator);
+    const array = p.array ? asks.find('array', p.array, 'array') : undefined;
+    if (host && !initiator)
+      asks.refuse({
+        code: 'initiator-unknown',
+        field: 'initiator',
+        subject: { kind: 'initiator', name: p.initiator },
+        message: `${host.name} has no initiator ${p.initiator} on record.`,
+        mend: `On record: ${
+          view
+            .table('initiator')
+            .by('host', host.id)
+            .map((row) => initiatorText(row.name))
+            .join(', ') || 'none'
+        }.`,
+      });
+    if (p.access && !p.array)
+      asks.refuse({
+        code: 'parameter-missing',
+        field: 'array',
+        subject: { kind: 'operation', name: 'initiator.configure' },
+        message: 'Access is granted by an array, and none is named.',
+        mend: 'Name the array.',
+      });
+    const [newName] = p.newName && host ? readInitiators(view, asks, [p.newName], context.month, host.id) : [];
+    const secret = askSecret(asks, p.chapSecret, 'chapSecret', p.initiator);
+    const mirrored = secret && [...view.table('array').values()].find((row) => row.chapSecret === secret);
+    if (mirrored)
+      asks.refuse({
+        code: 'secret-same-both-ways',
+        field: 'chapSecret',
+        subject: { kind: 'initiator', name: p.initiator },
+        message: `${mirrored.name} proves itself with that secret already: both ways must differ.`,
+        mend: 'Choose a second secret.',
+      });
+    if (asks.refusals.length > 0 || !host || !initiator) return refused(asks.refusals);
+    const effects: Effect[] = [];
+    const after = {
+      name: newName ?? initiator.name,
+      chapName: p.chapName ?? initiator.chapName,
+      chapSecret: secret === undefined ? initiator.chapSecret : secret,
+    };
+    effects.push(changed('initiator', initiator, after));
+    const port = newName ? view.table('interface').by('wwpn', newName)[0] : undefined;
+    if (port && port.host === null) effects.push(changed('interface', port, { host: host.id }));
+    if (array && p.access) {
+      const rule = view
+        .table('access')
+        .by('initiator', initiator.id)
+        .find((row) => row.array === array.id);
+      if (p.access === 'read-write') effects.push(...(rule ? [deleted('access', rule)] : []));
+      else if (rule) effects.push(changed('access', rule, { level: p.access }));
+      else
+        effects.push(
+          created(
+            'access',
+            rowOf('access', { id: context.newId('access'), array: array.id, initiator: initiator.id, level: p.access }),
+          ),
+        );
+    }
+    const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
+    refuseCut(asks, around, subjectOf('host', host), 'access');
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const notes = lossNotes(around);
+    const reused =
+      secret &&
+      [...view.table('initiator').values()].find((row) => row.id !== initiator.id && row.chapSecret === secret);
+    if (reused)
+      notes.push(`${initiatorText(reused.name)} proves itself with the same secret; each should have its own.`);
+    const parts = [
+      ...(newName ? [`is now ${initiatorText(newName)}`] : []),
+      ...(array && p.access ? [`${levelWords[p.access]} at ${array.name}`] : []),
+      ...(secret === undefined ? [] : [secret === null ? 'proves itself no longer' : 'proves itself by a new secret']),
+    ];
+    return planned({
+      device: array ? { kind: 'array', id: array.id, name: array.name } : { kind: 'record', id: '', name: 'Trabes' },
+      title: `${initiatorText(initiator.name)} ${parts.join(', ') || 'stays as it is'}`,
+      takes: 2 * SECOND,
+      effects,
+      notes,
+    });
+  },
+  foretell(view, draft) {
+    const host = draftHost(view, draft);
+    const fields: Foretold['fields'] = {
+      host: { choices: hostChoices(view) },
+      initiator: {},
+      newName: {},
+      array: { choices: arrayChoices(view), says: 'Only where access is to be set.' },
+      access: {
+        choices: accessLevels.map((value) => ({
+          value,
+          label: levelWords[value][0]!.toUpperCase() + levelWords[value].slice(1),
+        })),
+      },
+      chapName: { says: 'Empty: its own name.' },
+      chapSecret: { says: 'Never shown again. Write none to take it away.' },
+    };
+    if (!host) return { fields };
+    const own = view.table('initiator').by('host', host.id);
+    fields.initiator!.choices = own.map((row) => ({ value: row.name, label: initiatorText(row.name) }));
+    if (own.length === 1) fields.initiator!.suggested = own[0]!.name;
+    const initiator = initiatorNamed(view, host, draftText(draft, 'initiator'));
+    if (!initiator) return { fields };
+    fields.initiator!.says = initiator.chapSecret ? 'Has a secret.' : 'Has no secret.';
+    fields.newName!.says =
+      host.presents && host.presents !== initiator.name
+        ? `${host.name} really sends ${host.presents}.`
+        : 'As the host shows it.';
+    if (host.presents && host.presents !== initiator.name && initiator.name.startsWith('iqn'))
+      fields.newName!.suggested = host.presents;
+    const array = lookUp(view, 'array', draftText(draft, 'array'));
+    if (array) {
+      const rule = view
+        .table('access')
+        .by('initiator', initiator.id)
+        .find((row) => row.array === array.id);
+      fields.access!.suggested = rule?.level ?? 'read-write';
+      fields.access!.says = `Now it ${levelWords[rule?.level ?? 'read-write']} at ${array.name}.`;
+    }
+    return { fields };
+  },
+};

@@ -1,0 +1,345 @@
+import { z } from 'zod';
+import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
+import { changed, created, deleted, type Effect } from '../estate/effects';
+import { rowOf, type DiscoveryDomain } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { parseIscsiName } from '../naming/iscsi';
+import { parseAddress } from '../network/ipv4';
+import { byName, draftList, draftText } from '../operation/draft';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { SECOND } from '../units/duration';
+
+const record = { kind: 'record', id: '', name: 'Name service' } as const;
+const named = z.object({ name: z.string() });
+const domainSchema = named.extend({
+  members: z.array(z.string()).default([]).describe('Hosts, arrays, or iSCSI names'),
+  portals: z.array(z.string()).default([]).describe('Such as 10.40.1.11:3260; only these are offered'),
+});
+const setSchema = named.extend({ domains: z.array(z.string()).default([]), enabled: z.boolean().default(true) });
+const serverSchema = named.extend({
+  ip: z.string().optional(),
+  defaultDomain: z.boolean().optional().describe('Nodes in no domain see each other'),
+});
+
+/** Hosts that ask a name server: their paths move with domains and sets. */
+const asking = (view: EstateView): string[] =>
+  [...view.table('host').values()].filter((host) => host.discovery === 'isns').map((host) => host.id);
+
+/** iSCSI names of hosts and arrays that are given by their own names, or as they are. */
+function readNodes(view: EstateView, asks: Inquiry, refs: readonly string[], month: string): string[] {
+  return [
+    ...new Set(
+      refs.flatMap((ref) => {
+        const array = lookUp(view, 'array', ref);
+        if (array) return [array.iqn];
+        const host = lookUp(view, 'host', ref);
+        if (host) {
+          const names = view
+            .table('initiator')
+            .by('host', host.id)
+            .map((row) => row.name)
+            .filter((name) => /^(iqn|eui|naa)\./.test(name));
+          if (names.length === 0)
+            asks.refuse({
+              code: 'no-initiator',
+              field: 'members',
+              subject: subjectOf('host', host),
+              message: `${host.name} has no iSCSI name on record.`,
+              mend: 'Register one first.',
+            });
+          return names;
+        }
+        return asks.value(parseIscsiName(ref, month), 'members', { kind: 'initiator', name: ref }) ?? [];
+      }),
+    ),
+  ];
+}
+
+function readPortals(asks: Inquiry, texts: readonly string[]): string[] {
+  return texts.flatMap((text) => {
+    const [ip = '', port = '3260'] = text.trim().split(':');
+    const address = asks.value(parseAddress(`${ip}/32`), 'portals', { kind: 'port', name: text });
+    if (address && !/^\d{1,5}$/.test(port)) {
+      asks.refuse({
+        code: 'bad-port',
+        field: 'portals',
+        subject: { kind: 'port', name: text },
+        message: `${text}: ${port} is no TCP port.`,
+        mend: 'Write address and port, such as 10.40.1.11:3260.',
+      });
+      return [];
+    }
+    return address ? [`${address.ip}:${port}`] : [];
+  });
+}
+
+const nodeChoices = (view: EstateView): Choice[] => [
+  ...[...view.table('array').values()].sort(byName).map((row) => ({ value: row.name, label: `${row.name}, target` })),
+  ...[...view.table('host').values()]
+    .filter((row) => row.presents !== null)
+    .sort(byName)
+    .map((row) => ({ value: row.name, label: row.name })),
+];
+const nodeText = (view: EstateView, iqn: string): string => {
+  const array = [...view.table('array').values()].find((row) => row.iqn === iqn);
+  const initiator = view.table('initiator').by('iqn', iqn)[0];
+  return array?.name ?? (initiator && view.table('host').get(initiator.host)?.name) ?? iqn;
+};
+const choicesOf = (view: EstateView, kind: 'discoveryDomain' | 'domainSet' | 'nameServer'): Choice[] =>
+  [...view.table(kind).values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
+
+/** Finishes a plan of the name service: who gains and loses paths, and who must not be cut off. */
+function settle(view: EstateView, asks: Inquiry, title: string, effects: Effect[], field: string) {
+  if (asks.refusals.length > 0) return refused(asks.refusals);
+  const around = pathsAround(view, effects, mappingsOfHosts(view, asking(view)));
+  refuseCut(asks, around, { kind: 'discoveryDomain', name: title }, field);
+  return asks.refusals.length > 0
+    ? refused(asks.refusals)
+    : planned({ device: record, title, takes: SECOND, effects, notes: lossNotes(around) });
+}
+
+const counted = (n: number, one: string) => `${n} ${n === 1 ? one : `${one}s`}`;
+
+export const domainCreate: OperationType<z.output<typeof domainSchema>> = {
+  kind: 'discovery-domain.create',
+  verb: 'Make a discovery domain',
+  summary: 'Says who may discover whom over iSNS. It counts within an enabled domain set.',
+  schema: domainSchema,
+  title: (p) => `Discovery domain ${p.name}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const name = asks.freeName('discoveryDomain', p.name);
+    const members = readNodes(view, asks, p.members, context.month);
+    const portals = readPortals(asks, p.portals);
+    const row = rowOf('discoveryDomain', { id: context.newId('discoveryDomain'), name: name ?? '', members, portals });
+    return settle(
+      view,
+      asks,
+      `Discovery domain ${name}: ${members.map((one) => nodeText(view, one)).join(', ') || 'nobody yet'}`,
+      [created('discoveryDomain', row)],
+      'members',
+    );
+  },
+  foretell: (view, draft) => ({
+    fields: {
+      name: {},
+      members: {
+        choices: nodeChoices(view),
+        says: `${counted(draftList(draft, 'members').length, 'node')} may see each other.`,
+      },
+      portals: { says: 'Empty: all portals of a target are offered.' },
+    },
+  }),
+};
+
+export const domainConfigure: OperationType<z.output<typeof domainSchema>> = {
+  kind: 'discovery-domain.configure',
+  verb: 'Change a discovery domain',
+  summary: 'Says anew who belongs to a discovery domain.',
+  schema: domainSchema,
+  title: (p) => `Change discovery domain ${p.name}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const domain = asks.find('discoveryDomain', p.name, 'name');
+    const members = readNodes(view, asks, p.members, context.month);
+    const portals = readPortals(asks, p.portals);
+    return settle(
+      view,
+      asks,
+      `Discovery domain ${p.name}: ${counted(domain?.members.length ?? 0, 'node')} → ${members.length}`,
+      domain ? [changed('discoveryDomain', domain, { members, portals })] : [],
+      'members',
+    );
+  },
+  foretell(view, draft) {
+    const domain = lookUp(view, 'discoveryDomain', draftText(draft, 'name'));
+    return {
+      fields: {
+        name: { choices: choicesOf(view, 'discoveryDomain'), ...(domain ? { says: activeWords(view, domain) } : {}) },
+        members: {
+          choices: nodeChoices(view),
+          ...(domain ? { suggested: domain.members.map((one) => nodeText(view, one)) } : {}),
+        },
+        portals: domain ? { suggested: domain.portals } : {},
+      },
+    };
+  },
+};
+
+const activeWords = (view: EstateView, domain: DiscoveryDomain): string => {
+  const sets = view.table('domainSet').by('domain', domain.id);
+  const on = sets.filter((set) => set.enabled).map((set) => set.name);
+  return on.length > 0
+    ? `Active by ${on.join(', ')}.`
+    : `In no enabled set${sets[0] ? `; ${sets[0].name} is off` : ''}: nobody sees anybody by it.`;
+};
+
+export const domainDelete: OperationType<z.output<typeof named>> = {
+  kind: 'discovery-domain.delete',
+  verb: 'Drop a discovery domain',
+  summary: 'Takes a discovery domain out of its sets and off the record.',
+  schema: named,
+  title: (p) => `Drop discovery domain ${p.name}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const domain = asks.find('discoveryDomain', p.name, 'name');
+    const sets = domain ? view.table('domainSet').by('domain', domain.id) : [];
+    return settle(
+      view,
+      asks,
+      `Drop discovery domain ${p.name}`,
+      domain
+        ? [
+            ...sets.map((set) => changed('domainSet', set, { domains: set.domains.filter((id) => id !== domain.id) })),
+            deleted('discoveryDomain', domain),
+          ]
+        : [],
+      'name',
+    );
+  },
+  foretell: (view) => ({
+    fields: { name: { choices: choicesOf(view, 'discoveryDomain'), says: 'Its members stay registered.' } },
+  }),
+};
+
+const domainsOf = (view: EstateView, asks: Inquiry, refs: readonly string[]) =>
+  refs.flatMap((ref) => asks.find('discoveryDomain', ref, 'domains')?.id ?? []);
+
+export const domainSetCreate: OperationType<z.output<typeof setSchema>> = {
+  kind: 'domain-set.create',
+  verb: 'Make a domain set',
+  summary: 'Gathers discovery domains that are switched on and off together.',
+  schema: setSchema,
+  title: (p) => `Domain set ${p.name}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const name = asks.freeName('domainSet', p.name);
+    const domains = domainsOf(view, asks, p.domains);
+    return settle(
+      view,
+      asks,
+      `Domain set ${name}: ${counted(domains.length, 'domain')}, ${p.enabled ? 'on' : 'off'}`,
+      [
+        created(
+          'domainSet',
+          rowOf('domainSet', { id: context.newId('domainSet'), name: name ?? '', domains, enabled: p.enabled }),
+        ),
+      ],
+      'domains',
+    );
+  },
+  foretell: (view, draft) => ({
+    fields: {
+      name: {},
+      domains: {
+        choices: choicesOf(view, 'discoveryDomain'),
+        says: `${counted(draftList(draft, 'domains').length, 'domain')}.`,
+      },
+      enabled: { says: 'Off: its domains do not count.' },
+    },
+  }),
+};
+
+export const domainSetConfigure: OperationType<z.output<typeof setSchema>> = {
+  kind: 'domain-set.configure',
+  verb: 'Change a domain set',
+  summary: 'Switches a domain set on or off, or changes which domains it holds.',
+  schema: setSchema,
+  title: (p) => `${p.enabled ? 'Enable' : 'Disable'} domain set ${p.name}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const set = asks.find('domainSet', p.name, 'name');
+    const domains = p.domains.length > 0 ? domainsOf(view, asks, p.domains) : (set?.domains ?? []);
+    return settle(
+      view,
+      asks,
+      `Domain set ${p.name}: ${counted(domains.length, 'domain')}, ${p.enabled ? 'on' : 'off'}`,
+      set ? [changed('domainSet', set, { domains, enabled: p.enabled })] : [],
+      'enabled',
+    );
+  },
+  foretell(view, draft) {
+    const set = lookUp(view, 'domainSet', draftText(draft, 'name'));
+    return {
+      fields: {
+        name: { choices: choicesOf(view, 'domainSet'), ...(set ? { says: `Now ${set.enabled ? 'on' : 'off'}.` } : {}) },
+        domains: {
+          choices: choicesOf(view, 'discoveryDomain'),
+          ...(set ? { suggested: set.domains.flatMap((id) => view.table('discoveryDomain').get(id)?.name ?? []) } : {}),
+        },
+        enabled: { says: 'Off: its domains do not count.' },
+      },
+    };
+  },
+};
+
+export const domainSetDelete: OperationType<z.output<typeof named>> = {
+  kind: 'domain-set.delete',
+  verb: 'Drop a domain set',
+  summary: 'Takes a domain set off the record; its domains stay.',
+  schema: named,
+  title: (p) => `Drop domain set ${p.name}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const set = asks.find('domainSet', p.name, 'name');
+    return settle(view, asks, `Drop domain set ${p.name}`, set ? [deleted('domainSet', set)] : [], 'name');
+  },
+  foretell: (view) => ({ fields: { name: { choices: choicesOf(view, 'domainSet'), says: 'Its domains stay.' } } }),
+};
+
+export const nameServerConfigure: OperationType<z.output<typeof serverSchema>> = {
+  kind: 'name-server.configure',
+  verb: 'Set up a name server',
+  summary: 'Puts an iSNS server on record, or changes what it does with nodes that are in no domain.',
+  schema: serverSchema,
+  title: (p) => `Set up name server ${p.name}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const present = lookUp(view, 'nameServer', p.name);
+    const name = present ? present.name : asks.freeName('nameServer', p.name);
+    const ip = p.ip
+      ? asks.value(parseAddress(`${p.ip}/32`), 'ip', { kind: 'nameServer', name: p.ip })?.ip
+      : present?.ip;
+    if (!present && !p.ip)
+      asks.refuse({
+        code: 'parameter-missing',
+        field: 'ip',
+        subject: { kind: 'nameServer', name: p.name },
+        message: 'A new name server needs an address.',
+        mend: 'Write it, such as 10.40.1.5.',
+      });
+    const row = rowOf('nameServer', {
+      id: present?.id ?? context.newId('nameServer'),
+      name: name ?? '',
+      ip: ip ?? '',
+      state: present?.state ?? 'up',
+      defaultDomain: p.defaultDomain ?? present?.defaultDomain ?? false,
+    });
+    return settle(
+      view,
+      asks,
+      `Name server ${row.name} at ${row.ip}`,
+      [present ? changed('nameServer', present, row) : created('nameServer', row)],
+      'name',
+    );
+  },
+  foretell(view, draft): Foretold {
+    const server = lookUp(view, 'nameServer', draftText(draft, 'name'));
+    return {
+      fields: {
+        name: {},
+        ip: server ? { suggested: server.ip } : { says: 'Port 3205.' },
+        defaultDomain: { says: 'On: nodes that are in no domain see each other.' },
+      },
+    };
+  },
+};

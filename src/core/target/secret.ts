@@ -1,0 +1,49 @@
+import type { Inquiry } from '../operation/inquiry';
+import { LEAST_OCTETS } from '../iscsi/chap';
+
+/** Parameters that hold secrets: they are sealed before anything is planned, kept or shown. */
+export const SECRET_FIELDS: readonly string[] = ['chapSecret', 'targetSecret', 'secret'];
+
+/** How a sealed secret is written in an operation: by its keyed fingerprint. */
+export const sealedText = (fingerprint: string): string => `sealed:${fingerprint}`;
+/** How one that may not be used is written: why, and its octets. */
+export const unfitText = (reason: string, octets: number): string => `unfit:${reason}:${octets}`;
+
+const words: Record<string, (octets: string) => string> = {
+  'secret-too-short': (octets) => `The secret has ${octets} octets; ${LEAST_OCTETS} are needed.`,
+  'secret-too-long': (octets) => `The secret has ${octets} octets; 255 is the most.`,
+  'secret-bad-hex': () => 'After 0x a secret takes pairs of the digits 0-9 and a-f.',
+};
+
+/** The fingerprint of a secret that was given; null for `none`; undefined where none is given or it is refused. */
+export function askSecret(
+  asks: Inquiry,
+  text: string | undefined,
+  field: string,
+  whose: string,
+): string | null | undefined {
+  if (text === undefined || text === '') return undefined;
+  if (text === 'none') return null;
+  const [kind, first = '', octets = ''] = text.split(':');
+  const subject = { kind: 'operation', name: whose } as const;
+  if (kind === 'sealed' && /^[0-9a-f]{16,}$/.test(first)) return first;
+  if (kind === 'unfit' && first === 'secret-unknown')
+    asks.refuse({
+      code: first,
+      field,
+      subject,
+      message: 'That sealed secret is not known here.',
+      mend: 'Write the secret again.',
+    });
+  else if (kind === 'unfit' && words[first])
+    asks.refuse({ code: first, field, subject, message: words[first](octets), mend: 'Choose another one.' });
+  else
+    asks.refuse({
+      code: 'secret-open',
+      field,
+      subject,
+      message: 'A secret was given in the open.',
+      mend: 'Hand it in through the interface or the API, which seal it.',
+    });
+  return undefined;
+}
