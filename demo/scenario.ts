@@ -7,7 +7,8 @@ import { randomFrom } from '@/core/estate/random';
 import { lookUpDrive } from '@/core/operation/inquiry';
 import { KIB, MIB } from '@/core/units/bytes';
 import { DAY } from '@/core/units/duration';
-import { bareHardware, LAB_START } from './hardware';
+import { formatWwn } from '@/core/naming/wwn';
+import { bareHardware, LAB_START, serverWwpn } from './hardware';
 
 const slots = (enclosure: number, from: number, to: number): string[] =>
   Array.from({ length: to - from + 1 }, (_, k) => `${enclosure}:${from + k}`);
@@ -185,8 +186,8 @@ export const history: OperationDocument[] = [
     site: 'Nordkai',
     initiators: [iqn('radar-vault')],
     interfaces: [61, 62].flatMap((last, k) => [
-      { name: `eth${2 * k}`, addresses: [`10.40.1.${last}/24`], mtu: 9000 },
-      { name: `eth${2 * k + 1}`, addresses: [`10.40.2.${last}/24`], mtu: 9000 },
+      { name: `eth${2 * k}`, addresses: [`10.40.1.${last}/24`], mtu: 9000, bound: true },
+      { name: `eth${2 * k + 1}`, addresses: [`10.40.2.${last}/24`], mtu: 9000, bound: true },
     ]),
   },
 
@@ -223,6 +224,114 @@ export const history: OperationDocument[] = [
   { do: 'host-device.format', host: 'radar-vault', device: 'radar-1', fileSystem: 'xfs', mountPoint: '/srv/radar-1' },
   { do: 'host-device.format', host: 'radar-vault', device: 'radar-2', fileSystem: 'xfs', mountPoint: '/srv/radar-2' },
 ];
+
+/** The fabrics and what hangs on them: the booking database, the hypervisors, accounts and backups; and the berth planning over NVMe/TCP. */
+const nqn = (name: string): string => `nqn.2031-04.example.skarholt:${name}`;
+const server = (name: string, os: string, site: string, cluster?: string): OperationDocument => ({
+  do: 'host.create',
+  name,
+  os,
+  site,
+  ...(cluster ? { cluster } : {}),
+  initiators: ['hba0', 'hba1'].map((port) => formatWwn(serverWwpn(name, port))),
+});
+const join = (host: string, array: string, a: string[], b: string[]): OperationDocument[] => [
+  { do: 'zoning.join', fabric: 'A', host, array, ports: a },
+  { do: 'zoning.join', fabric: 'B', host, array, ports: b },
+];
+const inUse = (host: string, device: string, fileSystem: string, mountPoint: string): OperationDocument[] => [
+  { do: 'host.rescan', host },
+  { do: 'host-device.format', host, device, fileSystem, mountPoint },
+];
+
+history.push(
+  { do: 'fabric.configure', fabric: 'A', zonePattern: '<host>_<hostport>__<array>' },
+  { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9), chunk: '64 KiB' },
+  { do: 'drive.assign-spare', array: 'lintel-2', drives: ['0:23'] },
+  {
+    do: 'pool.create',
+    array: 'lintel-2',
+    name: 'quay',
+    raidGroups: ['rg-1'],
+    extentSize: '64 MiB',
+    alertTo: 'storage desk, Molenhaven',
+  },
+  { do: 'workload.create', name: 'Cargo booking', notes: 'Bookings and manifests' },
+  { do: 'workload.create', name: 'Virtual deck', notes: 'Some 40 virtual machines' },
+  { do: 'workload.create', name: 'Accounts', notes: 'Books of the line' },
+  { do: 'workload.create', name: 'Berth planning', notes: 'Simulation of berths and tides' },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'quay',
+    name: 'cargo-data',
+    size: '1 TiB',
+    workload: 'Cargo booking',
+  },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'quay',
+    name: 'cargo-log',
+    size: '200 GiB',
+    workload: 'Cargo booking',
+  },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'hold',
+    name: 'stores',
+    size: '1 TiB',
+    count: 2,
+    workload: 'Virtual deck',
+  },
+  { do: 'volume.create', array: 'lintel-2', pool: 'quay', name: 'ledger', size: '600 GiB', workload: 'Accounts' },
+  { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'berths', size: '300 GiB', workload: 'Berth planning' },
+  { do: 'volume.create', array: 'purlin-1', pool: 'ballast', name: 'keel', size: '40 TiB' },
+  server('cargo-db-1', 'linux', 'Nordkai', 'cargo'),
+  server('cargo-db-2', 'linux', 'Nordkai', 'cargo'),
+  ...[1, 2].map((n) => server(`deck-${n}`, 'hypervisor', 'Nordkai', 'deck')),
+  ...[3, 4].map((n) => server(`deck-${n}`, 'hypervisor', 'Molenhaven', 'deck')),
+  server('ledger-1', 'linux', 'Molenhaven'),
+  server('keel-backup', 'linux', 'Nordkai'),
+  ...['cargo-db-1', 'cargo-db-2'].flatMap((host) => join(host, 'lintel-1', ['a0', 'b0'], ['a1', 'b1'])),
+  ...[1, 2, 3, 4].flatMap((n) => join(`deck-${n}`, 'lintel-1', ['a2', 'b2'], ['a3', 'b3'])),
+  // The accounts were zoned in one fabric only.
+  { do: 'zoning.join', fabric: 'A', host: 'ledger-1', array: 'lintel-2', ports: ['a0', 'b0'] },
+  ...join('keel-backup', 'purlin-1', ['a0', 'b0'], ['a1', 'b1']),
+  { do: 'mapping.create', cluster: 'cargo', array: 'lintel-1', volumes: ['cargo-data', 'cargo-log'] },
+  { do: 'mapping.create', cluster: 'deck', array: 'lintel-1', volumes: ['stores-1', 'stores-2'] },
+  { do: 'mapping.create', host: 'ledger-1', array: 'lintel-2', volumes: ['ledger'] },
+  { do: 'mapping.create', host: 'keel-backup', array: 'purlin-1', volumes: ['keel'] },
+  ...inUse('cargo-db-1', 'cargo-data', 'xfs', '/srv/cargo'),
+  ...inUse('deck-1', 'stores-1', 'gfs2', '/stores/deck'),
+  ...inUse('ledger-1', 'ledger', 'xfs', '/srv/ledger'),
+  ...inUse('keel-backup', 'keel', 'xfs', '/srv/keel'),
+  ...['cargo-db-2', 'deck-2', 'deck-3', 'deck-4'].map((host) => ({ do: 'host.rescan', host })),
+  ...(['a6 10.40.11.11', 'a7 10.40.12.11', 'b6 10.40.11.12', 'b7 10.40.12.12'] as const).map((text) => ({
+    do: 'port.configure',
+    array: 'lintel-1',
+    port: text.slice(0, 2),
+    role: 'nvme-tcp',
+    addresses: [`${text.slice(3)}/24`],
+  })),
+  {
+    do: 'host.create',
+    name: 'berth-sim',
+    os: 'linux',
+    site: 'Nordkai',
+    initiators: [nqn('berth-sim')],
+    interfaces: [
+      { name: 'eth0', addresses: ['10.40.11.71/24'] },
+      { name: 'eth1', addresses: ['10.40.12.71/24'] },
+    ],
+  },
+  { do: 'subsystem.create', array: 'lintel-1', name: 'berths', allowed: ['berth-sim'] },
+  { do: 'mapping.create', host: 'berth-sim', array: 'lintel-1', volumes: ['berths'], subsystem: 'berths' },
+  { do: 'host-device.format', host: 'berth-sim', device: 'berths', fileSystem: 'xfs', mountPoint: '/srv/berths' },
+  // Left over from a server that is long gone.
+  { do: 'alias.create', fabric: 'B', name: 'quay-old_hba1', members: ['11,40'] },
+);
 
 /** The change that waits in the tray. */
 export const preparedChange = {
@@ -276,6 +385,11 @@ const traffic: Record<string, number> = {
   'gate-2 /srv/timetable-2': 291 * KIB,
   'radar-vault /srv/radar-1': 4.5 * MIB,
   'radar-vault /srv/radar-2': 3.2 * MIB,
+  'cargo-db-1 /srv/cargo': 30 * KIB,
+  'deck-1 /stores/deck': 25 * KIB,
+  'ledger-1 /srv/ledger': 20 * KIB,
+  'keel-backup /srv/keel': 900 * KIB,
+  'berth-sim /srv/berths': 8 * KIB,
 };
 
 /** What hosts write: sister volumes hold much that is alike; recordings are compressed already. */

@@ -226,7 +226,7 @@ test('the same job by keyboard alone', async ({ page, request }) => {
   await expect(page).toHaveURL(/sel=host%3Ahost_/);
   await expect(page.getByRole('region', { name: 'Selection' }).getByText(/disk1 at \/srv\/key/)).toBeVisible();
   await press('ArrowLeft');
-  await expect(page.getByRole('listbox', { name: 'Networks' })).toBeFocused();
+  await expect(page.getByRole('listbox', { name: 'Fabrics and networks' })).toBeFocused();
   await press('Escape');
   await expect(page).not.toHaveURL(/sel=/);
 });

@@ -108,6 +108,11 @@ export function openApi(): object {
         query('host', 'name or id'),
         query('volume', 'name, array/name or id'),
       ]),
+      '/trace': get('The chain between a host and a volume, hop by hop, with the first break and its mend', [
+        query('host', 'name or id'),
+        query('volume', 'name, array/name or id'),
+      ]),
+      '/fabric': get('Fabrics with switches, logins, zones, and who meets whom'),
       '/capacity': get('How full everything is, what can be had back, and how long it lasts', [
         query('pool', 'id of a pool: its volumes alone'),
       ]),

@@ -90,9 +90,7 @@ export function readAddresses(
 export const readUplinks = (texts: readonly string[]) =>
   texts.flatMap((text) => {
     const [name, use = 'active'] = text.trim().split(/\s+/);
-    return name
-      ? [{ name, use: use === 'standby' || use === 'unused' ? (use as 'standby' | 'unused') : ('active' as const) }]
-      : [];
+    return name ? [{ name, use: use === 'standby' || use === 'unused' ? use : ('active' as const) }] : [];
   });
 
 export const hostCreate: OperationType<Params> = {

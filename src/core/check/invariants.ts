@@ -48,6 +48,9 @@ function doubledNames(view: EstateView): string[] {
     'port',
     'cluster',
     'host',
+    'fabric',
+    'switch',
+    'subsystem',
   ] as const satisfies readonly Kind[]) {
     const seen = new Set<string>();
     for (const row of view.table(kind).values()) {
@@ -160,8 +163,14 @@ function luns(view: EstateView): string[] {
   for (const mapping of view.table('mapping').values()) {
     const volume = view.table('volume').get(mapping.volume);
     if (!volume || !view.table('host').get(mapping.host)) continue;
-    const holder = takenLuns(view, mapping.host, volume.array, mapping.ports).get(mapping.lun);
-    if (holder !== volume.id) broken.push(`LUN ${mapping.lun} names two volumes for one initiator.`);
+    const holder = mapping.subsystem
+      ? view
+          .table('mapping')
+          .by('subsystem', mapping.subsystem)
+          .find((row) => row.lun === mapping.lun)?.volume
+      : takenLuns(view, mapping.host, volume.array, mapping.ports).get(mapping.lun);
+    if (holder !== volume.id)
+      broken.push(`${mapping.subsystem ? 'Namespace' : 'LUN'} ${mapping.lun} names two volumes for one initiator.`);
     const nexus = `${mapping.host} ${mapping.volume}`;
     if (seen.has(nexus)) broken.push(`Volume ${volume.name} is mapped twice to one host.`);
     seen.add(nexus);

@@ -125,7 +125,7 @@ describe('joining a host', () => {
     ['host-unknown', { host: 'cargo-db-9' }],
   ])('is refused: %s', (code, more) => {
     const estate = after([...attached, { do: 'host.create', name: 'gate-1', os: 'linux', site: 'Nordkai' } as never]);
-    expect(codesOf(estate, { do: 'zoning.join', fabric: 'A', array: 'lintel-1', ...more } as never)).toContain(code);
+    expect(codesOf(estate, { do: 'zoning.join', fabric: 'A', array: 'lintel-1', ...more })).toContain(code);
   });
 });
 

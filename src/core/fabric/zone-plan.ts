@@ -107,7 +107,7 @@ export function planZones(
     const own = zonesNow(i)
       .filter((zone) => facts.initiatorsIn(zone).every((other) => other === i) && facts.targetsIn(zone).length > 0)
       .sort((a, b) => facts.targetsIn(b).length - facts.targetsIn(a).length || (a.name < b.name ? -1 : 1))[0];
-    const more = missing.map(facts.memberFor);
+    const more = missing.map((t) => facts.memberFor(t));
     if (own)
       put(
         own,

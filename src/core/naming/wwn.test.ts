@@ -123,6 +123,6 @@ describe('what is wrong with a name nobody knows', () => {
     expect(diagnose('iqn.2021-04.com.example:db10', 'initiator', known)).toMatchObject({
       distance: 1,
       position: 27,
-      message: expect.stringContaining('two neighbours swapped, at position 27'),
+      message: expect.stringContaining('two neighbours swapped, at position 27') as string,
     }));
 });

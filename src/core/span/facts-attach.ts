@@ -175,6 +175,11 @@ export function hostFacts(view: EstateView, id: string): Told {
     };
   });
   const initiators = view.table('initiator').by('host', id);
+  const worst =
+    mappings.find((_, k) => lines[k]!.post === 'broken') ??
+    mappings.find((_, k) => lines[k]!.post === 'leans') ??
+    mappings[0];
+  const traced = worst && view.table('volume').get(worst.volume);
   const blank = devices.find((device) => !device.fileSystem);
   const mounted = devices.find((device) => device.mountPoint);
   return {
@@ -188,6 +193,15 @@ export function hostFacts(view: EstateView, id: string): Told {
     verbs: [
       { label: 'Map volumes', do: 'mapping.create', params: { host: host.name } },
       { label: 'Rescan', do: 'host.rescan', params: { host: host.name } },
+      ...(traced
+        ? [
+            {
+              label: 'Trace',
+              do: 'trace',
+              params: { host: host.name, volume: `${view.table('array').get(traced.array)!.name}/${traced.name}` },
+            },
+          ]
+        : []),
       ...(devices.length > 0
         ? [
             {

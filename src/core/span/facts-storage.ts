@@ -314,6 +314,8 @@ export function volumeFacts(view: EstateView, id: string): Told {
   const owner = view.table('controller').get(volume.owner);
   const state = volumeState(view, volume);
   const reached = mappings.map((mapping) => reachedLine(view, finder, mapping.host, volume));
+  const worst =
+    mappings.find((_, k) => reached[k]!.post === 'broken') ?? mappings.find((_, k) => reached[k]!.post === 'leans');
   return {
     name: volume.name,
     post:
@@ -340,6 +342,14 @@ export function volumeFacts(view: EstateView, id: string): Told {
         : [{ label: 'Restore', do: 'volume.restore', params: { array: array.name, volumes: [volume.name] } }]),
       ...(mappings[0]
         ? [
+            {
+              label: 'Trace',
+              do: 'trace',
+              params: {
+                host: view.table('host').get((worst ?? mappings[0]).host)!.name,
+                volume: `${array.name}/${volume.name}`,
+              },
+            },
             {
               label: 'Unmap',
               do: 'mapping.delete',

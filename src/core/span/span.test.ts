@@ -129,6 +129,7 @@ describe('facts', () => {
     expect(facts('host', 'gate-1').verbs.map((verb) => verb.do)).toEqual([
       'mapping.create',
       'host.rescan',
+      'trace',
       'host-device.format',
       'host-device.unmount',
       'mapping.delete',

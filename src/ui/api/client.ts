@@ -12,6 +12,8 @@ import type { Chain } from '@/core/span/chain';
 import type { Facts } from '@/core/span/facts';
 import type { SpanModel } from '@/core/span/model';
 import type { Hit } from '@/core/span/search';
+import type { FabricModel } from '@/core/trace/matrix';
+import type { Trace } from '@/core/trace/trace';
 
 /** What the server refused, in its words. */
 export class ApiRefusal extends Error {
@@ -75,6 +77,9 @@ export const api = {
   capacity: () => get<CapacityView>('/capacity'),
   poolVolumes: (pool: string) =>
     get<{ pool: string; volumes: PoolCapacity['volumes'] }>(`/capacity?pool=${encodeURIComponent(pool)}`),
+  fabric: () => get<{ items: FabricModel[] }>('/fabric'),
+  trace: (host: string, volume: string) =>
+    get<Trace>(`/trace?host=${encodeURIComponent(host)}&volume=${encodeURIComponent(volume)}`),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),

@@ -1,6 +1,7 @@
 'use client';
 import { ChangeSheet } from '../changes/change-sheet';
 import { LabSheet } from '../lab/lab-sheet';
+import { TraceSheet } from '../trace/trace-sheet';
 import { usePlace } from '../shell/place';
 import { ChangeFileSheet } from './change-file-sheet';
 import { formSpecs } from './form-specs';
@@ -25,6 +26,18 @@ export function SheetHost({ children }: { children: React.ReactNode }) {
       />
     );
   if (sheet === 'change' && id) return <Beside view={children} sheet={<ChangeSheet key={id} id={id} />} />;
+  if (sheet === 'trace')
+    return (
+      <Beside
+        view={children}
+        sheet={
+          <TraceSheet
+            host={typeof given.host === 'string' ? given.host : ''}
+            volume={typeof given.volume === 'string' ? given.volume : ''}
+          />
+        }
+      />
+    );
   if (sheet === 'lab') return <Beside view={children} sheet={<LabSheet />} />;
   if (sheet === 'hosts') return <Beside view={children} sheet={<HostImportSheet />} />;
   if (sheet === 'file') return <Beside view={children} sheet={<ChangeFileSheet />} />;

@@ -40,7 +40,9 @@ export function useLive(): { clock: ClockState | null; connected: boolean } {
     };
     const on = <T>(name: string, heard: (event: T) => void) =>
       source.addEventListener(name, (event) => heard(JSON.parse((event as MessageEvent<string>).data) as T));
-    on<unknown>('commit', () => refresh('span', 'selection', 'form', 'lab', 'tray', 'capacity', 'findings'));
+    on<unknown>('commit', () =>
+      refresh('span', 'selection', 'form', 'lab', 'tray', 'capacity', 'findings', 'fabric', 'trace'),
+    );
     on<unknown>('change', () => refresh('changes', 'change', 'tray'));
     on<unknown>('tray', () => refresh('tray', 'changes'));
     on<Omit<ClockState, 'heard'>>('clock', (event) => setClock({ ...event, heard: performance.now() }));

@@ -14,6 +14,7 @@ import { useDark } from './use-dark';
 const views = [
   { href: '/', label: 'Span' },
   { href: '/capacity', label: 'Capacity' },
+  { href: '/fabric', label: 'Fabric' },
   { href: '/changes', label: 'Changes' },
   { href: '/findings', label: 'Findings' },
 ] as const;

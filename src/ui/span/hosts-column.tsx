@@ -105,7 +105,9 @@ function HostRow({ item: { host, heading } }: { item: HostItem }) {
       <div className="flex h-[24px] items-center gap-[5px] whitespace-nowrap">
         <StatePost post={host.post} />
         <span className="name overflow-hidden text-ellipsis">{host.name}</span>
-        <Tag tag={host.interfaces.length > 0 ? 'IS' : ''} />
+        {host.tags.map((tag) => (
+          <Tag key={tag} tag={tag} />
+        ))}
         <span className="flex-1" />
         <span className={`num ${short ? 'fell-short' : 'font-[640]'}`}>
           {host.mapped === 0 ? '–' : `${host.paths.usable}/${host.paths.expected}`}

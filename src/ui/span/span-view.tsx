@@ -188,15 +188,17 @@ function Caption({
       <span className="flex-1" />
       {!narrow && (
         <>
-          <span className="flex items-center gap-1.5 text-ink2">
-            <svg width="30" height="2" aria-hidden="true">
-              <path d="M0 1h30" stroke="currentColor" strokeWidth="1.5" strokeDasharray="6 4" />
-            </svg>
-            <span className="tag" data-tag="IS">
-              IS
+          {protocolKey.map(({ tag, label, dash }) => (
+            <span key={tag} className="flex items-center gap-1.5 text-ink2">
+              <svg width="24" height="2" aria-hidden="true">
+                <path d="M0 1h24" stroke="currentColor" strokeWidth="1.5" strokeDasharray={dash} />
+              </svg>
+              <span className="tag" data-tag={tag}>
+                {tag}
+              </span>
+              {label}
             </span>
-            iSCSI
-          </span>
+          ))}
           <span className="flex items-center gap-3 border-l border-rule pl-3 text-ink2">
             {(['stands', 'leans', 'broken', 'in work'] as const).map((post) => (
               <span key={post} className="flex items-center gap-1">
@@ -210,6 +212,12 @@ function Caption({
     </div>
   );
 }
+
+const protocolKey = [
+  { tag: 'FC', label: 'FC', dash: undefined },
+  { tag: 'IS', label: 'iSCSI', dash: '6 4' },
+  { tag: 'NV', label: 'NVMe/TCP', dash: '1 3' },
+] as const;
 
 const totalOf = (model: Span | undefined, n: number): number => {
   if (!model) return 0;

@@ -8,10 +8,12 @@ interface Link {
   to: string;
   broken?: boolean;
 }
+/** How a line is drawn: Fibre Channel and what lies within an array solid, iSCSI dashed, NVMe/TCP dotted. */
+type Protocol = '' | 'iscsi' | 'nvme';
 interface Drawn {
   d: string;
   broken: boolean;
-  iscsi: boolean;
+  protocol: Protocol;
   key: string;
 }
 interface Box {
@@ -89,7 +91,21 @@ function brokenLine(from: Box, to: Box, x: number): string {
   return `M${start} ${from.y}H${x}V${middle - step}M${x - 5} ${middle - step + 2}l10-4M${x - 5} ${middle + step + 2}l10-4M${x} ${middle + step}V${to.y}H${end}`;
 }
 
-function draw(links: readonly Link[], places: Map<string, Box>): Drawn[] {
+/** Which protocol runs between two rows: told by the port, the host's names, or the network they share. */
+function protocols(model: SpanModel): (link: Link) => Protocol {
+  const known = new Map<string, Protocol>();
+  const words = { FC: '', IS: 'iscsi', NV: 'nvme', '': 'iscsi' } as const;
+  for (const array of model.arrays) for (const port of array.ports) known.set(port.id, words[port.tag]);
+  for (const network of model.networks)
+    known.set(
+      network.id,
+      network.kind === 'fabric' ? '' : network.tags.length === 1 ? words[network.tags[0]!] : 'iscsi',
+    );
+  return ({ from, to }) =>
+    known.get(from.startsWith('port_') || from.startsWith('net_') ? from : to) ?? known.get(from) ?? '';
+}
+
+function draw(links: readonly Link[], places: Map<string, Box>, protocolOf: (link: Link) => Protocol): Drawn[] {
   const gutters = new Map<string, { link: Link; from: Box; to: Box }[]>();
   for (const link of links) {
     const from = places.get(link.from);
@@ -115,7 +131,7 @@ function draw(links: readonly Link[], places: Map<string, Box>): Drawn[] {
       drawn.push({
         d: broken ? brokenLine(from, to, x) : line(from, to, x),
         broken,
-        iscsi: /^(port|net|if)_/.test(link.from) || /^port_/.test(link.to),
+        protocol: protocolOf(link),
         key: `${key} ${link.from} ${link.to}`,
       });
     }
@@ -140,10 +156,11 @@ export function Wires({
     const element = body.current;
     if (!element) return;
     let frame = 0;
+    const protocolOf = protocols(model);
     const recompute = () => {
       cancelAnimationFrame(frame);
       frame = requestAnimationFrame(() =>
-        setDrawn(draw(chain ? chain.links : selected ? [] : restLinks(model), boxes(element))),
+        setDrawn(draw(chain ? chain.links : selected ? [] : restLinks(model), boxes(element), protocolOf)),
       );
     };
     recompute();
@@ -168,7 +185,7 @@ export function Wires({
         <path
           key={one.key}
           d={one.d}
-          className={one.broken ? 'broken' : `${chain ? 'line' : 'hair'} ${one.iscsi ? 'iscsi' : ''}`}
+          className={one.broken ? 'broken' : `${chain ? 'line' : 'hair'} ${one.protocol}`}
         />
       ))}
     </svg>

@@ -1,17 +1,8 @@
 import { mappingOf } from '@/core/attach/paths';
 import { lookUp } from '@/core/operation/inquiry';
-import type { EstateView } from '@/core/estate/estate';
 import { answer, json } from '@/server/http';
 import { Problem } from '@/server/problem';
-
-function volumeByRef(view: EstateView, ref: string) {
-  const [array, name] = ref.split('/');
-  if (name !== undefined) {
-    const owner = lookUp(view, 'array', array!);
-    return owner && lookUp(view, 'volume', name, owner.id);
-  }
-  return view.table('volume').get(ref) ?? [...view.table('volume').values()].find((row) => row.name === ref);
-}
+import { volumeByRef } from '@/server/volume-ref';
 
 export const GET = (request: Request) =>
   answer(({ plant }) => {

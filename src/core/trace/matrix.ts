@@ -1,0 +1,191 @@
+import type { EstateView } from '../estate/estate';
+import { pathFinder } from '../attach/paths';
+import type { MissingReason } from '../attach/sessions';
+import { auditFabric, type AuditLine } from '../fabric/audit';
+import { chosenSet, compareZones, type ZoneDifference } from '../fabric/compare';
+import { fcDevices, fcid, loggedIn, type FcDevice } from '../fabric/devices';
+import { memberText } from '../fabric/member';
+import { zoneBook } from '../fabric/zoning';
+import { formatWwn } from '../naming/wwn';
+import { byName } from '../operation/draft';
+
+/** A port of a fabric as its name server lists it. */
+export interface FabricLogin {
+  id: string;
+  wwpn: string;
+  wwnn: string;
+  fcid: string;
+  switch: string;
+  port: number;
+  role: 'initiator' | 'target';
+  /** Its host or array; empty where it belongs to nobody yet. */
+  owner: string;
+  ownerId: string | null;
+  name: string;
+  alias: string;
+  up: boolean;
+  speed: number;
+}
+
+/** An initiator and a target port: joined by a zone, wanted and not there, or free to be joined. */
+export interface FabricCell {
+  initiator: string;
+  target: string;
+  state: 'joined' | 'missing' | 'free';
+  zones: string[];
+  reason: MissingReason | null;
+  message: string | null;
+}
+
+export interface FabricZone {
+  name: string;
+  kind: 'ordinary' | 'peer';
+  members: string[];
+  active: boolean;
+  /** Members logged in, of all. */
+  present: number;
+}
+
+export interface FabricModel {
+  id: string;
+  name: string;
+  defaultZone: 'deny' | 'permit';
+  activeSet: string | null;
+  zoneSet: string | null;
+  switches: { id: string; name: string; site: string; domain: number; up: boolean; used: number; ports: number }[];
+  links: { id: string; name: string; from: string; to: string; speed: number; km: number; up: boolean }[];
+  logins: FabricLogin[];
+  cells: FabricCell[];
+  zones: FabricZone[];
+  waiting: ZoneDifference[];
+  audit: AuditLine[];
+}
+
+/** Each fabric with its switches, logins, zones, and who meets whom. */
+export function fabricModels(view: EstateView): FabricModel[] {
+  const devices = fcDevices(view);
+  const wanted = missingPairs(view);
+  return [...view.table('fabric').values()].sort(byName).map((fabric): FabricModel => {
+    const here = devices.filter((device) => device.fabric === fabric.id);
+    const initiators = here.filter((device) => device.role === 'initiator').sort(byOwner);
+    const targets = here.filter((device) => device.role === 'target').sort(byOwner);
+    const book = zoneBook(view, fabric.id);
+    const set = chosenSet(view, fabric);
+    const aliases = new Map(
+      view
+        .table('alias')
+        .by('fabric', fabric.id)
+        .flatMap((alias) => alias.members.map((member) => [member, alias.name] as const)),
+    );
+    const active = new Set(
+      view
+        .table('activeZone')
+        .by('fabric', fabric.id)
+        .map((zone) => zone.name),
+    );
+    const switches = [...view.table('switch').by('fabric', fabric.id)].sort(byName);
+    return {
+      id: fabric.id,
+      name: fabric.name,
+      defaultZone: fabric.defaultZone,
+      activeSet: fabric.activeSet,
+      zoneSet: set?.name ?? null,
+      switches: switches.map((row) => ({
+        id: row.id,
+        name: row.name,
+        site: view.table('site').get(row.site)?.name ?? '',
+        domain: row.domain,
+        up: row.state === 'up',
+        used: here.filter((device) => device.switch?.id === row.id).length,
+        ports: row.ports,
+      })),
+      links: [...view.table('isl').values()]
+        .filter((isl) => view.table('switch').get(isl.a)?.fabric === fabric.id)
+        .sort(byName)
+        .map((isl) => ({
+          id: isl.id,
+          name: isl.name,
+          from: view.table('switch').get(isl.a)!.name,
+          to: view.table('switch').get(isl.b)!.name,
+          speed: isl.speed,
+          km: isl.km,
+          up: isl.state === 'up',
+        })),
+      logins: [...initiators, ...targets].map((device) => loginOf(device, aliases)),
+      cells: initiators.flatMap((initiator) =>
+        targets.flatMap((target): FabricCell[] => {
+          const gap = wanted.get(`${initiator.id} ${target.id}`);
+          const zones = book.joining(initiator, target).map((zone) => zone.name);
+          const may = zones.length > 0 || book.mayTalk(initiator, target);
+          const state = gap
+            ? 'missing'
+            : may && loggedIn(initiator) && loggedIn(target)
+              ? 'joined'
+              : may
+                ? 'missing'
+                : 'free';
+          return [
+            {
+              initiator: initiator.id,
+              target: target.id,
+              state,
+              zones,
+              reason: gap?.reason ?? null,
+              message: gap?.message ?? null,
+            },
+          ];
+        }),
+      ),
+      zones: [...view.table('zone').by('fabric', fabric.id)].sort(byName).map((zone) => {
+        const members = [...zone.principals, ...zone.members];
+        const names = new Set(here.filter(loggedIn).map((device) => `wwpn:${device.wwpn}`));
+        const stands = (member: string) =>
+          member.startsWith('alias:')
+            ? (view
+                .table('alias')
+                .by('fabric', fabric.id)
+                .find((alias) => alias.name === member.slice(6))?.members ?? [])
+            : [member];
+        return {
+          name: zone.name,
+          kind: zone.kind,
+          members: members.map(memberText),
+          active: active.has(zone.name),
+          present: members.filter((member) => stands(member).some((one) => names.has(one))).length,
+        };
+      }),
+      waiting: set ? compareZones(view, set) : [],
+      audit: auditFabric(view, fabric),
+    };
+  });
+}
+
+const byOwner = (a: FcDevice, b: FcDevice): number =>
+  byName({ name: a.ownerName || '~' }, { name: b.ownerName || '~' }) || byName(a, b);
+
+const loginOf = (device: FcDevice, aliases: ReadonlyMap<string, string>): FabricLogin => ({
+  id: device.id,
+  wwpn: formatWwn(device.wwpn),
+  wwnn: device.wwnn ? formatWwn(device.wwnn) : '',
+  fcid: loggedIn(device) ? fcid(device) : '',
+  switch: device.switch?.name ?? '',
+  port: device.switchPort,
+  role: device.role,
+  owner: device.ownerName,
+  ownerId: device.owner,
+  name: device.name,
+  alias: aliases.get(`wwpn:${device.wwpn}`) ?? '',
+  up: loggedIn(device),
+  speed: device.speed,
+});
+
+/** Pairs that mappings want and that do not meet, with the first reason. */
+function missingPairs(view: EstateView): Map<string, { reason: MissingReason; message: string }> {
+  const finder = pathFinder(view);
+  const found = new Map<string, { reason: MissingReason; message: string }>();
+  for (const mapping of view.table('mapping').values())
+    for (const gap of finder.paths(mapping).missing)
+      if (gap.transport === 'fc')
+        found.set(`${gap.interface} ${gap.port}`, { reason: gap.reason, message: gap.message });
+  return found;
+}

@@ -1,0 +1,647 @@
+import type { Host, HostDevice, Mapping, Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { families } from '../attach/families';
+import { initiatorForm, initiatorText } from '../attach/initiators';
+import { nextFreeLun, takenLuns } from '../attach/luns';
+import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
+import type { MissingReason, MissingSession } from '../attach/sessions';
+import { chosenSet, compareZones } from '../fabric/compare';
+import { formatAddress } from '../network/ipv4';
+import type { NextStep } from '../operation/operation';
+import { levelText, shapeOfGroup } from '../raid/geometry';
+import { groupHealth } from '../raid/health';
+import { formatBytes } from '../units/bytes';
+import { groupsUnder, volumeState } from '../volume/health';
+import { poolUsage } from '../pool/usage';
+
+export type HopState = 'pass' | 'warn' | 'fail' | 'not-reached';
+
+/** One link of the chain from the drives to the host's file system. */
+export interface TraceHop {
+  number: number;
+  hop: string;
+  object: string;
+  state: HopState;
+  /** Kebab-case, of a hop that fails or warns. */
+  reason: string | null;
+  /** What was found there, in a sentence. */
+  evidence: string;
+  /** What would mend it, in words and as an operation where one does. */
+  advice: string | null;
+  mend: NextStep | null;
+}
+
+/** A pair of ports, and how far it gets. */
+export interface TracePair {
+  from: string;
+  to: string;
+  via: string;
+  state: Path['state'] | 'missing';
+  /** The hop it breaks at; null where it holds. */
+  breaksAt: number | null;
+  says: string;
+}
+
+export interface Trace {
+  host: string;
+  volume: string;
+  array: string;
+  whole: boolean;
+  hops: TraceHop[];
+  pairs: TracePair[];
+}
+
+const HOPS = [
+  'Drives',
+  'RAID group',
+  'Pool',
+  'Volume',
+  'Mapping',
+  'Array port',
+  'Link',
+  'Zone or network',
+  'Initiator',
+  'Discovery',
+  'Login',
+  'LUN',
+  'Host device',
+  'File system',
+] as const;
+
+/** At which hop a pair of ports breaks for which reason. */
+const hopOf: Record<MissingReason, number> = {
+  'controller-down': 6,
+  'array-port-down': 6,
+  'portal-down': 6,
+  'port-role-off': 6,
+  'portal-without-address': 6,
+  'interface-down': 7,
+  'interface-without-address': 7,
+  'no-active-uplink': 7,
+  'many-active-uplinks': 7,
+  'initiator-not-logged-in': 7,
+  'target-not-logged-in': 7,
+  'switch-down': 7,
+  'no-isl-route': 7,
+  'network-down': 7,
+  'not-zoned': 8,
+  'no-route': 8,
+  'vlan-mismatch': 8,
+  'prefix-mismatch': 8,
+  'mtu-black-hole': 8,
+  'initiator-unknown': 9,
+  'no-initiator': 9,
+  'not-authorised': 9,
+  'not-discovered': 10,
+  'not-logged-in': 10,
+  'access-none': 11,
+  'chap-failed': 11,
+  'chap-mutual-failed': 11,
+  'auth-server-down': 11,
+  'digest-none-common': 11,
+  'nqn-not-allowed': 11,
+  'controller-limit': 11,
+};
+
+interface Told {
+  state: HopState;
+  object: string;
+  evidence: string;
+  reason?: string;
+  advice?: string;
+  mend?: NextStep | null;
+}
+const pass = (object: string, evidence: string): Told => ({ state: 'pass', object, evidence });
+const warn = (
+  object: string,
+  reason: string,
+  evidence: string,
+  advice: string,
+  mend: NextStep | null = null,
+): Told => ({ state: 'warn', object, reason, evidence, advice, mend });
+const fail = (
+  object: string,
+  reason: string,
+  evidence: string,
+  advice: string,
+  mend: NextStep | null = null,
+): Told => ({ state: 'fail', object, reason, evidence, advice, mend });
+const step = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({ label, do: kind, params });
+
+/** The chain from the drives to the file system, hop by hop, for a host and a volume. The pair of ports that gets furthest speaks for hops 6 to 11. */
+export function trace(view: EstateView, host: Host, volume: Volume): Trace {
+  const array = view.table('array').get(volume.array)!;
+  const mapping = mappingOf(view, host.id, volume.id);
+  const device = view
+    .table('hostDevice')
+    .by('host', host.id)
+    .find((row) => row.volume === volume.id);
+  const paths = mapping ? pathFinder(view).paths(mapping) : null;
+  const furthest = paths
+    ? [...paths.missing].sort((a, b) => hopOf[b.reason] - hopOf[a.reason] || byEnds(a, b))[0]
+    : undefined;
+  const good = paths?.found.find((path) => path.state === 'optimized') ?? paths?.found[0];
+  const told: Told[] = [
+    ...storageHops(view, volume),
+    mappingHop(view, host, volume, mapping),
+    ...(mapping && paths
+      ? portHops(view, host, volume, paths, good, furthest)
+      : [6, 7, 8, 9, 10, 11].map(() => unreached())),
+    lunHop(host, mapping, paths),
+    deviceHop(host, volume, mapping, paths, device),
+    fileSystemHop(host, device, mapping),
+  ];
+  let broken = false;
+  const hops = told.map((one, k): TraceHop => {
+    const state = broken ? 'not-reached' : one.state;
+    const hop = {
+      number: k + 1,
+      hop: HOPS[k]!,
+      object: one.object,
+      state,
+      reason: one.reason ?? null,
+      evidence: one.evidence,
+      advice: one.advice ?? null,
+      mend: one.mend ?? null,
+    };
+    if (one.state === 'fail') broken = true;
+    return state === 'not-reached' ? { ...hop, reason: null, advice: null, mend: null } : hop;
+  });
+  return {
+    host: host.name,
+    volume: volume.name,
+    array: array.name,
+    whole: !broken,
+    hops,
+    pairs: paths ? pairsOf(view, paths) : [],
+  };
+}
+
+const unreached = (): Told => ({ state: 'not-reached', object: '', evidence: 'Not looked at.' });
+const byEnds = (a: MissingSession, b: MissingSession): number =>
+  `${a.interface} ${a.port}` < `${b.interface} ${b.port}` ? -1 : 1;
+
+function storageHops(view: EstateView, volume: Volume): Told[] {
+  const array = view.table('array').get(volume.array)!;
+  const groups = groupsUnder(view, volume).map((id) => view.table('raidGroup').get(id)!);
+  const health = groups.map((group) => ({ group, state: groupHealth(view, group) }));
+  const lost = health.find((one) => one.state.state === 'lost');
+  const weak = health.find((one) => one.state.state === 'degraded');
+  const count = groups.reduce((sum, group) => sum + group.drives.length, 0);
+  const bad = groups
+    .flatMap((group) => group.drives)
+    .filter((id) => ['failed', 'missing'].includes(view.table('drive').get(id)!.state)).length;
+  const drives = `${count} drives of ${array.name}`;
+  const names = groups.map((group) => group.name).join(', ');
+  const pool = view.table('pool').get(volume.pool)!;
+  const usage = poolUsage(view, pool);
+  const retired = volume.deletedAt !== null;
+  const open = step('Replace drives', 'drive.replace', { array: array.name });
+  return [
+    lost
+      ? fail(
+          drives,
+          'drives-lost',
+          `${lost.group.name} has lost more drives than it survives.`,
+          'Bring the drives or their enclosure back.',
+          open,
+        )
+      : weak
+        ? warn(
+            drives,
+            'drives-lost',
+            `${bad} of ${count} have failed; ${weak.group.name} survives ${weak.state.tolerates} more.`,
+            'Replace them and let the group rebuild.',
+            open,
+          )
+        : pass(drives, 'All answer.'),
+    lost
+      ? fail(names, 'raid-group-offline', `${lost.group.name} is offline.`, 'Bring its drives back.')
+      : pass(names, `${groups.map((group) => levelText(shapeOfGroup(group))).join(', ')}: data is there.`),
+    usage.available === 0 && volume.provisioning === 'thin'
+      ? warn(
+          pool.name,
+          'pool-full',
+          `${pool.name} has no extent left: writes that need one fail.`,
+          'Extend the pool.',
+          step('Extend it', 'pool.extend', { array: array.name, name: pool.name }),
+        )
+      : pass(pool.name, `${formatBytes(usage.availableBytes)} left.`),
+    retired
+      ? fail(
+          volume.name,
+          'volume-offline',
+          `${volume.name} was retired and is only kept.`,
+          'Restore it.',
+          step('Restore it', 'volume.restore', { array: array.name, volumes: [volume.name] }),
+        )
+      : volumeState(view, volume) === 'lost'
+        ? fail(volume.name, 'volume-offline', `${volume.name} is offline with its data.`, 'Mend what lies under it.')
+        : pass(
+            volume.name,
+            `${formatBytes(volume.size)}, served by controller ${view.table('controller').get(volume.owner)?.name}.`,
+          ),
+  ];
+}
+
+function mappingHop(view: EstateView, host: Host, volume: Volume, mapping: Mapping | undefined): Told {
+  const array = view.table('array').get(volume.array)!.name;
+  if (!mapping)
+    return fail(
+      'none',
+      'not-mapped',
+      `${volume.name} is mapped neither to ${host.name} nor to a cluster of its.`,
+      'Map it.',
+      step('Map it', 'mapping.create', { host: host.name, array, volumes: [volume.name] }),
+    );
+  const holder = mapping.subsystem ? undefined : takenLuns(view, host.id, volume.array, mapping.ports).get(mapping.lun);
+  if (holder && holder !== volume.id)
+    return fail(
+      `LUN ${mapping.lun}`,
+      'lun-taken',
+      `LUN ${mapping.lun} shows ${view.table('volume').get(holder)!.name} as well.`,
+      'Give it a free LUN.',
+      step('Renumber', 'mapping.configure', {
+        host: host.name,
+        array,
+        volume: volume.name,
+        lun: String(nextFreeLun(view, host, volume.array, mapping.ports)),
+      }),
+    );
+  const where = mapping.subsystem
+    ? `namespace ${mapping.lun} of ${view.table('subsystem').get(mapping.subsystem)!.name}`
+    : `LUN ${mapping.lun}`;
+  const ports = mapping.ports ? mapping.ports.map((id) => view.table('port').get(id)!.name).join(', ') : 'all ports';
+  return pass(
+    where,
+    `${mapping.access === 'read-write' ? 'Read and write' : 'Read-only'}, through ${ports}${mapping.cluster ? `, for cluster ${view.table('cluster').get(mapping.cluster)!.name}` : ''}.`,
+  );
+}
+
+const endNames = (view: EstateView, end: { interface: string; port: string }): [string, string] => [
+  view.table('interface').get(end.interface)?.name ?? '',
+  view.table('port').get(end.port)?.name ?? '',
+];
+
+/** Hops 6 to 11: all pass where a pair of ports meets; else the pair that gets furthest tells where it breaks. */
+function portHops(
+  view: EstateView,
+  host: Host,
+  volume: Volume,
+  paths: Paths,
+  good: Path | undefined,
+  gap: MissingSession | undefined,
+): Told[] {
+  const end = good ?? gap;
+  const array = view.table('array').get(volume.array)!;
+  if (!end)
+    return [
+      pass(array.name, 'Its ports are up.'),
+      fail(
+        host.name,
+        'different-fabric',
+        `${host.name} shares neither a subnet nor a fabric with ${array.name}.`,
+        'Plug it in, or give it an address there.',
+        step('Set up an interface', 'interface.configure', { host: host.name }),
+      ),
+      ...[8, 9, 10, 11].map(() => unreached()),
+    ];
+  const port = view.table('port').get(end.port)!;
+  const from = view.table('interface').get(end.interface)!;
+  const network = end.network
+    ? (view.table('fabric').get(end.network)?.name ?? view.table('network').get(end.network)?.name ?? '')
+    : '';
+  const fc = end.transport === 'fc';
+  const holds: Told[] = [
+    pass(`${array.name} ${port.name}`, `Up, on controller ${view.table('controller').get(port.controller)?.name}.`),
+    pass(
+      `${host.name} ${from.name}`,
+      fc
+        ? `Logged in to fabric ${network} at ${view.table('switch').get(from.switch ?? '')?.name} port ${from.switchPort}.`
+        : `${from.addresses.map(formatAddress).join(', ')} is up.`,
+    ),
+    pass(network, fc ? 'One active zone holds both ports.' : 'The two reach each other, and frames fit.'),
+    pass(initiatorNames(view, host), 'It is on record for this host.'),
+    pass(
+      fc ? 'not applicable' : 'by the host',
+      fc
+        ? 'Fibre Channel asks the name server of the fabric.'
+        : host.discovery === 'isns'
+          ? 'The name server shows the target.'
+          : 'The portal offers the target.',
+    ),
+    pass(
+      fc ? 'not applicable' : array.name,
+      fc
+        ? 'Fibre Channel ports log in by their names.'
+        : array.auth === 'none'
+          ? 'The target lets it in without CHAP.'
+          : 'CHAP holds.',
+    ),
+  ];
+  if (good) {
+    const short = paths.expected - paths.usable;
+    if (short > 0 && gap)
+      holds[hopOf[gap.reason] - 6] = {
+        ...warn(
+          holds[hopOf[gap.reason] - 6]!.object,
+          gap.reason,
+          `${short} of ${paths.expected} paths are missing: ${gap.message}.`.replace('..', '.'),
+          adviceFor(gap.reason),
+          mendFor(view, host, volume, gap),
+        ),
+      };
+    return holds;
+  }
+  const at = hopOf[gap!.reason] - 6;
+  return holds.map((one, k) =>
+    k < at
+      ? one
+      : k === at
+        ? fail(
+            one.object,
+            gap!.reason,
+            `${gap!.message}.`.replace('..', '.') + waitingWords(view, gap!),
+            adviceFor(gap!.reason),
+            mendFor(view, host, volume, gap!),
+          )
+        : unreached(),
+  );
+}
+
+const initiatorNames = (view: EstateView, host: Host): string =>
+  view
+    .table('initiator')
+    .by('host', host.id)
+    .map((row) => initiatorText(row.name))
+    .join(', ') || 'none';
+
+/** A zone that would join them but is only defined. */
+function waitingWords(view: EstateView, gap: MissingSession): string {
+  if (gap.reason !== 'not-zoned') return '';
+  const waiting = waitingSet(view, gap);
+  return waiting ? ` Zone set ${waiting.set} holds changes that are not active.` : '';
+}
+function waitingSet(view: EstateView, gap: MissingSession): { fabric: string; set: string } | null {
+  const fabric = gap.network ? view.table('fabric').get(gap.network) : undefined;
+  const set = fabric && chosenSet(view, fabric);
+  const wwpn = view.table('interface').get(gap.interface)?.wwpn;
+  if (!fabric || !set || !wwpn) return null;
+  const holds = compareZones(view, set).some(
+    (one) => one.what !== 'removed' && one.comes.some((member) => member.endsWith(wwpn)),
+  );
+  return holds ? { fabric: fabric.name, set: set.name } : null;
+}
+
+function adviceFor(reason: MissingReason): string {
+  const words: Partial<Record<MissingReason, string>> = {
+    'controller-down': 'Bring the controller up.',
+    'array-port-down': 'Bring the port up, or replace its module.',
+    'portal-down': 'Bring the port up.',
+    'port-role-off': 'Give the port that role.',
+    'not-zoned': 'Join the two in a zone and activate it.',
+    'initiator-unknown': 'Put the name it presents on record.',
+    'not-authorised': 'Put the name it presents on record.',
+    'no-initiator': 'Register its initiator.',
+    'not-discovered': 'Enable a set that holds both, or add them to one.',
+    'not-logged-in': 'Log in.',
+    'access-none': 'Grant it access.',
+    'chap-failed': 'Enter the secret again, the same on both sides.',
+    'chap-mutual-failed': 'Enter the array’s secret at the host again.',
+    'nqn-not-allowed': 'Put its exact NQN on the list.',
+    'digest-none-common': 'Let both sides take one digest.',
+    'mtu-black-hole': 'Raise the network’s MTU, or lower it at the ends.',
+    'vlan-mismatch': 'Set one VLAN at both.',
+    'prefix-mismatch': 'Correct the prefix.',
+    'no-active-uplink': 'Set one uplink active.',
+    'many-active-uplinks': 'Leave one uplink active.',
+  };
+  return words[reason] ?? 'Bring it up again.';
+}
+
+function mendFor(view: EstateView, host: Host, volume: Volume, gap: MissingSession): NextStep | null {
+  const array = view.table('array').get(volume.array)!;
+  const port = view.table('port').get(gap.port)!;
+  const from = view.table('interface').get(gap.interface)!;
+  switch (gap.reason) {
+    case 'not-zoned': {
+      const waiting = waitingSet(view, gap);
+      if (waiting)
+        return step(`Activate ${waiting.set}`, 'zone-set.activate', { fabric: waiting.fabric, zoneSet: waiting.set });
+      return step('Join them', 'zoning.join', {
+        fabric: view.table('fabric').get(gap.network ?? '')?.name ?? '',
+        host: host.name,
+        array: array.name,
+      });
+    }
+    case 'initiator-unknown':
+    case 'not-authorised':
+    case 'no-initiator': {
+      const sent = gap.transport === 'fc' ? from.wwpn : host.presents;
+      const form = gap.transport === 'fc' ? 'wwn' : 'iscsi';
+      const own = view.table('initiator').by('host', host.id);
+      const onRecord = own.find(
+        (row) => initiatorForm(row.name) === form && !view.table('interface').by('wwpn', row.name)[0],
+      );
+      if (!sent) return step('Register an initiator', 'host.configure', { host: host.name });
+      return onRecord
+        ? step('Correct the name', 'initiator.configure', {
+            host: host.name,
+            initiator: onRecord.name,
+            newName: initiatorText(sent),
+          })
+        : step('Put it on record', 'host.configure', {
+            host: host.name,
+            initiators: [...own.map((row) => initiatorText(row.name)), initiatorText(sent)],
+          });
+    }
+    case 'not-logged-in':
+      return step('Log in', 'host.login', { host: host.name, array: array.name });
+    case 'not-discovered': {
+      const set = [...view.table('domainSet').values()].find(
+        (row) =>
+          !row.enabled && row.domains.some((id) => view.table('discoveryDomain').get(id)?.members.includes(array.iqn)),
+      );
+      return set
+        ? step(`Enable ${set.name}`, 'domain-set.configure', { name: set.name, enabled: true })
+        : step('Make a domain', 'discovery-domain.create', { name: host.name, members: [host.name, array.name] });
+    }
+    case 'access-none': {
+      const initiator = view
+        .table('initiator')
+        .by('host', host.id)
+        .find((row) => row.name === host.presents);
+      return initiator
+        ? step('Grant access', 'initiator.configure', {
+            host: host.name,
+            initiator: initiator.name,
+            array: array.name,
+            access: 'read-write',
+          })
+        : null;
+    }
+    case 'chap-failed':
+    case 'chap-mutual-failed':
+      return step('Enter the secret', 'host.configure', { host: host.name });
+    case 'nqn-not-allowed': {
+      const subsystem = gap.subsystem ? view.table('subsystem').get(gap.subsystem) : undefined;
+      return subsystem && host.nqn
+        ? step('Let it connect', 'subsystem.configure', {
+            array: array.name,
+            name: subsystem.name,
+            allowed: [...subsystem.allowed, host.nqn],
+          })
+        : null;
+    }
+    case 'digest-none-common':
+      return step('Set the digests', 'target.configure', { array: array.name });
+    case 'mtu-black-hole':
+    case 'vlan-mismatch':
+    case 'prefix-mismatch':
+    case 'no-active-uplink':
+    case 'many-active-uplinks':
+      return step('Set up the interface', 'interface.configure', { host: host.name, interface: from.name });
+    case 'port-role-off':
+    case 'portal-without-address':
+      return step('Set up the port', 'port.configure', { array: array.name, port: port.name });
+    default:
+      return null;
+  }
+}
+
+function lunHop(host: Host, mapping: Mapping | undefined, paths: Paths | null): Told {
+  if (!mapping || !paths) return unreached();
+  const most = families[host.os].maxLun;
+  if (!mapping.subsystem && mapping.lun > most)
+    return fail(
+      `LUN ${mapping.lun}`,
+      'lun-out-of-range',
+      `${host.name} addresses LUNs up to ${most}.`,
+      'Give it a lower LUN.',
+    );
+  if (paths.found.length > 0 && paths.usable === 0)
+    return fail(
+      `LUN ${mapping.lun}`,
+      'all-unavailable',
+      `${paths.found.length} paths are there, and none serves it.`,
+      'Mend what lies under the volume.',
+    );
+  return pass(
+    mapping.subsystem ? `namespace ${mapping.lun}` : `LUN ${mapping.lun}`,
+    `${paths.usable} of ${paths.expected} paths: ${pathWords(paths)}.`,
+  );
+}
+
+function deviceHop(
+  host: Host,
+  volume: Volume,
+  mapping: Mapping | undefined,
+  paths: Paths | null,
+  device: HostDevice | undefined,
+): Told {
+  if (!device)
+    return fail(
+      'none',
+      'rescan-needed',
+      `${volume.name} is mapped, and ${host.name} has not looked for it.`,
+      'Rescan.',
+      mapping ? step('Rescan', 'host.rescan', { host: host.name }) : null,
+    );
+  if (device.size !== volume.size)
+    return warn(
+      device.name,
+      'rescan-needed',
+      `${host.name} still reads ${formatBytes(device.size)}; the volume has ${formatBytes(volume.size)}.`,
+      'Rescan.',
+      step('Rescan', 'host.rescan', { host: host.name }),
+    );
+  if (device.naa !== volume.naa)
+    return warn(
+      device.name,
+      'identity-differs',
+      `${host.name} reads identity ${device.naa}; the volume has ${volume.naa}.`,
+      'Remove the device and rescan.',
+      step('Remove it', 'host-device.remove', { host: host.name, device: device.name }),
+    );
+  if (!host.multipath && paths && paths.usable > 1)
+    return warn(
+      device.name,
+      'multipath-absent',
+      `${paths.usable} paths, and ${host.name} does not combine them.`,
+      'Let it combine them.',
+      step('Combine paths', 'host.configure', { host: host.name }),
+    );
+  if (paths && paths.usable === 1)
+    return warn(device.name, 'single-path', 'It hangs on one path.', 'Mend or add a second one.');
+  return pass(device.name, `Identity ${device.naa} on both sides.`);
+}
+
+function fileSystemHop(host: Host, device: HostDevice | undefined, mapping: Mapping | undefined): Told {
+  if (!device) return unreached();
+  const on = { host: host.name, device: device.name };
+  if (!device.fileSystem)
+    return warn(
+      'none',
+      'no-file-system',
+      `${device.name} is blank.`,
+      'Format and mount it.',
+      step('Format it', 'host-device.format', on),
+    );
+  if (!device.mountPoint)
+    return warn(
+      device.fileSystem,
+      'not-mounted',
+      `${device.fileSystem} is there, and not mounted.`,
+      'Mount it.',
+      step('Mount it', 'host-device.mount', on),
+    );
+  if (mapping?.access === 'read-only')
+    return warn(
+      device.mountPoint,
+      'read-only',
+      `${device.fileSystem} can only be read.`,
+      'Map it for writing, if it shall be written.',
+    );
+  if (device.fileSystemSize < device.size)
+    return warn(
+      device.mountPoint,
+      'not-grown',
+      `${device.fileSystem} reaches ${formatBytes(device.fileSystemSize)} of ${formatBytes(device.size)}.`,
+      'Grow it.',
+      step('Grow it', 'host-device.grow', on),
+    );
+  return pass(
+    device.mountPoint,
+    `${device.fileSystem}, ${formatBytes(device.used, 'used')} of ${formatBytes(device.fileSystemSize)}.`,
+  );
+}
+
+function pairsOf(view: EstateView, paths: Paths): TracePair[] {
+  const viaName = (id: string | null) =>
+    id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
+  const words = { optimized: 'carries I/O', 'non-optimized': 'waits in reserve', unavailable: 'serves nothing' };
+  return [
+    ...paths.found.map((path): TracePair => {
+      const [from, to] = endNames(view, path);
+      return {
+        from,
+        to,
+        via: viaName(path.network),
+        state: path.state,
+        breaksAt: path.state === 'unavailable' ? 12 : null,
+        says: words[path.state],
+      };
+    }),
+    ...paths.missing.map((gap): TracePair => {
+      const [from, to] = endNames(view, gap);
+      return {
+        from,
+        to,
+        via: viaName(gap.network),
+        state: 'missing',
+        breaksAt: hopOf[gap.reason],
+        says: `breaks at hop ${hopOf[gap.reason]}`,
+      };
+    }),
+  ].sort((a, b) => (`${a.from} ${a.to}` < `${b.from} ${b.to}` ? -1 : 1));
+}

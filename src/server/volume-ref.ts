@@ -1,0 +1,13 @@
+import type { Volume } from '@/core/estate/entities';
+import type { EstateView } from '@/core/estate/estate';
+import { lookUp } from '@/core/operation/inquiry';
+
+/** A volume by id, by name, or by `array/name`. */
+export function volumeByRef(view: EstateView, ref: string): Volume | undefined {
+  const [array, name] = ref.split('/');
+  if (name !== undefined) {
+    const owner = lookUp(view, 'array', array!);
+    return owner && lookUp(view, 'volume', name, owner.id);
+  }
+  return view.table('volume').get(ref) ?? [...view.table('volume').values()].find((row) => row.name === ref);
+}

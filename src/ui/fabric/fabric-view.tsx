@@ -1,0 +1,130 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { FabricModel } from '@/core/trace/matrix';
+import { api } from '../api/client';
+import { Tag } from '../look/marks';
+import { usePlace } from '../shell/place';
+import { LoginTable } from './login-table';
+import { MeetingMatrix } from './meeting-matrix';
+import { ZoneLists } from './zone-lists';
+
+const parts = [
+  { key: 'matrix', label: 'Who meets whom' },
+  { key: 'zones', label: 'Zones' },
+  { key: 'logins', label: 'Logins' },
+] as const;
+type Part = (typeof parts)[number]['key'];
+
+/** Fabrics: who meets whom and by which zone, what is defined and what is active, and who has logged in where. */
+export function FabricView() {
+  const fabrics = useQuery({ queryKey: ['fabric'], queryFn: api.fabric });
+  const [part, setPart] = useState<Part>('matrix');
+  const { open } = usePlace();
+  const items = fabrics.data?.items ?? [];
+  return (
+    <main className="flex min-h-0 flex-col bg-paper">
+      <div className="flex flex-none items-center gap-4 overflow-hidden border-b border-rule px-3 py-1 whitespace-nowrap">
+        <h1 className="font-[640]">Fabric</h1>
+        <div role="group" aria-label="What is shown" className="flex gap-3">
+          {parts.map(({ key, label }) => (
+            <button
+              key={key}
+              type="button"
+              aria-pressed={part === key}
+              className={`verb ${part === key ? 'font-[700]' : 'text-ink2'}`}
+              onClick={() => setPart(key)}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+        <span className="flex-1" />
+        <span className="num text-ink2">{summary(items)}</span>
+        <button type="button" className="verb" onClick={() => open('zoning.join')}>
+          Join a host
+        </button>
+        <button type="button" className="verb" onClick={() => open('zone.create')}>
+          Make a zone
+        </button>
+      </div>
+      <div className="scroller min-h-0 flex-1 px-3 pb-4">
+        {fabrics.error && (
+          <p className="refusal mt-2">
+            The fabrics were asked for. {fabrics.error.message}{' '}
+            <button type="button" className="verb" onClick={() => void fabrics.refetch()}>
+              Ask again
+            </button>
+          </p>
+        )}
+        {fabrics.data && items.length === 0 && <p className="py-3 text-ink2">No fabric is part of this estate.</p>}
+        {items.map((fabric) => (
+          <section key={fabric.id} aria-label={`Fabric ${fabric.name}`} className="pt-3">
+            <FabricHead fabric={fabric} />
+            {part === 'matrix' && <MeetingMatrix fabric={fabric} />}
+            {part === 'zones' && <ZoneLists fabric={fabric} />}
+            {part === 'logins' && <LoginTable fabric={fabric} />}
+          </section>
+        ))}
+        {part === 'matrix' && items.length > 0 && <MatrixKey />}
+      </div>
+    </main>
+  );
+}
+
+function summary(items: readonly FabricModel[]): string {
+  const count = (of: (fabric: FabricModel) => number) => items.reduce((sum, fabric) => sum + of(fabric), 0);
+  return `${count((fabric) => fabric.logins.filter((login) => login.role === 'initiator').length)} initiators, ${count((fabric) => fabric.logins.filter((login) => login.role === 'target').length)} target ports, ${count((fabric) => fabric.zones.length)} zones`;
+}
+
+function FabricHead({ fabric }: { fabric: FabricModel }) {
+  const { open } = usePlace();
+  const switches = fabric.switches.map((row) => `${row.name} (${row.site}${row.up ? '' : ', down'})`).join(', ');
+  const links = fabric.links.filter((link) => link.up).length;
+  return (
+    <div className="flex items-baseline gap-3 overflow-hidden border-b border-ink pb-1 whitespace-nowrap">
+      <h2 className="flex items-center gap-2 font-[680]">
+        Fabric {fabric.name} <Tag tag="FC" />
+      </h2>
+      <span className="text-ink2">
+        {switches}; {links} of {fabric.links.length} inter-switch links; active set {fabric.activeSet ?? 'none'}
+      </span>
+      <span className="flex-1" />
+      {fabric.waiting.length > 0 && fabric.zoneSet && (
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('zone-set.activate', { fabric: fabric.name, zoneSet: fabric.zoneSet })}
+        >
+          Activate {fabric.waiting.length} {fabric.waiting.length === 1 ? 'change' : 'changes'}
+        </button>
+      )}
+      <button type="button" className="verb" onClick={() => open('fabric.configure', { fabric: fabric.name })}>
+        Change<span className="sr-only"> fabric {fabric.name}</span>
+      </button>
+    </div>
+  );
+}
+
+function MatrixKey() {
+  return (
+    <p className="flex flex-wrap gap-x-6 pt-3 text-ink2">
+      <span className="flex items-center gap-2">
+        <span className="zone-box" data-state="joined">
+          1
+        </span>
+        joined by so many zones, logged in
+      </span>
+      <span className="flex items-center gap-2 text-red">
+        <span className="zone-box" data-state="missing">
+          !
+        </span>
+        should meet, does not
+      </span>
+      <span className="flex items-center gap-2">
+        <span className="zone-box" data-state="free" />
+        could be joined
+      </span>
+    </p>
+  );
+}

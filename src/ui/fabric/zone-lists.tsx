@@ -1,0 +1,68 @@
+'use client';
+import type { FabricModel } from '@/core/trace/matrix';
+import { StatePost } from '../look/post';
+import { usePlace } from '../shell/place';
+
+/** Defined zones against the active ones, what waits for activation, and what the audit finds. */
+export function ZoneLists({ fabric }: { fabric: FabricModel }) {
+  const { open } = usePlace();
+  return (
+    <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 pt-1">
+      <table className="table" aria-label={`Zones of fabric ${fabric.name}`}>
+        <thead>
+          <tr>
+            <th>Zone</th>
+            <th>Members</th>
+            <th className="right">Logged in</th>
+            <th>State</th>
+          </tr>
+        </thead>
+        <tbody>
+          {fabric.zones.map((zone) => (
+            <tr key={zone.name}>
+              <td>
+                <button
+                  type="button"
+                  className="verb"
+                  onClick={() => open('zone.configure', { fabric: fabric.name, name: zone.name })}
+                >
+                  {zone.name}
+                </button>
+              </td>
+              <td className="narrow">{zone.members.join(', ')}</td>
+              <td className={`num right ${zone.present < zone.members.length ? 'text-red' : ''}`}>
+                {zone.present}/{zone.members.length}
+              </td>
+              <td>{zone.active ? 'active' : 'defined only'}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div>
+        <h3 className="caps pt-1">Not active yet</h3>
+        {fabric.waiting.length === 0 && <p className="text-ink2">What is defined is what is enforced.</p>}
+        <ul>
+          {fabric.waiting.map((one) => (
+            <li key={one.name}>
+              <b className="font-[640]">{one.name}</b> {one.what}
+              {one.comes.length > 0 && <span className="narrow"> +{one.comes.length}</span>}
+              {one.goes.length > 0 && <span className="narrow"> −{one.goes.length}</span>}
+            </li>
+          ))}
+        </ul>
+        <h3 className="caps pt-3">Audit</h3>
+        {fabric.audit.length === 0 && <p className="text-ink2">Nothing to mend.</p>}
+        <ul>
+          {fabric.audit.map((line) => (
+            <li key={`${line.kind} ${line.subject.id} ${line.says}`} className="flex items-baseline gap-2">
+              <span className="translate-y-[2px]">
+                <StatePost post="leans" />
+              </span>
+              {line.says}
+            </li>
+          ))}
+        </ul>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,134 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import type { HopState, TraceHop, TracePair } from '@/core/trace/trace';
+import type { Post } from '@/core/span/model';
+import { api } from '../api/client';
+import { StatePost } from '../look/post';
+import { SheetFrame } from '../sheet/sheet-frame';
+import { usePlace } from '../shell/place';
+
+const posts: Record<HopState, Post> = { pass: 'stands', warn: 'leans', fail: 'broken', 'not-reached': 'absent' };
+const pairPosts: Record<TracePair['state'], Post> = {
+  optimized: 'stands',
+  'non-optimized': 'stands',
+  unavailable: 'broken',
+  missing: 'broken',
+};
+
+/** The chain between a host and a volume, hop by hop, with the first break and its mend. */
+export function TraceSheet({ host, volume }: { host: string; volume: string }) {
+  const { data, error } = useQuery({
+    queryKey: ['trace', host, volume],
+    queryFn: () => api.trace(host, volume),
+    enabled: host !== '' && volume !== '',
+  });
+  if (host === '' || volume === '')
+    return (
+      <SheetFrame title="Trace">
+        <p className="px-4 py-3">Pick a host or a volume in the drawing, and choose Trace.</p>
+      </SheetFrame>
+    );
+  return (
+    <SheetFrame
+      title="Trace"
+      line={
+        <>
+          from <b className="font-[640]">{host}</b> to <b className="font-[640]">{data?.volume ?? volume}</b>
+        </>
+      }
+    >
+      {error && <p className="refusal m-4">The trace was asked for. {error.message}</p>}
+      {data && (
+        <>
+          <p className="border-b border-rule px-4 py-2" role="status">
+            {data.whole
+              ? 'The chain holds from the drives to the host.'
+              : `The chain breaks at hop ${data.hops.find((hop) => hop.state === 'fail')!.number} of ${data.hops.length}.`}
+          </p>
+          {data.pairs.length > 0 && <Pairs pairs={data.pairs} />}
+          <ol aria-label="Hops" className="px-4 py-2">
+            {data.hops.map((hop) => (
+              <Hop key={hop.number} hop={hop} />
+            ))}
+          </ol>
+        </>
+      )}
+    </SheetFrame>
+  );
+}
+
+function Pairs({ pairs }: { pairs: TracePair[] }) {
+  return (
+    <table className="table w-full" aria-label="Paths">
+      <thead>
+        <tr>
+          <th className="w-8 pl-4!" aria-label="State" />
+          <th>Path</th>
+          <th>Over</th>
+          <th>State</th>
+          <th>Now</th>
+        </tr>
+      </thead>
+      <tbody>
+        {pairs.map((pair) => (
+          <tr key={`${pair.from} ${pair.to}`}>
+            <td className="pl-4!">
+              <StatePost post={pairPosts[pair.state]} />
+            </td>
+            <td>
+              {pair.from} to {pair.to}
+            </td>
+            <td>{pair.via}</td>
+            <td>{pair.state}</td>
+            <td className={pair.state === 'missing' ? 'text-red' : ''}>{pair.says}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Hop({ hop }: { hop: TraceHop }) {
+  const { open } = usePlace();
+  const broken = hop.state === 'fail';
+  const faded = hop.state === 'not-reached';
+  return (
+    <li
+      className={`grid grid-cols-[22px_20px_112px_minmax(0,1fr)] items-baseline py-1 ${faded ? 'text-ink3' : ''}`}
+      aria-label={`${hop.number} ${hop.hop}: ${hop.state}`}
+    >
+      <span className="num narrow">{hop.number}</span>
+      <span className="translate-y-[2px]">
+        <StatePost post={posts[hop.state]} />
+      </span>
+      <span className={faded ? '' : 'font-[560]'}>{hop.hop}</span>
+      {broken || hop.state === 'warn' ? (
+        <div className={broken ? 'border border-red px-3 py-1.5' : 'border-l-[1.5px] border-ink pl-3'}>
+          <p className={broken ? 'font-[640] text-red' : ''}>
+            {broken ? 'First break: ' : ''}
+            {hop.object}
+            <span className="narrow text-ink3"> {hop.reason}</span>
+          </p>
+          <p>{hop.evidence}</p>
+          <p className="flex items-baseline gap-3">
+            <span className="text-ink2">{hop.advice}</span>
+            {hop.mend && (
+              <button
+                type="button"
+                className={broken ? 'btn solid' : 'verb'}
+                onClick={() => open(hop.mend!.do, hop.mend!.params)}
+              >
+                {hop.mend.label}
+              </button>
+            )}
+          </p>
+        </div>
+      ) : (
+        <span>
+          {hop.object && <span className={faded ? '' : 'mono break-all'}>{hop.object}</span>}{' '}
+          <span className={faded ? '' : 'text-ink2'}>{faded ? 'not reached' : hop.evidence}</span>
+        </span>
+      )}
+    </li>
+  );
+}
