@@ -85,8 +85,11 @@ test('bare drives to a mounted disk, by mouse; then a port fault and the path co
   await page.getByRole('button', { name: 'Put away' }).click();
 
   // The host looks, then format and mount
-  await page.getByRole('option', { name: /^quay-scan, 2 volumes/ }).click();
-  await expect(page.getByText('2 volumes mapped, not looked for yet')).toBeVisible();
+  // The list may still move under the pointer while the sheet beside it goes.
+  await expect(async () => {
+    await page.getByRole('option', { name: /^quay-scan, 2 volumes/ }).click();
+    await expect(page.getByText('2 volumes mapped, not looked for yet')).toBeVisible({ timeout: 2000 });
+  }).toPass({ timeout: 15_000 });
   await page.getByRole('button', { name: 'Rescan' }).click();
   await expect(page.getByText(/disk1 \(scans-1\), disk2 \(scans-2\) appear/).first()).toBeVisible();
   await addToDraft(page);

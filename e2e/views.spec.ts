@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
-import { advance, carryOut, emptyTray, setClock } from './steps';
+import { addToDraft, advance, carryOut, emptyTray, setClock } from './steps';
 
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
@@ -37,7 +37,7 @@ test('the field finds by IQN, NAA name, address and slot', async ({ page, reques
   for (const [text, option] of [
     ['skarholt:radar-vault', /^radar-vault host/],
     [`naa.${items[0]!.naa}`, /^tickets volume/],
-    ['10.40.2.51', /^eth1 host interface/],
+    ['10.40.2.51', /^eth1 host port/],
     ['2:7', /^2:7 drive/],
   ] as const) {
     await field.fill(text);
@@ -182,6 +182,8 @@ for (const scheme of ['light', 'dark'] as const)
       'finding.mute',
       'volume.create',
       'host.create',
+      'zoning.join',
+      'target.configure',
       'mapping.create',
       'port.configure',
       'host-device.format',
@@ -194,7 +196,7 @@ for (const scheme of ['light', 'dark'] as const)
       await page.waitForTimeout(400);
       await axe(page, sheet, '[role=complementary], aside');
     }
-    for (const view of ['capacity', 'findings']) {
+    for (const view of ['capacity', 'findings', 'fabric']) {
       await page.goto(`/${view}`);
       await page.waitForTimeout(900);
       await axe(page, view);
@@ -206,6 +208,31 @@ for (const scheme of ['light', 'dark'] as const)
     await expect(page.getByRole('list', { name: 'Log' })).toBeVisible();
     await axe(page, 'change');
   });
+
+test('the trace finds the first break, and its mend joins what should meet', async ({ page, request }) => {
+  await setClock(request, 0);
+  await emptyTray(request);
+  await page.goto('/fabric');
+  const missing = page.getByRole('button', { name: /^ledger-1 hba1 and lintel-2 a1: should meet, does not/ });
+  await expect(missing).toBeVisible();
+  await page.goto(`/?sheet=trace&with=${encodeURIComponent(JSON.stringify({ host: 'ledger-1', volume: 'ledger' }))}`);
+  const sheet = page.getByRole('complementary');
+  await expect(sheet.getByRole('listitem', { name: '8 Zone or network: warn' })).toContainText('not-zoned');
+  await expect(sheet.getByRole('table', { name: 'Paths' }).getByText('breaks at hop 8')).toHaveCount(2);
+  await sheet.getByRole('button', { name: 'Join them' }).click();
+  await expect(sheet.getByText(/Join ledger-1 with lintel-2 in fabric B: 2 pairs/)).toBeVisible();
+  await addToDraft(page);
+  await page.getByRole('button', { name: 'Review', exact: true }).click();
+  await page.getByRole('complementary').getByRole('button', { name: 'Run' }).click();
+  await advance(request, 60);
+  const { items } = (await (await request.get('/api/v1/paths?host=ledger-1&volume=ledger')).json()) as {
+    items: { usable: number; expected: number }[];
+  };
+  expect(items[0]).toMatchObject({ usable: 4, expected: 4 });
+  await page.goto('/fabric');
+  await expect(page.getByRole('button', { name: /^ledger-1 hba1 and lintel-2 a1: joined/ })).toBeVisible();
+  await emptyTray(request);
+});
 
 test('the theme is switched by hand and kept', async ({ page }) => {
   await page.goto('/');

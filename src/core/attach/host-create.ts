@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { osFamilies, rowOf, type IpAddress, type OsFamily } from '../estate/entities';
+import { osFamilies, rowOf, type HostInterface, type IpAddress, type OsFamily } from '../estate/entities';
 import { changed, created } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { proposeIqn } from '../naming/iscsi';
@@ -87,10 +87,10 @@ export function readAddresses(
 }
 
 /** Reads `up1`, `up2 standby`, `up3 unused`. */
-export const readUplinks = (texts: readonly string[]) =>
+export const readUplinks = (texts: readonly string[]): HostInterface['uplinks'] =>
   texts.flatMap((text) => {
     const [name, use = 'active'] = text.trim().split(/\s+/);
-    return name ? [{ name, use: use === 'standby' || use === 'unused' ? use : ('active' as const) }] : [];
+    return name ? [{ name, use: use === 'standby' || use === 'unused' ? use : 'active' }] : [];
   });
 
 export const hostCreate: OperationType<Params> = {

@@ -23,7 +23,7 @@ export function MeetingMatrix({ fabric }: { fabric: FabricModel }) {
                 ) : (
                   <span className="block">{target.owner}</span>
                 )}
-                <b>{target.name}</b>
+                <b className="normal-case">{target.name}</b>
               </th>
             ))}
           </tr>

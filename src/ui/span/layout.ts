@@ -5,7 +5,7 @@ export const spanColumns = [
   { n: 3, label: 'Pools', min: 156 },
   { n: 4, label: 'Volumes', min: 262 },
   { n: 5, label: 'Array ports', min: 104 },
-  { n: 6, label: 'Fabrics, networks', min: 112 },
+  { n: 6, label: 'Networks', min: 112 },
   { n: 7, label: 'Hosts', min: 152 },
 ] as const;
 

@@ -244,10 +244,12 @@ function Ports({
   onSelect: (item: Selection | null) => void;
 }) {
   const [unfolded, setUnfolded] = useState(false);
-  const portals = ports.filter((port) => port.tag === 'IS' || port.post !== 'stands' || marker.on.has(port.id));
+  const portals = ports.filter(
+    (port) => port.tag === 'IS' || port.logins > 0 || port.post !== 'stands' || marker.on.has(port.id),
+  );
   const others = ports.filter((port) => !portals.includes(port));
   const items = (unfolded ? ports : portals).map((port) => ({ ...port, kind: 'port' as const }));
-  const fc = others.filter((port) => port.tag === 'FC').length;
+  const fc = others.filter((port) => port.tag !== '').length;
   return (
     <>
       <Listbox
@@ -258,7 +260,7 @@ function Ports({
         onSelect={onSelect}
         rowHeight={26}
         describe={(port) =>
-          `${port.name}, ${port.tag === 'IS' ? 'iSCSI' : port.tag === 'FC' ? 'Fibre Channel' : 'no role'}, ${port.logins} logins, ${port.post}`
+          `${port.name}, ${{ FC: 'Fibre Channel', IS: 'iSCSI', NV: 'NVMe/TCP', '': 'no role' }[port.tag]}, ${port.logins} logins, ${port.post}`
         }
         render={(port) => (
           <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
@@ -267,7 +269,7 @@ function Ports({
             <Tag tag={port.tag} />
             <span className="sub narrow">{port.speed}G</span>
             <span className="flex-1" />
-            <span className="num">{port.tag === 'IS' ? port.logins : ''}</span>
+            <span className="num">{port.tag === '' ? '' : port.logins}</span>
           </div>
         )}
       />
@@ -280,7 +282,7 @@ function Ports({
         >
           {unfolded
             ? 'Only those at work'
-            : `${[fc > 0 ? `${fc} FC` : '', others.length - fc > 0 ? `${others.length - fc} without role` : ''].filter(Boolean).join(', ')}`}
+            : `${[fc > 0 ? `${fc} idle` : '', others.length - fc > 0 ? `${others.length - fc} without role` : ''].filter(Boolean).join(', ')}`}
         </button>
       )}
     </>
