@@ -63,6 +63,15 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.waitForTimeout(400);
   await page.screenshot(shot('review'));
 
+  await page.goto('/fabric');
+  await expect(page.getByRole('table', { name: 'Who meets whom in fabric B' })).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('fabric'));
+  await page.goto(`/?sheet=trace&with=${given({ host: 'ledger-1', volume: 'ledger' })}`);
+  await expect(page.getByRole('table', { name: 'Paths' })).toBeVisible();
+  await page.waitForTimeout(800);
+  await page.screenshot(shot('trace'));
+
   await page.goto('/?sheet=hosts');
   await page.getByLabel('List of hosts', { exact: true })
     .fill(`name,cluster,site,operating system,initiators,interface addresses

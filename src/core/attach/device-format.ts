@@ -172,6 +172,7 @@ export const deviceFormat: OperationType<Params> = {
       effects: [
         ...write.effects,
         changed('hostDevice', device, {
+          initialised: true,
           fileSystem: p.fileSystem,
           mountPoint: p.mountPoint,
           fileSystemSize: device.size,

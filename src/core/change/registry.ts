@@ -61,7 +61,7 @@ import { aliasConfigure, aliasCreate, aliasDelete } from '../zoning/alias';
 import { zoneSetActivate } from '../zoning/activate';
 import { fabricConfigure } from '../zoning/fabric-configure';
 import { zoningJoin, zoningPart } from '../zoning/join';
-import { zoneConfigure, zoneCreate, zoneDelete } from '../zoning/zone';
+import { zoneConfigure, createZone, zoneDelete } from '../zoning/zone';
 import { zoneSetConfigure, zoneSetCreate, zoneSetDelete } from '../zoning/zone-set';
 import { workloadCreate, workloadDelete } from '../volume/workload';
 
@@ -101,7 +101,7 @@ export const operationTypes = [
   aliasCreate,
   aliasConfigure,
   aliasDelete,
-  zoneCreate,
+  createZone,
   zoneConfigure,
   zoneDelete,
   zoneSetCreate,

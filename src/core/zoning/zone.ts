@@ -57,7 +57,7 @@ function widthWords(view: EstateView, fabric: Fabric, zone: Zone): string {
   return `${initiators} ${initiators === 1 ? 'initiator' : 'initiators'}, ${targets} ${targets === 1 ? 'target' : 'targets'} logged in.${wide}`;
 }
 
-export const zoneCreate: OperationType<z.output<typeof createSchema>> = {
+export const createZone: OperationType<z.output<typeof createSchema>> = {
   kind: 'zone.create',
   verb: 'Make a zone',
   summary: 'Defines a zone and puts it into a zone set. It counts once that is activated.',

@@ -7,7 +7,7 @@ import { usePlace } from '../shell/place';
 export function LoginTable({ fabric }: { fabric: FabricModel }) {
   const { open } = usePlace();
   return (
-    <table className="table w-full" aria-label={`Logins of fabric ${fabric.name}`}>
+    <table className="table w-full [&_td]:align-middle!" aria-label={`Logins of fabric ${fabric.name}`}>
       <thead>
         <tr>
           <th className="w-6" aria-label="State" />

@@ -8,7 +8,7 @@ export function ZoneLists({ fabric }: { fabric: FabricModel }) {
   const { open } = usePlace();
   return (
     <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 pt-1">
-      <table className="table" aria-label={`Zones of fabric ${fabric.name}`}>
+      <table className="table [&_td]:align-middle!" aria-label={`Zones of fabric ${fabric.name}`}>
         <thead>
           <tr>
             <th>Zone</th>

@@ -59,7 +59,7 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
 
 function Pairs({ pairs }: { pairs: TracePair[] }) {
   return (
-    <table className="table w-full" aria-label="Paths">
+    <table className="table w-full [&_td]:align-middle!" aria-label="Paths">
       <thead>
         <tr>
           <th className="w-8 pl-4!" aria-label="State" />
