@@ -312,7 +312,7 @@ test('an empty instance says how to begin, and each empty place what to do next'
     await expect(page.getByText('No change yet.')).toBeVisible();
     await page.goto(`http://127.0.0.1:${port}/`);
     await page.getByRole('button', { name: 'Put up the bare machines' }).click();
-    await expect(page.getByText('120', { exact: true })).toBeVisible();
+    await expect(page.getByText('180', { exact: true })).toBeVisible();
     await page.getByRole('button', { name: 'Register one' }).click();
     await expect(page.getByRole('heading', { name: 'Register a host' })).toBeVisible();
     await page.getByRole('button', { name: 'Put away' }).first().click();
