@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { OperationDocument } from '@/core/change/registry';
 import { checkSecret, secretOctets } from '@/core/iscsi/chap';
-import { SECRET_FIELDS, sealedText, unfitText } from '@/core/target/secret';
+import { SECRET_FIELDS, sealedText, unfitText } from '@/core/iscsi/secret';
 import type { Db } from '@/store/database';
 
 const NONCE = 12;

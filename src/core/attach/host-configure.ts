@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { digestOffers, pathSelectors, rowOf, type Cluster, type Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { askSecret } from '../iscsi/secret';
 import { parseName } from '../naming/names';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
@@ -120,10 +121,6 @@ function moveCluster(
   };
 }
 
-/** A secret that was sealed before it came here. */
-const sealed = (text: string | undefined, present: string | null): string | null =>
-  text === undefined || text === '' ? present : text === 'none' ? null : text.replace(/^sealed:/, '');
-
 export const hostConfigure: OperationType<Params> = {
   kind: 'host.configure',
   verb: 'Change a host',
@@ -135,20 +132,8 @@ export const hostConfigure: OperationType<Params> = {
     const asks = inquire(view);
     const host = asks.find('host', p.host, 'host');
     if (!host) return refused(asks.refusals);
-    for (const field of ['chapSecret', 'targetSecret'] as const)
-      if (p[field] && p[field] !== 'none' && !/^sealed:[0-9a-f]{16,}$/.test(p[field])) {
-        const [, reason = 'secret-open', octets] = p[field].startsWith('unfit:') ? p[field].split(':') : [];
-        asks.refuse({
-          code: reason,
-          field,
-          subject: subjectOf('host', host),
-          message:
-            reason === 'secret-too-short'
-              ? `The secret has ${octets} octets; 12 are needed.`
-              : 'That secret cannot be used.',
-          mend: 'Write another one, of 12 octets or more.',
-        });
-      }
+    const chapSecret = askSecret(asks, p.chapSecret, 'chapSecret', host.name);
+    const targetSecret = askSecret(asks, p.targetSecret, 'targetSecret', host.name);
     const name =
       p.newName && p.newName !== host.name ? asks.freeName('host', p.newName, undefined, 'newName') : host.name;
     const initiators = p.initiators ? readInitiators(view, asks, p.initiators, context.month, host.id) : undefined;
@@ -216,8 +201,8 @@ export const hostConfigure: OperationType<Params> = {
         autoLogin: p.autoLogin ?? host.autoLogin,
         discovery: p.discovery ?? host.discovery,
         chapName: p.chapName ?? host.chapName,
-        chapSecret: sealed(p.chapSecret, host.chapSecret),
-        targetSecret: sealed(p.targetSecret, host.targetSecret),
+        chapSecret: chapSecret === undefined ? host.chapSecret : chapSecret,
+        targetSecret: targetSecret === undefined ? host.targetSecret : targetSecret,
         headerDigest: p.headerDigest ?? host.headerDigest,
         dataDigest: p.dataDigest ?? host.dataDigest,
         queueDepth: p.queueDepth ?? host.queueDepth,

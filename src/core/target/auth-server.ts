@@ -7,7 +7,7 @@ import { byName, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
-import { askSecret } from './secret';
+import { askSecret } from '../iscsi/secret';
 
 const schema = z.object({
   name: z.string(),

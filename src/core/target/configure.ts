@@ -7,7 +7,7 @@ import { inquire } from '../operation/inquiry';
 import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { askSecret } from './secret';
+import { askSecret } from '../iscsi/secret';
 
 const digest = z.enum(digestOffers).optional();
 const schema = z.object({

@@ -9,7 +9,7 @@ import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { askSecret } from './secret';
+import { askSecret } from '../iscsi/secret';
 
 const schema = z.object({
   host: z.string(),

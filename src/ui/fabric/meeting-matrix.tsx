@@ -84,7 +84,9 @@ function Cell({
       onClick={() =>
         cell.state === 'joined' && cell.zones[0]
           ? open('zone.configure', { fabric, name: cell.zones[0] })
-          : open('zoning.join', { fabric, host: initiator.owner, array: target.owner, ports: [target.name] })
+          : initiator.owner === ''
+            ? open('host.create', { initiators: [initiator.wwpn] })
+            : open('zoning.join', { fabric, host: initiator.owner, array: target.owner, ports: [target.name] })
       }
     >
       {cell.state === 'joined' ? cell.zones.length : cell.state === 'missing' ? '!' : ''}

@@ -1,5 +1,5 @@
 import type { Inquiry } from '../operation/inquiry';
-import { LEAST_OCTETS } from '../iscsi/chap';
+import { LEAST_OCTETS } from './chap';
 
 /** Parameters that hold secrets: they are sealed before anything is planned, kept or shown. */
 export const SECRET_FIELDS: readonly string[] = ['chapSecret', 'targetSecret', 'secret'];
