@@ -27,6 +27,7 @@ const coreRooms = [
   'zoning',
   'target',
   'trace',
+  'whatif',
   'lab',
   'space',
   'check',

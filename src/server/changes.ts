@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { previewChange, type Preview } from '@/core/change/preview';
-import { planChange } from '@/core/change/plan';
+import { planChange, unfolded } from '@/core/change/plan';
 import type { OperationDocument } from '@/core/change/registry';
 import { planUndo } from '@/core/change/undo';
 import { readChange, readChanges, readLog, readOperations, readSteps } from '@/store/change-rows';
@@ -53,6 +53,11 @@ export class Changes {
     return previewChange(this.plant.estate, this.plant.vault.sealedOperations(operations), this.plant.basis(seed));
   }
 
+  /** Secrets sealed, and recipes unfolded where they can be: every step of a draft can be seen and changed. */
+  private kept(operations: readonly OperationDocument[], seed: string): OperationDocument[] {
+    return unfolded(this.plant.estate, this.plant.vault.sealedOperations(operations), this.plant.basis(seed));
+  }
+
   /** Keeps operations as a draft and puts it into the tray. Operations that are refused are kept too, so that they can be mended. */
   prepare(title: string, operations: readonly OperationDocument[], origin: string): ChangeView {
     const id = `chg_${randomUUID().replace(/-/g, '').slice(0, 12)}`;
@@ -69,7 +74,7 @@ export class Changes {
     };
     this.plant.commit({
       change,
-      operations: this.plant.vault.sealedOperations(operations),
+      operations: this.kept(operations, id),
       log: [this.plant.logRow('Prepared', { change: id })],
       settings: { [TRAY]: id },
     });
@@ -85,7 +90,7 @@ export class Changes {
     const change = this.find(id, 'draft');
     this.plant.commit({
       change: { ...change, title: revised.title ?? change.title },
-      ...(revised.operations ? { operations: this.plant.vault.sealedOperations(revised.operations) } : {}),
+      ...(revised.operations ? { operations: this.kept(revised.operations, id) } : {}),
     });
     this.plant.events.emit({ type: 'change', id, state: 'draft', done: 0, of: 0 });
     return this.view(id);
@@ -111,7 +116,8 @@ export class Changes {
 
   run(id: string): ChangeView {
     const change = this.find(id, 'draft');
-    const operations = readOperations(this.plant.store.db, id);
+    const operations = this.kept(readOperations(this.plant.store.db, id), id);
+    this.plant.commit({ change, operations });
     if (operations.length === 0)
       throw new Problem(422, 'empty-change', `"${change.title}" holds no operation.`, 'Add one first.');
     const plan = planChange(this.plant.estate, operations, this.plant.basis(id));

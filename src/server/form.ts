@@ -1,6 +1,6 @@
 import { contextFor, planChange } from '@/core/change/plan';
 import { previewChange, type Preview } from '@/core/change/preview';
-import { operationType, type OperationDocument } from '@/core/change/registry';
+import { askable, type OperationDocument } from '@/core/change/registry';
 import type { Foretold } from '@/core/operation/operation';
 import { readOperations } from '@/store/change-rows';
 import type { Trabes } from './instance';
@@ -21,7 +21,7 @@ export function answerForm(
   lens: Record<string, unknown> = {},
 ): FormAnswer {
   const params = plant.vault.sealed(open);
-  const type = operationType(kind);
+  const type = askable(kind);
   if (!type) throw new Problem(404, 'operation-unknown', `There is no operation ${kind}.`, 'See /api/v1/operations.');
   const drafted: OperationDocument[] = change ? readOperations(plant.store.db, change).slice(0, before) : [];
   const { overlay } = planChange(plant.estate, drafted, plant.basis(change ?? 'form'));

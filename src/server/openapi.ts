@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { operationTypes } from '@/core/change/registry';
+import { recipeTypes } from '@/core/change/recipes';
 import { kinds, rowSchemas } from '@/core/estate/entities';
 import { estateDocument } from '@/core/estate/document';
 import { changeDocument } from '@/formats/change-file';
@@ -245,7 +246,10 @@ export function openApi(): object {
         StockBody: schemaOf(stockBody),
         ...Object.fromEntries(kinds.map((kind) => [kind, schemaOf(rowSchemas[kind])])),
         ...Object.fromEntries(
-          operationTypes.map((type) => [type.kind, { description: type.summary, ...schemaOf(type.schema) }]),
+          [...recipeTypes, ...operationTypes].map((type) => [
+            type.kind,
+            { description: type.summary, ...schemaOf(type.schema) },
+          ]),
         ),
       },
     },

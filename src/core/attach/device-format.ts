@@ -10,7 +10,7 @@ import { subjectOf } from '../operation/refusal';
 import { formatBytes, MIB, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { writeUpTo } from '../volume/grow';
-import { families } from './families';
+import { clusterFileSystems, families } from './families';
 import { mappingOf, pathFinder } from './paths';
 
 const schema = z.object({
@@ -76,6 +76,33 @@ export function checkMountPoint(view: EstateView, asks: Inquiry, host: Host, dev
       message: `${other.name} is mounted at ${path} already.`,
       mend: 'Choose another path.',
     });
+}
+
+/** What other hosts have found of the same volume. */
+export const sisters = (view: EstateView, device: HostDevice): HostDevice[] =>
+  view
+    .table('hostDevice')
+    .by('volume', device.volume)
+    .filter((row) => row.id !== device.id);
+
+/** Only a file system made for it may be mounted by two hosts at a time; formatting under a mount is never allowed. */
+export function checkElsewhere(view: EstateView, asks: Inquiry, device: HostDevice, fileSystem: string | null): void {
+  const other = sisters(view, device).find((row) => row.mountPoint !== null);
+  if (!other || (fileSystem !== null && clusterFileSystems.includes(fileSystem))) return;
+  const at = view.table('host').get(other.host)!.name;
+  asks.refuse({
+    code: 'in-use',
+    field: 'device',
+    subject: subjectOf('hostDevice', device),
+    message:
+      fileSystem === null
+        ? `${at} has it mounted at ${other.mountPoint}.`
+        : `${fileSystem} is mounted at ${at}; a second host would corrupt it.`,
+    mend:
+      fileSystem === null
+        ? `Unmount it at ${at} first.`
+        : `Unmount it there, or use ${clusterFileSystems.join(' or ')}, which are made for several hosts.`,
+  });
 }
 
 /** The device must be reached, else nothing can be read or written. */
@@ -148,6 +175,7 @@ export const deviceFormat: OperationType<Params> = {
           message: `${device.name} is mounted at ${device.mountPoint}.`,
           mend: 'Unmount it first.',
         });
+      checkElsewhere(view, asks, device, null);
       checkMountPoint(view, asks, host, device, p.mountPoint);
       checkReach(view, asks, host, device);
     }
@@ -179,6 +207,16 @@ export const deviceFormat: OperationType<Params> = {
           used: tables,
           free: [],
         }),
+        // Other hosts that have found the volume read the same file system on it.
+        ...sisters(view, device).map((row) =>
+          changed('hostDevice', row, {
+            initialised: true,
+            fileSystem: p.fileSystem,
+            fileSystemSize: device.size,
+            used: tables,
+            free: [],
+          }),
+        ),
       ],
       destroys: device.fileSystem
         ? `the ${device.fileSystem} file system on ${device.name} with ${formatBytes(device.used, 'used')}`

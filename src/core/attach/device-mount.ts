@@ -6,7 +6,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
-import { askDevice, checkMountPoint, checkReach, deviceChoices, findDevice } from './device-format';
+import { askDevice, checkElsewhere, checkMountPoint, checkReach, deviceChoices, findDevice } from './device-format';
 import { families } from './families';
 
 const unmountSchema = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
@@ -79,6 +79,7 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
           message: `${device.name} carries no file system.`,
           mend: 'Format it.',
         });
+      if (device.fileSystem) checkElsewhere(view, asks, device, device.fileSystem);
       checkMountPoint(view, asks, host, device, p.mountPoint);
       checkReach(view, asks, host, device);
     }

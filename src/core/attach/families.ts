@@ -18,3 +18,6 @@ export const families: Record<OsFamily, FamilyFigures> = {
 
 /** Extra paths beyond this help nobody and slow failover. */
 export const MOST_PATHS = 16;
+
+/** File systems that several hosts may mount at a time. */
+export const clusterFileSystems: readonly string[] = ['gfs2', 'ocfs2'];

@@ -53,6 +53,11 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
     const name = `disk${number}`;
     taken.add(name);
     result.appears.push(`${name} (${volume.name})`);
+    // What another host has written there is read here, too.
+    const written = view
+      .table('hostDevice')
+      .by('volume', volume.id)
+      .find((row) => row.fileSystem !== null);
     result.effects.push(
       created(
         'hostDevice',
@@ -64,9 +69,11 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
           lun: mapping.lun,
           naa: volume.naa,
           size: volume.size,
-          fileSystem: null,
+          fileSystem: written?.fileSystem ?? null,
+          fileSystemSize: written?.fileSystemSize ?? 0,
+          initialised: written?.initialised ?? false,
           mountPoint: null,
-          used: 0,
+          used: written?.used ?? 0,
           writeRate: 0,
         }),
       ),

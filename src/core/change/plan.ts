@@ -5,7 +5,7 @@ import { hexFrom } from '../estate/random';
 import type { OperationType, PlanContext, Planned, PlannedStep } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
-import { readOperation, type OperationDocument } from './registry';
+import { readOperation, readRecipe, type OperationDocument } from './registry';
 
 /** What a plan is made against, besides the estate. The seed makes the ids: preview and run of one change name the same things. */
 export interface PlanBasis {
@@ -50,19 +50,48 @@ export function planChange(view: EstateView, operations: readonly OperationDocum
           refusals.push({ ...refusal, operation });
       if (typeof document.name === 'string') neverMade.add(document.name);
     };
-    const read = readOperation(document);
-    if (!read.ok) return refuse(read.refusals);
-    const checked = read.type.check?.(overlay, read.params, contextFor(basis, operation, 0)) ?? [];
-    if (checked.length > 0) return refuse(checked);
-    const units = read.type.units(read.params);
-    for (let unit = 0; unit < units.length; unit++) {
-      const planned = planUnit(overlay, read.type, units[unit], contextFor(basis, operation, unit));
-      if (!planned.ok) return refuse(planned.refusals);
-      overlay.apply(planned.step.effects);
-      steps.push({ ...planned.step, operation, unit });
-    }
+    let made = 0;
+    /** Units of all that a recipe unfolds to are counted through. */
+    const carryOut = (written: OperationDocument): boolean => {
+      const read = readOperation(written);
+      if (!read.ok) return (refuse(read.refusals), false);
+      const checked = read.type.check?.(overlay, read.params, contextFor(basis, operation, made)) ?? [];
+      if (checked.length > 0) return (refuse(checked), false);
+      for (const params of read.type.units(read.params)) {
+        const unit = made++;
+        const planned = planUnit(overlay, read.type, params, contextFor(basis, operation, unit));
+        if (!planned.ok) return (refuse(planned.refusals), false);
+        overlay.apply(planned.step.effects);
+        steps.push({ ...planned.step, operation, unit });
+      }
+      return true;
+    };
+    const recipe = readRecipe(document);
+    if (!recipe) return void carryOut(document);
+    if (!recipe.ok) return refuse(recipe.refusals);
+    const unfolded = recipe.type.unfold(overlay, recipe.params, contextFor(basis, operation, 0));
+    if (!unfolded.ok) return refuse(unfolded.refusals);
+    for (const one of unfolded.operations) if (!carryOut(one)) return;
   });
   return { steps, refusals, overlay };
+}
+
+/**
+ * The operations with each recipe replaced by what it unfolds to on the estate as those before it leave it. One that is refused stays, so that
+ * it can be mended.
+ */
+export function unfolded(
+  view: EstateView,
+  operations: readonly OperationDocument[],
+  basis: PlanBasis,
+): OperationDocument[] {
+  return operations.flatMap((document, k) => {
+    const recipe = readRecipe(document);
+    if (!recipe?.ok) return [document];
+    const { overlay } = planChange(view, operations.slice(0, k), basis);
+    const parts = recipe.type.unfold(overlay, recipe.params, contextFor(basis, k, 0));
+    return parts.ok ? parts.operations : [document];
+  });
 }
 
 export function planUnit(view: EstateView, type: OperationType, params: unknown, context: PlanContext): Planned {

@@ -24,6 +24,7 @@ import { driveReplace } from '../drive/replace';
 import { jobCancel } from '../job/cancel';
 import { nearMiss } from '../naming/nearness';
 import type { OperationType } from '../operation/operation';
+import type { RecipeType } from '../operation/recipe';
 import type { Refusal } from '../operation/refusal';
 import { poolConfigure } from '../pool/configure';
 import { poolCreate } from '../pool/create';
@@ -64,6 +65,7 @@ import { zoningJoin, zoningPart } from '../zoning/join';
 import { zoneConfigure, createZone, zoneDelete } from '../zoning/zone';
 import { zoneSetConfigure, zoneSetCreate, zoneSetDelete } from '../zoning/zone-set';
 import { workloadCreate, workloadDelete } from '../volume/workload';
+import { recipeTypes } from './recipes';
 
 /** Every operation there is, in the order of the chain. Forms, API, OpenAPI and change files read this list. */
 export const operationTypes = [
@@ -150,26 +152,43 @@ const byKind = new Map(operationTypes.map((type) => [type.kind, type]));
 
 export const operationType = (kind: string): OperationType | undefined => byKind.get(kind);
 
+const recipesByKind = new Map(recipeTypes.map((type) => [type.kind, type]));
+/** What can be asked for in a change: an operation, or a recipe that unfolds to some. */
+export const askable = (kind: string): OperationType | RecipeType | undefined =>
+  byKind.get(kind) ?? recipesByKind.get(kind);
+
 /** An operation as change files and the API write it: what to do, and its parameters beside it. */
 export const operationDocument = z.looseObject({ do: z.string() });
 export type OperationDocument = z.output<typeof operationDocument>;
 
-export type ReadOperation = { ok: true; type: OperationType; params: unknown } | { ok: false; refusals: Refusal[] };
+type Read<Type> = { ok: true; type: Type; params: unknown } | { ok: false; refusals: Refusal[] };
+export type ReadOperation = Read<OperationType>;
 
-const parameterNames = (type: OperationType): string[] => Object.keys((type.schema as z.ZodObject).shape);
+const parameterNames = (type: OperationType | RecipeType): string[] => Object.keys((type.schema as z.ZodObject).shape);
 
 /** Checks an operation's kind and parameters against the registry. */
-export function readOperation(document: OperationDocument): ReadOperation {
+export const readOperation = (document: OperationDocument): ReadOperation =>
+  read(document, operationType(document.do), [...byKind.keys()]);
+/** The same for a recipe; null where the document is none. */
+export const readRecipe = (document: OperationDocument): Read<RecipeType> | null => {
+  const type = recipesByKind.get(document.do);
+  return type ? read(document, type, []) : null;
+};
+
+function read<Type extends OperationType | RecipeType>(
+  document: OperationDocument,
+  type: Type | undefined,
+  known: readonly string[],
+): Read<Type> {
   const { do: kind, ...given } = document;
-  const type = operationType(kind);
   if (!type) {
-    const near = nearMiss(kind, [...byKind.keys()]);
+    const near = nearMiss(kind, [...known, ...recipesByKind.keys()]);
     return no({
       code: 'operation-unknown',
       field: 'do',
       subject: { kind: 'operation', name: kind },
       message: `There is no operation ${kind || 'without a name'}.`,
-      mend: near ? `Perhaps ${near.known} is meant.` : `Known are: ${[...byKind.keys()].join(', ')}.`,
+      mend: near ? `Perhaps ${near.known} is meant.` : `Known are: ${known.join(', ')}.`,
     });
   }
   const names = parameterNames(type);
@@ -207,4 +226,4 @@ export function readOperation(document: OperationDocument): ReadOperation {
 const inWords = (place: string): string =>
   place.replace(/([a-z])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`);
 
-const no = (refusal: Refusal): ReadOperation => ({ ok: false, refusals: [refusal] });
+const no = (refusal: Refusal): { ok: false; refusals: Refusal[] } => ({ ok: false, refusals: [refusal] });

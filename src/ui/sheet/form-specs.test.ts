@@ -1,10 +1,13 @@
 import { operationTypes } from '@/core/change/registry';
+import { recipeTypes } from '@/core/change/recipes';
 import { contextFor } from '@/core/change/plan';
 import { basis, estateAfter, mounted } from '../../../demo/workbench';
 import { formSpecs, lensOf, paramsOf, valuesOf } from './form-specs';
 
+const types = [...recipeTypes, ...operationTypes];
+
 test('every operation has a sheet, whose fields are its parameters', () => {
-  for (const type of operationTypes) {
+  for (const type of types) {
     const spec = formSpecs[type.kind];
     expect(spec).toBeDefined();
     const parameters = Object.keys((type.schema as unknown as { shape: object }).shape);
@@ -29,7 +32,7 @@ test('the core has a word for every field of every sheet once an array, a host a
     os: 'linux',
     site: 'Nordkai',
   };
-  for (const type of operationTypes) {
+  for (const type of types) {
     const { fields } = type.foretell(estate, draft, contextFor(basis, 0, 0));
     for (const { name } of formSpecs[type.kind]!.fields)
       expect([type.kind, name, Object.keys(fields)]).toEqual([type.kind, name, expect.arrayContaining([name])]);

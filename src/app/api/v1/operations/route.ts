@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { operationTypes } from '@/core/change/registry';
+import { recipeTypes } from '@/core/change/recipes';
 import { answer, json } from '@/server/http';
 
 export const GET = () =>
   answer(() =>
     json({
-      items: operationTypes.map((type) => ({
+      items: [...recipeTypes, ...operationTypes].map((type) => ({
         kind: type.kind,
         verb: type.verb,
         summary: type.summary,

@@ -1,0 +1,84 @@
+import { waysTo } from '../../attach/ways';
+import type { ArrayRow, Host, Pool, Transport } from '../../estate/entities';
+import type { EstateView } from '../../estate/estate';
+import { poolState, poolUsage, tiersOf } from '../../pool/usage';
+import { mediaFigures } from '../../raid/media';
+import { formatBytes, percentUsed, type Bytes } from '../../units/bytes';
+
+/** A pool as a place for new volumes of given hosts. */
+export interface PoolOffer {
+  pool: Pool;
+  array: ArrayRow;
+  /** Transports by which all of the hosts could reach it. */
+  ways: Transport[];
+  /** Hosts at the array's own site. */
+  near: number;
+  /** Promised, of its size, in per cent with the new volumes. */
+  promised: number;
+  says: string;
+  unfit: string | null;
+}
+
+/** Better transports first where several lead there. */
+const preference: Transport[] = ['fc', 'nvme-tcp', 'iscsi'];
+
+/**
+ * Every pool, the best first: one that all hosts reach and that has room; then where most hosts are near; then the faster class; then the
+ * one that promises least. A thin volume asks for room for a tenth of its size, a thick one for all.
+ */
+export function rankPools(
+  view: EstateView,
+  hosts: readonly Host[],
+  bytes: Bytes,
+  thick: boolean,
+  transport: Transport | null,
+): PoolOffer[] {
+  const byArray = new Map<string, Transport[]>();
+  const waysOf = (array: ArrayRow): Transport[] => {
+    let ways = byArray.get(array.id);
+    if (!ways) {
+      const each = hosts.map((host) => waysTo(view, host, array));
+      ways = preference.filter((one) => each.every((list) => list.includes(one)));
+      byArray.set(array.id, ways);
+    }
+    return ways;
+  };
+  const offers = [...view.table('pool').values()].map((pool): PoolOffer & { rank: number } => {
+    const array = view.table('array').get(pool.array)!;
+    const usage = poolUsage(view, pool);
+    const ways = waysOf(array).filter((way) => transport === null || way === transport);
+    const promised = percentUsed(usage.promised + bytes, usage.size);
+    const need = thick ? bytes : bytes / 10;
+    const unfit =
+      hosts.length > 0 && ways.length === 0
+        ? transport
+          ? `not reached over that transport`
+          : 'not reached'
+        : poolState(view, pool.id) === 'lost'
+          ? 'its data is lost'
+          : usage.availableBytes < need
+            ? `only ${formatBytes(usage.availableBytes)} left`
+            : pool.subscriptionLimit !== null && promised > pool.subscriptionLimit
+              ? `would promise ${promised} %, its limit is ${pool.subscriptionLimit} %`
+              : null;
+    const [tier] = tiersOf(usage);
+    return {
+      pool,
+      array,
+      ways,
+      near: hosts.filter((host) => host.site === array.site).length,
+      promised,
+      says: `${formatBytes(usage.availableBytes)} left, promises ${promised} % with this`,
+      unfit,
+      rank: tier ? mediaFigures[tier.media].rank : 99,
+    };
+  });
+  return offers.sort(
+    (a, b) =>
+      Number(a.unfit !== null) - Number(b.unfit !== null) ||
+      b.near - a.near ||
+      a.rank - b.rank ||
+      a.promised - b.promised ||
+      (a.pool.id < b.pool.id ? -1 : 1),
+  );
+}

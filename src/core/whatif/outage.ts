@@ -1,0 +1,128 @@
+import { changed, type Effect } from '../estate/effects';
+import type { Mapping } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { pathFinder } from '../attach/paths';
+import { volumeHealth } from '../volume/health';
+import { adapterId, componentsOf, type Component } from './components';
+
+export const verdicts = ['lost', 'non-optimized-only', 'degraded', 'unchanged'] as const;
+export type Verdict = (typeof verdicts)[number];
+
+/** What an outage does to a host and one of its volumes. */
+export interface Hurt {
+  mapping: string;
+  host: string;
+  volume: string;
+  array: string;
+  verdict: Verdict;
+  before: number;
+  after: number;
+  /** Where it is in use there; empty where it is not mounted. */
+  mountPoint: string;
+  workload: string;
+  important: boolean;
+}
+
+/** What follows when components fail together. Nothing is touched. */
+export interface Outage {
+  components: Component[];
+  hurt: Hurt[];
+  /** How many host–volume pairs come off how. */
+  counts: Record<Verdict, number>;
+  /** Pairs that have no path as it is. */
+  without: number;
+}
+
+/** Everything that fails with the given components: a site takes its arrays, switches and networks along, a card its ports. */
+export function effectsOfFailure(view: EstateView, failed: readonly Component[]): Effect[] {
+  const effects = new Map<string, Effect>();
+  const down = (kind: 'interface' | 'switch' | 'isl' | 'network' | 'port' | 'controller' | 'enclosure', id: string) => {
+    const row = view.table(kind).get(id);
+    if (row && row.state === 'up') effects.set(id, changed(kind, row as never, { state: 'down' } as never));
+  };
+  const array = (id: string) => {
+    for (const row of view.table('controller').by('array', id)) down('controller', row.id);
+    for (const row of view.table('enclosure').by('array', id)) down('enclosure', row.id);
+  };
+  for (const one of failed)
+    switch (one.class) {
+      case 'adapter':
+        for (const row of view.table('interface').values())
+          if (row.host && one.id === adapterId(row.host, row.adapter)) down('interface', row.id);
+        break;
+      case 'host-port':
+        down('interface', one.id);
+        break;
+      case 'array-port':
+        down('port', one.id);
+        break;
+      case 'array':
+        array(one.id);
+        break;
+      case 'site':
+        for (const row of view.table('array').by('site', one.id)) array(row.id);
+        for (const row of view.table('switch').by('site', one.id)) down('switch', row.id);
+        for (const row of view.table('network').by('site', one.id)) down('network', row.id);
+        break;
+      default:
+        down(one.class, one.id);
+    }
+  return [...effects.values()];
+}
+
+/** Who loses what when components fail: paths are found anew with them down, take-over by other controllers included. */
+export function outage(view: EstateView, ids: readonly string[], components = componentsOf(view)): Outage {
+  const failed = ids.flatMap((id) => components.get(id) ?? []);
+  const overlay = new Overlay(view);
+  overlay.apply(effectsOfFailure(view, failed));
+  const [old, now] = [pathFinder(view), pathFinder(overlay)];
+  const health = volumeHealth(overlay);
+  const result: Outage = {
+    components: failed,
+    hurt: [],
+    counts: { lost: 0, 'non-optimized-only': 0, degraded: 0, unchanged: 0 },
+    without: 0,
+  };
+  for (const mapping of view.table('mapping').values()) {
+    const before = old.count(mapping);
+    if (before.usable === 0) {
+      result.without += 1;
+      continue;
+    }
+    const volume = view.table('volume').get(mapping.volume)!;
+    const after = health(volume) === 'lost' ? { usable: 0, optimized: 0 } : now.count(mapping);
+    const verdict: Verdict =
+      after.usable === 0
+        ? 'lost'
+        : before.optimized > 0 && after.optimized === 0
+          ? 'non-optimized-only'
+          : after.usable < before.usable
+            ? 'degraded'
+            : 'unchanged';
+    result.counts[verdict] += 1;
+    if (verdict !== 'unchanged') result.hurt.push(hurtOf(view, mapping, verdict, before.usable, after.usable));
+  }
+  const rank = (hurt: Hurt) => verdicts.indexOf(hurt.verdict) * 2 + (hurt.mountPoint ? 0 : 1);
+  result.hurt.sort((a, b) => rank(a) - rank(b) || (`${a.host} ${a.volume}` < `${b.host} ${b.volume}` ? -1 : 1));
+  return result;
+}
+
+function hurtOf(view: EstateView, mapping: Mapping, verdict: Verdict, before: number, after: number): Hurt {
+  const volume = view.table('volume').get(mapping.volume)!;
+  const device = view
+    .table('hostDevice')
+    .by('host', mapping.host)
+    .find((row) => row.volume === volume.id);
+  return {
+    mapping: mapping.id,
+    host: view.table('host').get(mapping.host)!.name,
+    volume: volume.name,
+    array: view.table('array').get(volume.array)!.name,
+    verdict,
+    before,
+    after,
+    mountPoint: device?.mountPoint ?? '',
+    workload: volume.workload ? (view.table('workload').get(volume.workload)?.name ?? '') : '',
+    important: volume.important,
+  };
+}

@@ -1,0 +1,116 @@
+import type { Mapping } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { pathFinder } from '../attach/paths';
+import { criticalBook, type CriticalBook, type Nexus } from './critical';
+import { componentsOf, type Component } from './components';
+
+/** What ends every path of a host to a volume. */
+export interface Spofs {
+  /** `no-path` where nothing serves the volume now: then nothing is left to fail. */
+  state: 'ok' | 'no-path';
+  /** Could be mended by design: a second card, switch, controller. */
+  design: string[];
+  /** Goes with the volume living in one array at one site. */
+  inherent: string[];
+}
+
+const none: Spofs = { state: 'no-path', design: [], inherent: [] };
+
+/** The ids that all lists hold, sorted as they are. */
+export const shared = (lists: readonly (readonly string[])[]): string[] =>
+  lists.length === 0 ? [] : lists[0]!.filter((id) => lists.every((list) => list.includes(id)));
+
+/** Mappings of one host that go by the same ports fail together. */
+export const signatureOf = (view: EstateView, mapping: Mapping): string =>
+  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? ''} ${mapping.ports?.join(',') ?? ''}`;
+
+/**
+ * Single points of failure of every mapping asked for: the intersection of what each usable path cannot do without. Exact, since a path dies
+ * under one component alone just when that component is critical for it. Volumes that go by the same ports are worked out once.
+ */
+export function spofFinder(view: EstateView, book: CriticalBook = criticalBook(view)): (mapping: Mapping) => Spofs {
+  const finder = pathFinder(view);
+  const classes = new Map<string, Spofs>();
+  return (mapping) => {
+    if (finder.count(mapping).usable === 0) return none;
+    const key = signatureOf(view, mapping);
+    let found = classes.get(key);
+    if (!found) {
+      const all = shared(book.usable(mapping).map((nexus) => book.of(nexus)!));
+      const inherent = all.filter((id) => view.table('array').get(id) || view.table('site').get(id));
+      classes.set(key, (found = { state: 'ok', design: all.filter((id) => !inherent.includes(id)), inherent }));
+    }
+    const shelves = book.enclosures(mapping.volume);
+    return shelves.length === 0 ? found : { ...found, design: [...found.design, ...shelves] };
+  };
+}
+
+/** Two components that together end every path, and neither alone. */
+export type Pair = readonly [string, string];
+
+/**
+ * Minimal pairs of failures for a mapping. One of the two kills the first path, or lies on a shortest way of it; with that one gone, whatever all
+ * remaining paths need makes a pair. A pair is left out where a part of one of the two would do.
+ */
+export function pairFinder(
+  view: EstateView,
+  components: ReadonlyMap<string, Component> = componentsOf(view),
+  book: CriticalBook = criticalBook(view),
+): (mapping: Mapping) => Pair[] {
+  const spofs = spofFinder(view, book);
+  const within = childrenOf(components);
+  const known = new Map<string, Pair[]>();
+  return (mapping) => {
+    const alone = spofs(mapping);
+    if (alone.state === 'no-path') return [];
+    const key = signatureOf(view, mapping);
+    let found = known.get(key);
+    if (!found) {
+      // Enclosures kill by themselves or, in twos, the group: those pairs are the group's, not the paths'.
+      const single = new Set([...alone.design, ...alone.inherent]);
+      known.set(key, (found = pairsOf(book.usable(mapping), book, single, within)));
+    }
+    return found;
+  };
+}
+
+function childrenOf(components: ReadonlyMap<string, Component>): (id: string) => readonly string[] {
+  const children = new Map<string, string[]>();
+  for (const one of components.values())
+    for (const parent of one.within) {
+      const list = children.get(parent);
+      if (list) list.push(one.id);
+      else children.set(parent, [one.id]);
+    }
+  return (id) => children.get(id) ?? [];
+}
+
+function pairsOf(
+  paths: readonly Nexus[],
+  book: CriticalBook,
+  single: ReadonlySet<string>,
+  within: (id: string) => readonly string[],
+): Pair[] {
+  const first = paths[0]!;
+  const candidates = [...new Set([...book.of(first)!, ...book.ways(first)])].filter((id) => !single.has(id));
+  const pairs = new Map<string, Pair>();
+  const left = new Map<string, (readonly string[])[]>();
+  /** What each path still needs once a component has failed; paths that died with it are left out. */
+  const after = (id: string): (readonly string[])[] => {
+    let found = left.get(id);
+    if (!found) left.set(id, (found = paths.flatMap((path) => [book.of(path, id)].filter((need) => need !== null))));
+    return found;
+  };
+  const cut = (a: string, b: string): boolean => after(a).every((need) => need.includes(b));
+  for (const a of candidates)
+    for (const b of shared(after(a))) {
+      if (single.has(b) || a === b) continue;
+      const pair: Pair = a < b ? [a, b] : [b, a];
+      pairs.set(pair.join(' '), pair);
+    }
+  const byPart = (whole: string, other: string): boolean =>
+    within(whole).some((part) => part !== other && !single.has(part) && cut(part, other));
+  return [...pairs.values()]
+    .filter(([a, b]) => !byPart(a, b) && !byPart(b, a))
+    .sort((x, y) => (x.join(' ') < y.join(' ') ? -1 : 1));
+}
