@@ -11,7 +11,7 @@ const AUTHORITY = 'iqn.2031-04.example.skarholt';
 const TB = 1e12;
 
 /** The same seed gives the same ids, serials and port names at every start. */
-const idOf = (kind: Kind, name: string): string => idFor(kind, hexFrom(`skarholt ${kind} ${name}`, 12));
+export const hardwareId = (kind: Kind, name: string): string => idFor(kind, hexFrom(`skarholt ${kind} ${name}`, 12));
 
 interface Shelf {
   media: MediaClass;
@@ -121,7 +121,7 @@ export function bareHardware(): Effect[] {
     effects.push(created(kind, row));
     return row.id;
   };
-  const site = (name: string, purpose: string) => put('site', { id: idOf('site', name), name, purpose });
+  const site = (name: string, purpose: string) => put('site', { id: hardwareId('site', name), name, purpose });
   const sites: Record<string, string> = {
     Nordkai: site('Nordkai', 'Main harbour, machine room under the terminal'),
     Molenhaven: site('Molenhaven', 'Second harbour, 38 km of fibre away'),
@@ -132,20 +132,22 @@ export function bareHardware(): Effect[] {
     ['iscsi-b', 'Nordkai', '10.40.2.0/24', 402],
     ['nvme-a', 'Nordkai', '10.40.11.0/24', 411],
     ['nvme-b', 'Nordkai', '10.40.12.0/24', 412],
+    ['nvme-c', 'Molenhaven', '10.41.11.0/24', 511],
+    ['nvme-d', 'Molenhaven', '10.41.12.0/24', 512],
     ['iscsi-c', 'Molenhaven', '10.41.1.0/24', 501],
     ['iscsi-d', 'Molenhaven', '10.41.2.0/24', 502],
   ] as const)
-    put('network', { id: idOf('network', name), name, site: sites[where]!, cidr, vlan, mtu: 9000, state: 'up' });
+    put('network', { id: hardwareId('network', name), name, site: sites[where]!, cidr, vlan, mtu: 9000, state: 'up' });
 
-  for (const name of ['A', 'B']) put('fabric', { id: idOf('fabric', name), name });
+  for (const name of ['A', 'B']) put('fabric', { id: hardwareId('fabric', name), name });
   const plugs = new Map<string, string>();
   for (const { name, fabric, site: where, domain } of switches)
     plugs.set(
       name,
       put('switch', {
-        id: idOf('switch', name),
+        id: hardwareId('switch', name),
         name,
-        fabric: idOf('fabric', fabric),
+        fabric: hardwareId('fabric', fabric),
         site: sites[where]!,
         domain,
         ports: 48,
@@ -159,7 +161,7 @@ export function bareHardware(): Effect[] {
   ] as const)
     for (const n of [1, 2])
       put('isl', {
-        id: idOf('isl', `${a}-${b} ${n}`),
+        id: hardwareId('isl', `${a}-${b} ${n}`),
         name: `${a}-${b}-${n}`,
         a: plugs.get(a)!,
         aPort: 45 + n,
@@ -177,7 +179,7 @@ export function bareHardware(): Effect[] {
   for (const server of servers)
     for (const [name, place] of Object.entries(server.ports))
       put('interface', {
-        id: idOf('interface', `${server.name} ${name}`),
+        id: hardwareId('interface', `${server.name} ${name}`),
         host: null,
         name,
         kind: 'fc',
@@ -193,7 +195,7 @@ export function bareHardware(): Effect[] {
 
   for (const plan of arrays) {
     const array = put('array', {
-      id: idOf('array', plan.name),
+      id: hardwareId('array', plan.name),
       name: plan.name,
       site: sites[plan.site]!,
       model: plan.model,
@@ -203,7 +205,7 @@ export function bareHardware(): Effect[] {
     });
     plan.shelves.forEach((shelf, number) => {
       const enclosure = put('enclosure', {
-        id: idOf('enclosure', `${plan.name} ${number}`),
+        id: hardwareId('enclosure', `${plan.name} ${number}`),
         array,
         number,
         slots: shelf.slots,
@@ -211,7 +213,7 @@ export function bareHardware(): Effect[] {
       for (let slot = 0; slot < shelf.slots; slot++) {
         const name = `${plan.name} ${number}:${slot}`;
         put('drive', {
-          id: idOf('drive', name),
+          id: hardwareId('drive', name),
           array,
           enclosure,
           slot,
@@ -227,7 +229,7 @@ export function bareHardware(): Effect[] {
     });
     ['a', 'b'].forEach((name, k) => {
       const controller = put('controller', {
-        id: idOf('controller', `${plan.name} ${name}`),
+        id: hardwareId('controller', `${plan.name} ${name}`),
         name,
         array,
         state: 'up',
@@ -238,7 +240,7 @@ export function bareHardware(): Effect[] {
         const portal = plan.portals[port];
         const [ip = '', prefix] = portal?.split('/') ?? [];
         put('port', {
-          id: idOf('port', `${plan.name} ${port}`),
+          id: hardwareId('port', `${plan.name} ${port}`),
           name: port,
           array,
           controller,

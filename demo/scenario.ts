@@ -8,7 +8,7 @@ import { lookUpDrive } from '@/core/operation/inquiry';
 import { KIB, MIB } from '@/core/units/bytes';
 import { DAY } from '@/core/units/duration';
 import { formatWwn } from '@/core/naming/wwn';
-import { bareHardware, LAB_START, serverWwpn } from './hardware';
+import { bareHardware, hardwareId, LAB_START, serverWwpn } from './hardware';
 
 const slots = (enclosure: number, from: number, to: number): string[] =>
   Array.from({ length: to - from + 1 }, (_, k) => `${enclosure}:${from + k}`);
@@ -282,7 +282,7 @@ history.push(
     pool: 'hold',
     name: 'stores',
     size: '1 TiB',
-    count: 2,
+    count: 3,
     workload: 'Virtual deck',
   },
   { do: 'volume.create', array: 'lintel-2', pool: 'quay', name: 'ledger', size: '600 GiB', workload: 'Accounts' },
@@ -331,7 +331,68 @@ history.push(
   { do: 'host-device.format', host: 'berth-sim', device: 'berths', fileSystem: 'xfs', mountPoint: '/srv/berths' },
   // Left over from a server that is long gone.
   { do: 'alias.create', fabric: 'B', name: 'quay-old_hba1', members: ['11,40'] },
+  // Made in a hurry: two hypervisors in one zone.
+  {
+    do: 'zone.create',
+    fabric: 'A',
+    name: 'deck_pair',
+    members: ['deck-1_hba0', 'deck-2_hba0', 'lintel-1_a2'],
+  },
+  { do: 'zone-set.activate', fabric: 'A', zoneSet: 'set_A' },
+  // A name that was typed rather than copied when lintel-1 was to let the archive in.
+  { do: 'host.configure', host: 'radar-vault', initiators: [iqn('radar-vault'), iqn('radar-vailt')] },
+  {
+    do: 'initiator.configure',
+    host: 'radar-vault',
+    initiator: iqn('radar-vailt'),
+    array: 'lintel-1',
+    access: 'read-only',
+  },
+  // Left at its factory setting.
+  { do: 'interface.configure', host: 'gate-2', interface: 'eth1', mtu: 1500 },
+  // Mapped host by host, and one of them by hand.
+  ...[1, 2, 3, 4].flatMap((n) => [
+    {
+      do: 'mapping.create',
+      host: `deck-${n}`,
+      array: 'lintel-1',
+      volumes: ['stores-3'],
+      lun: n === 3 ? 12 : 2,
+    },
+    { do: 'host.rescan', host: `deck-${n}` },
+  ]),
+  // Known and accepted: the iSCSI networks are closed.
+  ...['lintel-1', 'purlin-1'].map((array) => ({
+    do: 'finding.mute',
+    check: 'chap-not-required',
+    subject: hardwareId('array', array),
+    reason: 'The iSCSI networks are closed; CHAP comes with the new gates.',
+    until: '2031-12-31',
+  })),
 );
+
+/** A change that waits among the changes: a server that was delivered last week gets its host, its zones and its storage. */
+export const secondChange = {
+  title: 'Storage for a new ticketing host',
+  operations: [
+    {
+      do: 'host.create',
+      name: 'ticket-3',
+      os: 'linux',
+      site: 'Nordkai',
+      initiators: ['hba0', 'hba1'].map((port) => formatWwn(serverWwpn('ticket-3', port))),
+    },
+    {
+      do: 'storage.give',
+      host: 'ticket-3',
+      size: '600 GiB',
+      name: 'ticket-archive',
+      pool: 'lintel-1/quay',
+      mountPoint: '/srv/ticket-archive',
+      workload: 'Ticketing',
+    },
+  ] as OperationDocument[],
+};
 
 /** The change that waits in the tray. */
 export const preparedChange = {

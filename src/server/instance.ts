@@ -11,6 +11,7 @@ import {
   recent,
   RECENT_HOURS,
   rhythm,
+  secondChange,
 } from '../../demo/scenario';
 import { Changes } from './changes';
 import { Clock } from './clock';
@@ -69,6 +70,7 @@ export function fillWith({ plant, changes, clock }: Trabes, what: 'demo' | 'bare
   plant.commit({ effects: [...ratesOf(plant.estate), ...agedDrives(plant.estate, plant.lab.now)] });
   plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
   clock.advance(RECENT_HOURS * HOUR);
+  changes.prepare(secondChange.title, secondChange.operations, 'demo');
   changes.prepare(preparedChange.title, preparedChange.operations, 'demo');
 }
 

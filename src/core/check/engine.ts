@@ -2,6 +2,8 @@ import type { EstateView } from '../estate/estate';
 import type { Sample } from '../space/forecast';
 import { poolWaterfall, type PoolWaterfall } from '../space/waterfall';
 import type { Milliseconds } from '../units/duration';
+import { attachChecks } from './attach';
+import { attachFacts, type AttachFacts } from './attach/context';
 import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
@@ -9,7 +11,13 @@ import { poolChecks } from './pool-checks';
 import { volumeChecks } from './volume-checks';
 
 /** Every check there is. */
-export const checks: readonly Check[] = [...driveChecks, ...groupChecks, ...poolChecks, ...volumeChecks];
+export const checks: readonly Check[] = [
+  ...driveChecks,
+  ...groupChecks,
+  ...poolChecks,
+  ...volumeChecks,
+  ...attachChecks,
+];
 
 /** What checks may know: the time, a pool's past, and waterfalls that are worked out once. */
 export function checkContext(
@@ -19,8 +27,10 @@ export function checkContext(
 ): CheckContext {
   const falls = new Map<string, PoolWaterfall>();
   const past = new Map<string, readonly Sample[]>();
+  let attach: AttachFacts | null = null;
   return {
     now,
+    attach: () => (attach ??= attachFacts(view)),
     series: (pool) => {
       let known = past.get(pool);
       if (!known) past.set(pool, (known = series(pool)));

@@ -4,6 +4,7 @@ import type { Subject } from '../operation/refusal';
 import type { Sample } from '../space/forecast';
 import type { PoolWaterfall } from '../space/waterfall';
 import type { Milliseconds } from '../units/duration';
+import type { AttachFacts } from './attach/context';
 
 /** Blocks or data at risk; something to plan; something to know. */
 export const severities = ['error', 'warning', 'note'] as const;
@@ -27,9 +28,11 @@ export interface CheckContext {
   /** A pool's use, day by day. */
   series: (pool: string) => readonly Sample[];
   waterfall: (pool: string) => PoolWaterfall;
+  attach: () => AttachFacts;
 }
 
-export type Found = Omit<Finding, 'check' | 'severity'>;
+/** What a check yields: its own severity holds unless the case is graver. */
+export type Found = Omit<Finding, 'check' | 'severity'> & { severity?: Severity };
 
 export interface Check {
   id: string;

@@ -2,7 +2,6 @@ import { PAGE, wholePages } from '../content/page';
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { reclaimable } from '../volume/reclaim';
-import { hostsOf } from '../volume/ask';
 import { formatBytes } from '../units/bytes';
 import { dateText } from '../units/date';
 import { DAY } from '../units/duration';
@@ -44,24 +43,6 @@ export const volumeChecks: Check[] = [
       advice: 'Retire it, or map it.',
       mend: offer('Retire it', 'volume.delete', one(view, volume)),
     };
-  }),
-  eachVolume('volume-exported-multi', 'warning', 'Volumes that several hosts may write', (view, volume) => {
-    const mappings = view
-      .table('mapping')
-      .by('volume', volume.id)
-      .filter((mapping) => mapping.access === 'read-write');
-    if (mappings.length < 2) return null;
-    const clusters = new Set(mappings.map((mapping) => view.table('host').get(mapping.host)?.cluster ?? mapping.host));
-    return clusters.size > 1
-      ? {
-          says: `${volume.name} is writable by ${mappings.length} hosts that are no cluster: ${hostsOf(view, volume).join(', ')}.`,
-          advice: 'Map it to one of them, or make them a host cluster.',
-          mend: offer('Take a mapping away', 'mapping.delete', {
-            host: view.table('host').get(mappings[1]!.host)?.name,
-            ...one(view, volume),
-          }),
-        }
-      : null;
   }),
   eachVolume('volume-size-unaligned', 'warning', 'Sizes that are no whole pages', (view, volume) =>
     volume.size % PAGE !== 0

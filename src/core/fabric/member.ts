@@ -106,3 +106,7 @@ export function resolved(
   }
   return { members: [...found], undefinedAliases, emptyAliases };
 }
+
+/** What one member stands for: itself, or what its alias holds. */
+export const standsFor = (view: EstateView, fabric: string, member: string): readonly string[] =>
+  partsOf(member).kind === 'alias' ? (aliasNamed(view, fabric, partsOf(member).value)?.members ?? []) : [member];

@@ -4,7 +4,7 @@ import type { MissingReason } from '../attach/sessions';
 import { auditFabric, type AuditLine } from '../fabric/audit';
 import { chosenSet, compareZones, type ZoneDifference } from '../fabric/compare';
 import { fcDevices, fcid, loggedIn, type FcDevice } from '../fabric/devices';
-import { memberText } from '../fabric/member';
+import { memberText, standsFor } from '../fabric/member';
 import { zoneBook } from '../fabric/zoning';
 import { formatWwn } from '../naming/wwn';
 import { byName } from '../operation/draft';
@@ -139,19 +139,12 @@ export function fabricModels(view: EstateView): FabricModel[] {
       zones: [...view.table('zone').by('fabric', fabric.id)].sort(byName).map((zone) => {
         const members = [...zone.principals, ...zone.members];
         const names = new Set(here.filter(loggedIn).map((device) => `wwpn:${device.wwpn}`));
-        const stands = (member: string) =>
-          member.startsWith('alias:')
-            ? (view
-                .table('alias')
-                .by('fabric', fabric.id)
-                .find((alias) => alias.name === member.slice(6))?.members ?? [])
-            : [member];
         return {
           name: zone.name,
           kind: zone.kind,
           members: members.map(memberText),
           active: active.has(zone.name),
-          present: members.filter((member) => stands(member).some((one) => names.has(one))).length,
+          present: members.filter((member) => standsFor(view, fabric.id, member).some((one) => names.has(one))).length,
         };
       }),
       waiting: set ? compareZones(view, set) : [],

@@ -1,11 +1,10 @@
 import type { Host, HostDevice, Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
-import { initiatorForm, initiatorText } from '../attach/initiators';
+import { initiatorText } from '../attach/initiators';
 import { nextFreeLun, takenLuns } from '../attach/luns';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
 import type { MissingReason, MissingSession } from '../attach/sessions';
-import { chosenSet, compareZones } from '../fabric/compare';
 import { formatAddress } from '../network/ipv4';
 import type { NextStep } from '../operation/operation';
 import { levelText, shapeOfGroup } from '../raid/geometry';
@@ -13,6 +12,7 @@ import { groupHealth } from '../raid/health';
 import { formatBytes } from '../units/bytes';
 import { groupsUnder, volumeState } from '../volume/health';
 import { poolUsage } from '../pool/usage';
+import { adviceFor, mendFor, waitingWords } from './mends';
 
 export type HopState = 'pass' | 'warn' | 'fail' | 'not-reached';
 
@@ -348,7 +348,7 @@ function portHops(
           gap.reason,
           `${short} of ${paths.expected} paths are missing: ${gap.message}.`.replace('..', '.'),
           adviceFor(gap.reason),
-          mendFor(view, host, volume, gap),
+          mendFor(view, host, array, gap),
         ),
       };
     return holds;
@@ -363,7 +363,7 @@ function portHops(
             gap!.reason,
             `${gap!.message}.`.replace('..', '.') + waitingWords(view, gap!),
             adviceFor(gap!.reason),
-            mendFor(view, host, volume, gap!),
+            mendFor(view, host, array, gap!),
           )
         : unreached(),
   );
@@ -375,139 +375,6 @@ const initiatorNames = (view: EstateView, host: Host): string =>
     .by('host', host.id)
     .map((row) => initiatorText(row.name))
     .join(', ') || 'none';
-
-/** A zone that would join them but is only defined. */
-function waitingWords(view: EstateView, gap: MissingSession): string {
-  if (gap.reason !== 'not-zoned') return '';
-  const waiting = waitingSet(view, gap);
-  return waiting ? ` Zone set ${waiting.set} holds changes that are not active.` : '';
-}
-function waitingSet(view: EstateView, gap: MissingSession): { fabric: string; set: string } | null {
-  const fabric = gap.network ? view.table('fabric').get(gap.network) : undefined;
-  const set = fabric && chosenSet(view, fabric);
-  const wwpn = view.table('interface').get(gap.interface)?.wwpn;
-  if (!fabric || !set || !wwpn) return null;
-  const holds = compareZones(view, set).some(
-    (one) => one.what !== 'removed' && one.comes.some((member) => member.endsWith(wwpn)),
-  );
-  return holds ? { fabric: fabric.name, set: set.name } : null;
-}
-
-function adviceFor(reason: MissingReason): string {
-  const words: Partial<Record<MissingReason, string>> = {
-    'controller-down': 'Bring the controller up.',
-    'array-port-down': 'Bring the port up, or replace its module.',
-    'portal-down': 'Bring the port up.',
-    'port-role-off': 'Give the port that role.',
-    'not-zoned': 'Join the two in a zone and activate it.',
-    'initiator-unknown': 'Put the name it presents on record.',
-    'not-authorised': 'Put the name it presents on record.',
-    'no-initiator': 'Register its initiator.',
-    'not-discovered': 'Enable a set that holds both, or add them to one.',
-    'not-logged-in': 'Log in.',
-    'access-none': 'Grant it access.',
-    'chap-failed': 'Enter the secret again, the same on both sides.',
-    'chap-mutual-failed': 'Enter the array’s secret at the host again.',
-    'nqn-not-allowed': 'Put its exact NQN on the list.',
-    'digest-none-common': 'Let both sides take one digest.',
-    'mtu-black-hole': 'Raise the network’s MTU, or lower it at the ends.',
-    'vlan-mismatch': 'Set one VLAN at both.',
-    'prefix-mismatch': 'Correct the prefix.',
-    'no-active-uplink': 'Set one uplink active.',
-    'many-active-uplinks': 'Leave one uplink active.',
-  };
-  return words[reason] ?? 'Bring it up again.';
-}
-
-function mendFor(view: EstateView, host: Host, volume: Volume, gap: MissingSession): NextStep | null {
-  const array = view.table('array').get(volume.array)!;
-  const port = view.table('port').get(gap.port)!;
-  const from = view.table('interface').get(gap.interface)!;
-  switch (gap.reason) {
-    case 'not-zoned': {
-      const waiting = waitingSet(view, gap);
-      if (waiting)
-        return step(`Activate ${waiting.set}`, 'zone-set.activate', { fabric: waiting.fabric, zoneSet: waiting.set });
-      return step('Join them', 'zoning.join', {
-        fabric: view.table('fabric').get(gap.network ?? '')?.name ?? '',
-        host: host.name,
-        array: array.name,
-      });
-    }
-    case 'initiator-unknown':
-    case 'not-authorised':
-    case 'no-initiator': {
-      const sent = gap.transport === 'fc' ? from.wwpn : host.presents;
-      const form = gap.transport === 'fc' ? 'wwn' : 'iscsi';
-      const own = view.table('initiator').by('host', host.id);
-      const onRecord = own.find(
-        (row) => initiatorForm(row.name) === form && !view.table('interface').by('wwpn', row.name)[0],
-      );
-      if (!sent) return step('Register an initiator', 'host.configure', { host: host.name });
-      return onRecord
-        ? step('Correct the name', 'initiator.configure', {
-            host: host.name,
-            initiator: onRecord.name,
-            newName: initiatorText(sent),
-          })
-        : step('Put it on record', 'host.configure', {
-            host: host.name,
-            initiators: [...own.map((row) => initiatorText(row.name)), initiatorText(sent)],
-          });
-    }
-    case 'not-logged-in':
-      return step('Log in', 'host.login', { host: host.name, array: array.name });
-    case 'not-discovered': {
-      const set = [...view.table('domainSet').values()].find(
-        (row) =>
-          !row.enabled && row.domains.some((id) => view.table('discoveryDomain').get(id)?.members.includes(array.iqn)),
-      );
-      return set
-        ? step(`Enable ${set.name}`, 'domain-set.configure', { name: set.name, enabled: true })
-        : step('Make a domain', 'discovery-domain.create', { name: host.name, members: [host.name, array.name] });
-    }
-    case 'access-none': {
-      const initiator = view
-        .table('initiator')
-        .by('host', host.id)
-        .find((row) => row.name === host.presents);
-      return initiator
-        ? step('Grant access', 'initiator.configure', {
-            host: host.name,
-            initiator: initiator.name,
-            array: array.name,
-            access: 'read-write',
-          })
-        : null;
-    }
-    case 'chap-failed':
-    case 'chap-mutual-failed':
-      return step('Enter the secret', 'host.configure', { host: host.name });
-    case 'nqn-not-allowed': {
-      const subsystem = gap.subsystem ? view.table('subsystem').get(gap.subsystem) : undefined;
-      return subsystem && host.nqn
-        ? step('Let it connect', 'subsystem.configure', {
-            array: array.name,
-            name: subsystem.name,
-            allowed: [...subsystem.allowed, host.nqn],
-          })
-        : null;
-    }
-    case 'digest-none-common':
-      return step('Set the digests', 'target.configure', { array: array.name });
-    case 'mtu-black-hole':
-    case 'vlan-mismatch':
-    case 'prefix-mismatch':
-    case 'no-active-uplink':
-    case 'many-active-uplinks':
-      return step('Set up the interface', 'interface.configure', { host: host.name, interface: from.name });
-    case 'port-role-off':
-    case 'portal-without-address':
-      return step('Set up the port', 'port.configure', { array: array.name, port: port.name });
-    default:
-      return null;
-  }
-}
 
 function lunHop(host: Host, mapping: Mapping | undefined, paths: Paths | null): Told {
   if (!mapping || !paths) return unreached();

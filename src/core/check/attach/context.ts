@@ -1,0 +1,90 @@
+import { pathFinder, type PathFinder } from '../../attach/paths';
+import { portLoads, type PortLoad } from '../../attach/port-load';
+import type { MissingSession, Sessions } from '../../attach/sessions';
+import type { ArrayRow, Fabric, Host, Mapping } from '../../estate/entities';
+import type { EstateView } from '../../estate/estate';
+import { auditFabric, type AuditLine } from '../../fabric/audit';
+import { talkers } from '../../fabric/load';
+import { spofFinder, type Spofs } from '../../whatif/spof';
+
+/** A host and an array it has volumes of. */
+export interface Pairing {
+  host: Host;
+  array: ArrayRow;
+  mappings: Mapping[];
+  sessions: Sessions;
+}
+
+/** What many checks of attaching ask for, each worked out once and only when it is asked for. */
+export interface AttachFacts {
+  finder: PathFinder;
+  pairings(): readonly Pairing[];
+  talkers(): ReturnType<typeof talkers>;
+  audit(fabric: Fabric): readonly AuditLine[];
+  loads(lost?: string): ReadonlyMap<string, PortLoad>;
+  spofs(): (mapping: Mapping) => Spofs;
+}
+
+export function attachFacts(view: EstateView): AttachFacts {
+  const finder = pathFinder(view);
+  const once = <T>(work: () => T): (() => T) => {
+    let known: { value: T } | null = null;
+    return () => (known ??= { value: work() }).value;
+  };
+  const audits = new Map<string, readonly AuditLine[]>();
+  const loads = new Map<string, ReadonlyMap<string, PortLoad>>();
+  return {
+    finder,
+    pairings: once(() => {
+      const found = new Map<string, Pairing>();
+      for (const mapping of view.table('mapping').values()) {
+        const array = view.table('volume').get(mapping.volume)!.array;
+        const key = `${mapping.host} ${array}`;
+        const known = found.get(key);
+        if (known) known.mappings.push(mapping);
+        else
+          found.set(key, {
+            host: view.table('host').get(mapping.host)!,
+            array: view.table('array').get(array)!,
+            mappings: [mapping],
+            sessions: finder.sessions(mapping.host, array),
+          });
+      }
+      return [...found.values()];
+    }),
+    talkers: once(() => talkers(view)),
+    audit(fabric) {
+      let known = audits.get(fabric.id);
+      if (!known) audits.set(fabric.id, (known = auditFabric(view, fabric)));
+      return known;
+    },
+    loads(lost = '') {
+      let known = loads.get(lost);
+      if (!known) loads.set(lost, (known = portLoads(view, finder, lost || null)));
+      return known;
+    },
+    spofs: once(() => spofFinder(view)),
+  };
+}
+
+/** Gaps that some mapping of the pairing goes by: those through its ports, and over its subsystem. */
+export const wantedGaps = ({ mappings, sessions }: Pairing): MissingSession[] =>
+  sessions.missing.filter(
+    (gap) =>
+      gap.reason !== 'port-role-off' &&
+      mappings.some(
+        (mapping) =>
+          mapping.subsystem === gap.subsystem && (mapping.ports === null || mapping.ports.includes(gap.port)),
+      ),
+  );
+
+/** `tickets and 3 more` */
+export function few(names: readonly string[], most = 3): string {
+  const shown = names.slice(0, most).join(', ');
+  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
+}
+
+export const volumeNames = (view: EstateView, mappings: readonly Mapping[]): string[] =>
+  mappings.map((mapping) => view.table('volume').get(mapping.volume)!.name).sort();
+
+export const aboutHost = (host: Host) => ({ kind: 'host' as const, id: host.id, name: host.name });

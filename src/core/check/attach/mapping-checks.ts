@@ -1,0 +1,206 @@
+import { families } from '../../attach/families';
+import { nextFreeLun } from '../../attach/luns';
+import type { Host, Mapping, Volume } from '../../estate/entities';
+import type { EstateView } from '../../estate/estate';
+import { offer, type Check, type Found } from '../finding';
+import { aboutHost } from './context';
+
+const hostOf = (view: EstateView, mapping: Mapping): Host => view.table('host').get(mapping.host)!;
+const volumeOf = (view: EstateView, mapping: Mapping): Volume => view.table('volume').get(mapping.volume)!;
+const aboutVolume = (view: EstateView, volume: Volume) => ({
+  kind: 'volume' as const,
+  id: volume.id,
+  name: `${view.table('array').get(volume.array)!.name} ${volume.name}`,
+});
+const arrayOf = (view: EstateView, volume: Volume): string => view.table('array').get(volume.array)!.name;
+const renumber = (view: EstateView, mapping: Mapping, lun: number | null) => {
+  const volume = volumeOf(view, mapping);
+  return offer('Renumber', 'mapping.configure', {
+    host: hostOf(view, mapping).name,
+    array: arrayOf(view, volume),
+    volume: volume.name,
+    ...(lun === null ? {} : { lun: String(lun) }),
+  });
+};
+const unmap = (view: EstateView, mapping: Mapping) => {
+  const volume = volumeOf(view, mapping);
+  return offer('Take a mapping away', 'mapping.delete', {
+    host: hostOf(view, mapping).name,
+    array: arrayOf(view, volume),
+    volumes: [volume.name],
+  });
+};
+
+const meet = (a: Mapping, b: Mapping): boolean =>
+  a.ports === null || b.ports === null || a.ports.some((port) => b.ports!.includes(port));
+
+/** Volumes that more than one mapping shows, with their mappings. */
+function* shown(view: EstateView): Iterable<[Volume, readonly Mapping[]]> {
+  for (const volume of view.table('volume').values()) {
+    if (view.table('mapping').countBy('volume', volume.id) < 2) continue;
+    yield [volume, view.table('mapping').by('volume', volume.id)];
+  }
+}
+
+export const mappingChecks: Check[] = [
+  {
+    id: 'not-mapped',
+    severity: 'error',
+    title: 'Members that miss a volume of their cluster',
+    *find(view) {
+      for (const cluster of view.table('cluster').values()) {
+        const members = view.table('host').by('cluster', cluster.id);
+        const byVolume = new Map<string, Mapping[]>();
+        for (const host of members)
+          for (const mapping of view.table('mapping').by('host', host.id))
+            byVolume.set(mapping.volume, [...(byVolume.get(mapping.volume) ?? []), mapping]);
+        for (const mappings of byVolume.values()) {
+          if (mappings.length < 2 || mappings.length === members.length) continue;
+          const volume = volumeOf(view, mappings[0]!);
+          const without = members.filter((host) => !mappings.some((mapping) => mapping.host === host.id));
+          yield {
+            subject: aboutVolume(view, volume),
+            says: `${volume.name} is shown to ${mappings.length} of ${members.length} members of ${cluster.name}; ${without.map((host) => host.name).join(', ')} ${without.length === 1 ? 'does' : 'do'} not see it.`,
+            advice: 'Map it to the whole cluster.',
+            mend: offer('Map it', 'mapping.create', {
+              cluster: cluster.name,
+              array: arrayOf(view, volume),
+              volumes: [volume.name],
+            }),
+          };
+        }
+      }
+    },
+  },
+  {
+    id: 'lun-taken',
+    severity: 'error',
+    title: 'LUNs that show two volumes',
+    *find(view, { attach }) {
+      for (const { host, array, mappings } of attach().pairings()) {
+        const byLun = new Map<number, Mapping[]>();
+        for (const mapping of mappings)
+          if (mapping.subsystem === null) byLun.set(mapping.lun, [...(byLun.get(mapping.lun) ?? []), mapping]);
+        for (const [lun, same] of byLun) {
+          const [first, ...others] = same;
+          const clash = others.find((other) => other.volume !== first!.volume && meet(first!, other));
+          if (!clash) continue;
+          yield {
+            subject: aboutHost(host),
+            says: `LUN ${lun} shows ${volumeOf(view, first!).name} and ${volumeOf(view, clash).name} of ${array.name} to ${host.name}.`,
+            advice: 'Give one of them the next free LUN.',
+            mend: renumber(view, clash, nextFreeLun(view, host, array.id, clash.ports)),
+          };
+        }
+      }
+    },
+  },
+  {
+    id: 'volume-mapped-twice',
+    severity: 'error',
+    title: 'Volumes seen twice by a host',
+    *find(view) {
+      for (const [volume, mappings] of shown(view)) {
+        const twice = mappings.find((one) =>
+          mappings.some(
+            (other) => other.id !== one.id && other.host === one.host && other.lun !== one.lun && meet(one, other),
+          ),
+        );
+        const other = twice && mappings.find((one) => one.id !== twice.id && one.host === twice.host);
+        if (twice && other)
+          yield {
+            subject: aboutVolume(view, volume),
+            says: `${volume.name} is LUN ${twice.lun} and ${other.lun} at ${hostOf(view, twice).name}.`,
+            advice: 'Take one of the two away.',
+            mend: unmap(view, other),
+          };
+      }
+    },
+  },
+  {
+    id: 'cluster-lun-differs',
+    severity: 'error',
+    title: 'Clusters that see a volume by several LUNs',
+    *find(view) {
+      for (const [volume, mappings] of shown(view)) {
+        const byCluster = new Map<string, Mapping[]>();
+        for (const mapping of mappings) {
+          const { cluster } = hostOf(view, mapping);
+          if (cluster && mapping.subsystem === null)
+            byCluster.set(cluster, [...(byCluster.get(cluster) ?? []), mapping]);
+        }
+        for (const [id, same] of byCluster) {
+          const counts = new Map<number, number>();
+          for (const { lun } of same) counts.set(lun, (counts.get(lun) ?? 0) + 1);
+          if (counts.size < 2) continue;
+          const [usual] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]!;
+          const odd = same.filter((mapping) => mapping.lun !== usual);
+          yield {
+            subject: aboutVolume(view, volume),
+            says: `${volume.name} in cluster ${view.table('cluster').get(id)!.name}: ${same.map((mapping) => `${hostOf(view, mapping).name} LUN ${mapping.lun}`).join(', ')}.`,
+            advice: 'Renumber it: some hosts rely on one number.',
+            mend: renumber(view, odd[0]!, usual),
+          };
+        }
+      }
+    },
+  },
+  {
+    id: 'shared-unclustered',
+    severity: 'error',
+    title: 'Volumes that several hosts may write',
+    *find(view) {
+      for (const [volume, mappings] of shown(view)) {
+        if (volume.shared) continue;
+        const writers = mappings.filter((mapping) => mapping.access === 'read-write');
+        const clusters = new Set(writers.map((mapping) => hostOf(view, mapping).cluster ?? mapping.host));
+        if (clusters.size < 2) continue;
+        const names = [...new Set(writers.map((mapping) => hostOf(view, mapping).name))];
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${names.join(' and ')} may all write to ${volume.name}, are no cluster, and will corrupt it.`,
+          advice: 'Take a mapping away, make them a cluster, or mark the volume as shared.',
+          mend: unmap(view, writers[1]!),
+        };
+      }
+    },
+  },
+  {
+    id: 'rights-conflict',
+    severity: 'error',
+    title: 'Mappings with other rights',
+    *find(view) {
+      for (const [volume, mappings] of shown(view)) {
+        const clash = mappings.find((one) =>
+          mappings.some((other) => other.host === one.host && other.access !== one.access && meet(one, other)),
+        );
+        if (clash)
+          yield {
+            subject: aboutVolume(view, volume),
+            says: `${hostOf(view, clash).name} may write to ${volume.name} by one mapping and only read by another.`,
+            advice: 'Choose one.',
+            mend: unmap(view, clash),
+          };
+      }
+    },
+  },
+  {
+    id: 'lun-out-of-range',
+    severity: 'error',
+    title: 'LUNs a host cannot address',
+    *find(view) {
+      for (const mapping of view.table('mapping').values()) {
+        const host = hostOf(view, mapping);
+        const most = families[host.os].maxLun;
+        if (mapping.subsystem !== null || mapping.lun <= most) continue;
+        const volume = volumeOf(view, mapping);
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${volume.name} is LUN ${mapping.lun} at ${host.name}, which addresses LUNs up to ${most}.`,
+          advice: 'Give it a lower number.',
+          mend: renumber(view, mapping, nextFreeLun(view, host, volume.array, mapping.ports)),
+        } satisfies Found;
+      }
+    },
+  },
+];

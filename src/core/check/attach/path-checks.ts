@@ -1,0 +1,166 @@
+import { MOST_PATHS } from '../../attach/families';
+import { mappingOf } from '../../attach/paths';
+import type { Mapping } from '../../estate/entities';
+import type { EstateView } from '../../estate/estate';
+import { classWords, componentsOf } from '../../whatif/components';
+import { adviceFor, mendFor } from '../../trace/mends';
+import { offer, type Check, type Severity } from '../finding';
+import { aboutHost, few, volumeNames, wantedGaps, type AttachFacts } from './context';
+
+/** Once a host and array: the mappings that something is the matter with, told together. */
+const byHost = (
+  id: string,
+  severity: Severity,
+  title: string,
+  matters: (facts: AttachFacts, mapping: Mapping, view: EstateView) => boolean,
+  says: (facts: AttachFacts, view: EstateView, names: string, first: Mapping) => string,
+  advice: string,
+): Check => ({
+  id,
+  severity,
+  title,
+  *find(view, { attach }) {
+    for (const { host, mappings } of attach().pairings()) {
+      const found = mappings.filter((mapping) => matters(attach(), mapping, view));
+      if (found.length > 0)
+        yield {
+          subject: aboutHost(host),
+          says: says(attach(), view, few(volumeNames(view, found)), found[0]!),
+          advice,
+          mend: null,
+        };
+    }
+  },
+});
+const hostName = (view: EstateView, mapping: Mapping): string => view.table('host').get(mapping.host)!.name;
+
+export const pathChecks: Check[] = [
+  {
+    id: 'paths-fewer-than-expected',
+    severity: 'warning',
+    title: 'Fewer paths than expected',
+    *find(view, { attach }) {
+      const { finder, pairings } = attach();
+      for (const pairing of pairings()) {
+        const { host, array, mappings } = pairing;
+        const gaps = wantedGaps(pairing).filter((gap) => gap.transport === 'fc');
+        // What a fabric does not zone at all is told by the check of single fabrics.
+        const wanted = gaps.filter((gap) => gap.reason !== 'not-zoned');
+        const less = mappings.filter((mapping) => {
+          const { usable, expected } = finder.count(mapping);
+          return usable > 0 && usable < expected;
+        });
+        if (less.length === 0 || wanted.length === 0) continue;
+        const { usable, expected } = finder.count(less[0]!);
+        yield {
+          subject: aboutHost(host),
+          says: `${usable} of ${expected} paths of ${host.name} to ${few(volumeNames(view, less))}; missing: ${few([...new Set(wanted.map((gap) => gap.message.replace(/\.$/, '')))], 2)}.`,
+          advice: adviceFor(wanted[0]!.reason),
+          mend: mendFor(view, host, array, wanted[0]!),
+        };
+      }
+    },
+  },
+  byHost(
+    'paths-too-many',
+    'warning',
+    'More paths than help',
+    ({ finder }, mapping) => finder.count(mapping).usable > MOST_PATHS,
+    ({ finder }, view, names, first) =>
+      `${finder.count(first).usable} paths of ${hostName(view, first)} to ${names}; beyond ${MOST_PATHS} they only slow failover.`,
+    'Map through fewer ports.',
+  ),
+  byHost(
+    'no-optimized-path',
+    'warning',
+    'No optimized path',
+    ({ finder }, mapping) => {
+      const { usable, optimized } = finder.count(mapping);
+      return usable > 0 && optimized === 0;
+    },
+    ({ finder }, view, names, first) => {
+      const [path] = finder.paths(first).found;
+      const owner = view.table('controller').get(view.table('volume').get(first.volume)!.owner);
+      return `${hostName(view, first)} reaches ${names} only through controller ${view.table('controller').get(path!.controller)?.name}; the owner is ${owner?.name}.`;
+    },
+    'Restore a path to the owner, or move the ownership.',
+  ),
+  {
+    id: 'multipath-absent',
+    severity: 'error',
+    title: 'Hosts that do not combine paths',
+    *find(view, { attach }) {
+      const { finder, pairings } = attach();
+      for (const { host, mappings } of pairings()) {
+        const many = host.multipath ? [] : mappings.filter((mapping) => finder.count(mapping).usable > 1);
+        if (many.length === 0) continue;
+        yield {
+          subject: aboutHost(host),
+          says: `${few(volumeNames(view, many))} at ${host.name}: the same identity shows as ${finder.count(many[0]!).usable} disks.`,
+          advice: 'Let the host combine paths.',
+          mend: offer('Combine paths', 'host.configure', { host: host.name, multipath: true }),
+        };
+      }
+    },
+  },
+  {
+    id: 'spof-component',
+    severity: 'warning',
+    title: 'Single points of failure',
+    *find(view, { attach }) {
+      const components = componentsOf(view);
+      const spofs = attach().spofs();
+      for (const { host, mappings } of attach().pairings()) {
+        const carries = new Map<string, Mapping[]>();
+        for (const mapping of mappings)
+          for (const id of spofs(mapping).design)
+            if (components.get(id)?.class !== 'enclosure') carries.set(id, [...(carries.get(id) ?? []), mapping]);
+        if (carries.size === 0) continue;
+        const found = [...carries].map(([id, own]) => ({ component: components.get(id)!, own }));
+        const important = found.some(({ own }) => own.some((one) => view.table('volume').get(one.volume)!.important));
+        const names = found.map(({ component }) => `${classWords[component.class]} ${component.name}`);
+        yield {
+          ...(important ? { severity: 'error' as const } : {}),
+          subject: aboutHost(host),
+          says: `All paths of ${host.name} to ${few(volumeNames(view, found[0]!.own))} go by ${few(names, 4)}.`,
+          advice: `Give it a second ${[...new Set(found.map(({ component }) => classWords[component.class].replace(' or its cable', '')))].join(', ')}.`,
+          mend: null,
+        };
+      }
+    },
+  },
+  {
+    id: 'rescan-needed',
+    severity: 'note',
+    title: 'Mapped and not looked for',
+    *find(view, { attach }) {
+      const { finder, pairings } = attach();
+      for (const { host, mappings } of pairings()) {
+        const known = new Map(
+          view
+            .table('hostDevice')
+            .by('host', host.id)
+            .map((row) => [row.volume, row]),
+        );
+        const unseen = mappings.filter((mapping) => {
+          const device = known.get(mapping.volume);
+          const volume = view.table('volume').get(mapping.volume)!;
+          return (
+            (!device || device.size !== volume.size) && volume.deletedAt === null && finder.count(mapping).usable > 0
+          );
+        });
+        const stale = [...known.values()].filter((row) => !mappingOf(view, host.id, row.volume));
+        if (unseen.length === 0 && stale.length === 0) continue;
+        yield {
+          subject: aboutHost(host),
+          says:
+            unseen.length > 0
+              ? `${few(volumeNames(view, unseen))} ${unseen.length === 1 ? 'is' : 'are'} mapped, and ${host.name} has not looked.`
+              : `${host.name} still holds ${few(stale.map((row) => row.name))}, mapped no longer.`,
+          advice: 'Rescan.',
+          mend: offer('Rescan', 'host.rescan', { host: host.name }),
+        };
+      }
+    },
+  },
+];
