@@ -9,6 +9,7 @@ import { clearFault, componentName, faults, faultTable, setFault, type FaultKind
 import { deleteFiles } from '@/core/lab/traffic';
 import { driveRef, lookUp } from '@/core/operation/inquiry';
 import type { LabView } from '@/core/lab/view';
+import { componentsOf, findComponent } from '@/core/whatif/components';
 import { formatBytes, parseBytes } from '@/core/units/bytes';
 import { formatRate, parseRate } from '@/core/units/rate';
 import { readLabLog } from '@/store/change-rows';
@@ -75,14 +76,24 @@ function breakable(view: Plant['estate']) {
     if (row.state === 'up' && row.role !== 'none') add('port-down', row.id);
   for (const row of view.table('controller').values()) if (row.state === 'up') add('controller-down', row.id);
   for (const row of view.table('interface').values()) if (row.state === 'up') add('interface-down', row.id);
+  for (const kind of ['switch', 'isl', 'network'] as const)
+    for (const row of view.table(kind).values()) if (row.state === 'up') add(`${kind}-down`, row.id);
+  for (const one of componentsOf(view).values()) {
+    const kind = one.class === 'adapter' ? 'adapter-down' : one.class === 'array' ? 'array-down' : null;
+    if (kind) rows.push({ kind, component: one.id, name: one.name });
+  }
   return rows;
 }
 
 /** A component by id, or as people name it: `1:3`, `a4`, `eth0`, each behind its array or host: `lintel-1/1:3`. */
 function component(plant: Plant, kind: FaultKind, ref: string): string {
+  const { estate } = plant;
+  const table = faultTable(kind);
+  if (table === 'switch' || table === 'isl' || table === 'network') return lookUp(estate, table, ref)?.id ?? ref;
+  if (kind === 'array-down' || kind === 'adapter-down')
+    return findComponent(componentsOf(estate), ref.replace('/', ' '))?.id ?? ref;
   const [owner, name] = ref.split('/');
   if (name === undefined) return ref;
-  const { estate } = plant;
   if (kind === 'interface-down') {
     const host = lookUp(estate, 'host', owner!);
     return (host && lookUp(estate, 'interface', name, host.id)?.id) ?? ref;

@@ -1,5 +1,6 @@
 import type { Effect } from '@/core/estate/effects';
-import type { Estate } from '@/core/estate/estate';
+import { Overlay, type Estate } from '@/core/estate/estate';
+import { pathEvents, pathKinds, type PathEvent } from '@/core/attach/path-events';
 import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';
@@ -30,7 +31,8 @@ export class Plant {
 
   /** Writes to the database first; memory follows only when that stands. */
   commit(commit: Commit): void {
-    this.store.commit(commit);
+    const pathEvents = this.pathEvents(commit);
+    this.store.commit(pathEvents.length > 0 ? { ...commit, pathEvents } : commit);
     if (commit.lab) this.lab = commit.lab;
     if (commit.effects && commit.effects.length > 0) {
       this.estate.apply(commit.effects);
@@ -41,6 +43,14 @@ export class Plant {
         kinds: [...new Set(commit.effects.map((effect) => effect.kind))],
       });
     }
+  }
+
+  /** What hosts see of a commit that touches the ways to their volumes. */
+  private pathEvents({ effects = [], lab }: Commit): PathEvent[] {
+    if (!effects.some((effect) => pathKinds.has(effect.kind) && effect.before !== null)) return [];
+    const after = new Overlay(this.estate);
+    after.apply(effects);
+    return pathEvents(this.estate, after, lab?.now ?? this.lab.now);
   }
 
   /** Tells the clock and how far every job is. */

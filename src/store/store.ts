@@ -3,6 +3,8 @@ import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
 import type { UsageSample } from '@/core/space/history';
+import type { PathEvent } from '@/core/attach/path-events';
+import { writePathEvents } from './path-event-rows';
 import { removeChange, removeSteps, writeChange, writeLog, writeOperations, writeStep } from './change-rows';
 import { openDatabase, type Db } from './database';
 import { loadEstate, writeEffects } from './estate-rows';
@@ -29,6 +31,7 @@ export interface Commit {
   removeChange?: string;
   log?: readonly LogRow[];
   usage?: readonly UsageSample[];
+  pathEvents?: readonly PathEvent[];
   settings?: Readonly<Record<string, string>>;
 }
 
@@ -72,6 +75,7 @@ export class Store {
         for (const step of commit.steps ?? []) writeStep(this.db, commit.change.id, step);
       }
       for (const row of commit.log ?? []) writeLog(this.db, row);
+      if (commit.pathEvents) writePathEvents(this.db, commit.pathEvents);
       if (commit.usage) writeUsage(this.db, this.statements, commit.usage);
       for (const [name, value] of Object.entries(commit.settings ?? {}))
         this.db

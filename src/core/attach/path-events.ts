@@ -1,3 +1,4 @@
+import type { Kind } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
 import { pathFinder, type Path } from './paths';
@@ -23,11 +24,16 @@ const keyOf = (path: { interface: string; port: string }): string => `${path.int
 export function pathEvents(before: EstateView, after: EstateView, now: Milliseconds): PathEvent[] {
   const [old, fresh] = [pathFinder(before), pathFinder(after)];
   const events = new Map<string, PathEvent>();
+  const seen = new Set<string>();
   for (const mapping of after.table('mapping').values()) {
     const known = before.table('mapping').get(mapping.id);
     if (!known) continue;
     const host = after.table('host').get(mapping.host)!;
-    const { array } = after.table('volume').get(mapping.volume)!;
+    const { array, owner } = after.table('volume').get(mapping.volume)!;
+    // Volumes of one owner that go by the same ports see the same.
+    const way = `${host.id} ${array} ${owner} ${mapping.subsystem ?? ''} ${mapping.ports?.join() ?? ''}`;
+    if (seen.has(way)) continue;
+    seen.add(way);
     const was = new Map(old.paths(known).found.map((path) => [keyOf(path), path]));
     const now_ = fresh.paths(mapping);
     const is = new Map(now_.found.map((path) => [keyOf(path), path]));
@@ -64,3 +70,25 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
 }
 
 const stateOf = (path: Path | undefined): PathEvent['before'] => path?.state ?? 'down';
+
+/** Kinds of rows that decide whether ports meet, and which path is the best. */
+export const pathKinds: ReadonlySet<Kind> = new Set<Kind>([
+  'access',
+  'activeZone',
+  'array',
+  'authServer',
+  'controller',
+  'domainSet',
+  'discoveryDomain',
+  'fabric',
+  'host',
+  'initiator',
+  'interface',
+  'isl',
+  'login',
+  'nameServer',
+  'network',
+  'port',
+  'subsystem',
+  'switch',
+]);

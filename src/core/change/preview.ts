@@ -1,6 +1,7 @@
 import type { Effect } from '../estate/effects';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { pathKinds } from '../attach/path-events';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import type { NextStep, StepDevice } from '../operation/operation';
 import type { Refusal, Subject } from '../operation/refusal';
@@ -61,6 +62,7 @@ function touched(before: EstateView, after: EstateView, effects: readonly Effect
   const ids = { array: new Set<string>(), pool: new Set<string>(), host: new Set<string>() };
   const portArrays = new Set<string>();
   const either = <K extends Kind>(kind: K, id: string) => after.table(kind).get(id) ?? before.table(kind).get(id);
+  const addHost = (id: string | null) => void (id && ids.host.add(id));
   for (const effect of effects)
     for (const row of [effect.before, effect.after]) {
       if (!row) continue;
@@ -74,8 +76,14 @@ function touched(before: EstateView, after: EstateView, effects: readonly Effect
       if (effect.kind === 'raidGroup' && (row as Rows['raidGroup']).pool)
         ids.pool.add((row as Rows['raidGroup']).pool!);
       if (effect.kind === 'host') ids.host.add(row.id);
-      if (effect.kind === 'mapping' || effect.kind === 'hostDevice' || effect.kind === 'interface')
+      if (effect.kind === 'mapping' || effect.kind === 'hostDevice' || effect.kind === 'initiator')
         ids.host.add((row as Rows['mapping']).host);
+      // A port that has logged in may be nobody's yet.
+      if (effect.kind === 'interface') addHost((row as Rows['interface']).host);
+      if (effect.kind === 'activeZone')
+        for (const member of [...(row as Rows['activeZone']).members, ...(row as Rows['activeZone']).principals])
+          if (member.startsWith('wwpn:'))
+            for (const end of after.table('interface').by('wwpn', member.slice(5))) addHost(end.host);
       if (effect.kind === 'port') portArrays.add((row as Rows['port']).array);
     }
   if (portArrays.size > 0)
@@ -124,15 +132,6 @@ function poolFigures(view: EstateView, id: string) {
   };
 }
 
-const loginKinds: ReadonlySet<Kind> = new Set<Kind>([
-  'port',
-  'interface',
-  'controller',
-  'network',
-  'initiator',
-  'host',
-]);
-
 /** Only figures that move are listed. */
 export function figures(before: EstateView, after: EstateView, effects: readonly Effect[]): Figure[] {
   const found: Figure[] = [];
@@ -156,7 +155,7 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
   }
   const finder = pathFinder(before);
   // Where nothing that decides about logins is touched, those of before hold after, too.
-  const loginsMove = effects.some((effect) => loginKinds.has(effect.kind));
+  const loginsMove = effects.some((effect) => pathKinds.has(effect.kind));
   const finders = { before: finder, after: pathFinder(after, loginsMove ? undefined : finder) };
   for (const id of ids.host) {
     const subject = subjectOf('host', (after.table('host').get(id) ?? before.table('host').get(id))!);

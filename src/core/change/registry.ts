@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
 import { deviceGrow, deviceShrink } from '../attach/device-grow';
 import { deviceMount, deviceUnmount } from '../attach/device-mount';
@@ -99,6 +100,8 @@ export const operationTypes = [
   volumeRestore,
   volumePurge,
   portConfigure,
+  controllerFailOver,
+  controllerGiveBack,
   fabricConfigure,
   aliasCreate,
   aliasConfigure,

@@ -1,11 +1,13 @@
 import { changed, deleted, type Effect } from '../estate/effects';
-import type { Drive, Kind } from '../estate/entities';
+import type { Drive, Kind, Row } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { driveRef } from '../operation/inquiry';
 import type { Refusal } from '../operation/refusal';
 import { groupHealth } from '../raid/health';
 import { loseDrive, tendGroup } from '../raid/tend';
 import type { Milliseconds } from '../units/duration';
+import { adapterId, componentsOf, type Component, type ComponentClass } from '../whatif/components';
+import { effectsOfFailure } from '../whatif/outage';
 
 export const faultKinds = [
   'drive-failed',
@@ -15,6 +17,11 @@ export const faultKinds = [
   'port-down',
   'controller-down',
   'interface-down',
+  'adapter-down',
+  'switch-down',
+  'isl-down',
+  'network-down',
+  'array-down',
 ] as const;
 export type FaultKind = (typeof faultKinds)[number];
 
@@ -26,8 +33,15 @@ const figures = {
   'enclosure-down': { table: 'enclosure', state: 'down', said: 'does not answer', component: 'enclosure' },
   'port-down': { table: 'port', state: 'down', said: 'is down', component: 'array port' },
   'controller-down': { table: 'controller', state: 'down', said: 'is down', component: 'controller' },
-  'interface-down': { table: 'interface', state: 'down', said: 'is down', component: 'host interface' },
+  'interface-down': { table: 'interface', state: 'down', said: 'is down', component: 'host port' },
+  'switch-down': { table: 'switch', state: 'down', said: 'is down', component: 'switch' },
+  'isl-down': { table: 'isl', state: 'down', said: 'is down', component: 'inter-switch link' },
+  'network-down': { table: 'network', state: 'down', said: 'is down', component: 'network' },
+  // These two fall with all their parts, which then are listed one by one.
+  'adapter-down': { table: 'interface', state: 'down', said: 'is down', component: 'host card' },
+  'array-down': { table: 'array', state: 'down', said: 'is down', component: 'array' },
 } as const;
+const wholes: Partial<Record<FaultKind, ComponentClass>> = { 'adapter-down': 'adapter', 'array-down': 'array' };
 
 export const faultTable = (kind: FaultKind) => figures[kind].table;
 
@@ -71,13 +85,26 @@ export function faults(view: EstateView): Fault[] {
         drive,
       );
   }
-  for (const kind of ['enclosure-down', 'port-down', 'controller-down', 'interface-down'] as const)
+  for (const kind of [
+    'enclosure-down',
+    'port-down',
+    'controller-down',
+    'interface-down',
+    'switch-down',
+    'isl-down',
+    'network-down',
+  ] as const)
     for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
   return found;
 }
 
 export function componentName(view: EstateView, kind: FaultKind, id: string): string {
   const { table } = figures[kind];
+  if (wholes[kind]) return componentsOf(view).get(id)?.name ?? id;
+  if (table === 'switch' || table === 'isl' || table === 'network' || table === 'array') {
+    const row = view.table(table).get(id);
+    return row ? `${table === 'isl' ? 'link' : table} ${row.name}` : id;
+  }
   if (table === 'interface') {
     const row = view.table('interface').get(id);
     return row ? `${row.host ? view.table('host').get(row.host)?.name : 'unclaimed'} ${row.name}` : id;
@@ -109,6 +136,7 @@ export function setFault(
   newId: (kind: Kind) => string,
 ): FaultResult {
   const { table, state, said } = figures[kind];
+  if (wholes[kind] || table === 'array') return breakWhole(view, kind, id);
   const row = view.table(table).get(id);
   if (!row) return unknown(kind, id);
   const name = componentName(view, kind, id);
@@ -130,6 +158,42 @@ export function setFault(
   return { ...done, effects, said: `${done.said}${rebuild ? '; a spare stands in' : ''}` };
 }
 
+function wholeOf(view: EstateView, kind: FaultKind, id: string): Component | null {
+  const found = componentsOf(view).get(id);
+  return found && found.class === wholes[kind] ? found : null;
+}
+
+function breakWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
+  const component = wholeOf(view, kind, id);
+  if (!component) return unknown(kind, id);
+  const effects = effectsOfFailure(view, [component]);
+  if (effects.length === 0)
+    return no(kind, id, 'fault-set', `${component.name} is down already.`, 'Clear that fault first.');
+  return { ok: true, effects, said: `${component.name} is down` };
+}
+
+/** Brings all parts up again, as those that fell with the whole would come. */
+function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
+  const component = wholeOf(view, kind, id);
+  if (!component) return unknown(kind, id);
+  const up = <K extends 'interface' | 'controller' | 'enclosure'>(table: K, rows: readonly Row<K>[]): Effect[] =>
+    rows
+      .filter((row) => (row as { state: string }).state === 'down')
+      .map((row) => changed(table, row, { state: 'up' } as Partial<Row<K>>));
+  const effects =
+    kind === 'array-down'
+      ? [
+          ...up('controller', view.table('controller').by('array', id)),
+          ...up('enclosure', view.table('enclosure').by('array', id)),
+        ]
+      : up(
+          'interface',
+          [...view.table('interface').values()].filter((row) => row.host && adapterId(row.host, row.adapter) === id),
+        );
+  if (effects.length === 0) return no(kind, id, 'no-fault', `${component.name} is not broken.`, 'Leave it as it is.');
+  return { ok: true, effects, said: `${component.name} is up again` };
+}
+
 /**
  * Mends a component. A drive put back into a group that still stands is written again by a rebuild; into one that was lost, the very drive
  * returns with its data. Where a spare has taken its place, the spare hands it back.
@@ -142,6 +206,7 @@ export function clearFault(
   newId: (kind: Kind) => string,
 ): FaultResult {
   const { table } = figures[kind];
+  if (wholes[kind] || table === 'array') return mendWhole(view, kind, id);
   const row = view.table(table).get(id);
   if (!row) return unknown(kind, id);
   const name = componentName(view, kind, id);

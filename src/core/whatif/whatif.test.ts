@@ -167,9 +167,7 @@ test('a site takes its arrays, switches and networks along', () => {
   expect(report.hurt.filter((hurt) => hurt.verdict === 'lost').map((hurt) => hurt.host)).toEqual([
     // In use, hence first.
     'ledger-1',
-    'deck-3',
-    'deck-3',
-    'deck-4',
-    'deck-4',
+    ...Array<string>(3).fill('deck-3'),
+    ...Array<string>(3).fill('deck-4'),
   ]);
 });

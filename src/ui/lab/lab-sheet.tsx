@@ -17,7 +17,12 @@ const kindLabels: Record<FaultKind, string> = {
   'enclosure-down': 'An enclosure goes silent',
   'port-down': 'An array port goes down',
   'controller-down': 'A controller goes down',
-  'interface-down': 'A host interface goes down',
+  'interface-down': 'A host port goes down',
+  'adapter-down': 'A host card dies',
+  'switch-down': 'A switch goes down',
+  'isl-down': 'A link between switches goes down',
+  'network-down': 'A network goes down',
+  'array-down': 'An array goes down',
 };
 
 const jobLabels: Record<string, string> = {

@@ -231,6 +231,16 @@ export const formSpecs: Record<string, FormSpec> = {
       field('vlan', 'VLAN', 'text', more),
     ],
   },
+  'controller.fail-over': {
+    title: 'Fail a controller over',
+    columns: [4, 5, 6, 7],
+    fields: [array, field('controller', 'Controller', 'select')],
+  },
+  'controller.give-back': {
+    title: 'Give back to a controller',
+    columns: [4, 5, 6, 7],
+    fields: [array, field('controller', 'Controller', 'select')],
+  },
   'fabric.configure': {
     title: 'Change a fabric',
     columns: [5, 6, 7],

@@ -68,8 +68,11 @@ export const portChecks: Check[] = [
         yield {
           subject: { kind: 'controller', id: row.id, name: `${arrayName(view, row.array)} controller ${row.name}` },
           says: `Controller ${row.name} of ${arrayName(view, row.array)} is down; ${other ? `${other.name} has taken its ${volumes} volumes` : 'nothing serves its volumes'}.`,
-          advice: 'Repair it; its volumes go back to it by themselves.',
-          mend: null,
+          advice: 'Repair it and bring it up; its volumes go back to it.',
+          mend: offer('Give back', 'controller.give-back', {
+            array: arrayName(view, row.array),
+            controller: row.name,
+          }),
         };
       }
     },
