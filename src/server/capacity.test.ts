@@ -99,9 +99,16 @@ describe('findings', () => {
       'group-scrub-overdue',
       'pool-mixed-redundancy',
       'volume-thin-unprotected',
+      'single-fabric-host',
+      'zone-many-initiators',
+      'alias-unused',
+      'mtu-differs',
     ])
       expect(found.map((one) => one.check)).toContain(check);
-    expect(found.filter((one) => one.severity === 'error')).toEqual([]);
+    expect(found.filter((one) => one.severity === 'error').map((one) => one.check)).toEqual([
+      'cluster-lun-differs',
+      'name-near-miss',
+    ]);
     expect(currentFindings(trabes.plant)).toBe(found);
   });
   test('every mend is an operation that can be prepared', () => {

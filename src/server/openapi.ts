@@ -14,6 +14,7 @@ import {
   previewBody,
   reviseBody,
   stockBody,
+  loginTestBody,
   trafficBody,
   deleteFilesBody,
   contentBody,
@@ -126,6 +127,37 @@ export function openApi(): object {
         query('days', 'how many, 120 unless said'),
       ]),
       '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
+      '/host-sheet': get('Devices, paths, sessions, discovery and path events of one host', [
+        query('host', 'its name'),
+      ]),
+      '/login-test': post('Run the login of a host at an array, with the log of both sides', ref('LoginTestBody')),
+      '/what-if': get('Who loses what when components fail, points of failure and the worst pairs', [
+        query('failed', 'a component by id or name; may be given several times'),
+        query('format', 'markdown for a report that can be sent round'),
+      ]),
+      '/topology': get('Hosts, switches, networks and arrays, and what joins them', [
+        query('format', 'graphml for a file'),
+        query('failed', 'components to be marked, with whom they hurt'),
+        query('host', 'with volume: the way between the two is marked'),
+        query('volume', 'as array/name'),
+      ]),
+      '/merge': get('What would happen if a link joined two fabrics', [
+        query('a', 'one fabric'),
+        query('b', 'the other'),
+      ]),
+      '/load': get('Load of array ports and of links between switches'),
+      '/targets': get('iSCSI targets, NVMe subsystems, networks and the name service'),
+      '/zoning': get('Aliases and zones as they are defined', [
+        query('fabric', 'only of this one'),
+        query('format', 'csv or json'),
+      ]),
+      '/zoning/import': {
+        post: {
+          summary: 'Turn aliases and zones from CSV or JSON into a change, with a report a line',
+          requestBody: { required: true, content: { 'text/plain': { schema: { type: 'string' } } } },
+          responses: { '201': ok('The report'), ...problems },
+        },
+      },
       '/operations': get('The operations there are, with their parameters'),
       '/preview': post('What operations would do, without keeping anything', ref('PreviewBody')),
       '/form': post('What the estate says to an operation that is being filled in', ref('FormBody')),
@@ -240,6 +272,7 @@ export function openApi(): object {
         ClockBody: schemaOf(clockBody),
         AdvanceBody: schemaOf(advanceBody),
         FaultBody: schemaOf(faultBody),
+        LoginTestBody: schemaOf(loginTestBody),
         TrafficBody: schemaOf(trafficBody),
         DeleteFilesBody: schemaOf(deleteFilesBody),
         ContentBody: schemaOf(contentBody),

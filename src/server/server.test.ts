@@ -15,7 +15,7 @@ import { listCollection, oneOfCollection } from './collections';
 import { exportEstate, importEstate } from './estate-transfer';
 import type { ServerEvent } from './events';
 import { answerForm } from './form';
-import { importHosts } from './import-hosts';
+import { importHosts } from './import-lists';
 import { fillWith, openTrabes, type Trabes } from './instance';
 import { changeFault, labView, setTraffic } from './lab';
 import { openApi } from './openapi';

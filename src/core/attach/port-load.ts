@@ -1,6 +1,7 @@
-import type { HostDevice, Mapping, Port } from '../estate/entities';
+import type { Mapping, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { ethernetPayloadRate, fcPayloadRate } from '../fabric/link';
+import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
 import { pathFinder, type PathFinder } from './paths';
 import { ioShares, selectorOf } from './selector';
@@ -32,7 +33,7 @@ export interface PortLoad {
 }
 
 /** Payload of a port in bytes a second (10⁶ a megabyte). */
-const capacityOf = (port: Port): number =>
+export const capacityOf = (port: { kind: 'fc' | 'ethernet'; speed: number; mtu: number }): number =>
   1e6 * (port.kind === 'fc' ? fcPayloadRate(port.speed) : ethernetPayloadRate(port.speed, port.mtu));
 
 /** Mappings that reach their volumes by the same ports. */
@@ -91,10 +92,10 @@ export function portLoads(
     const known = guests.get(port) ?? new Set<string>();
     guests.set(port, known.add(id));
   }
-  for (const device of view.table('hostDevice').values())
-    if (device.writeRate > 0) share(view, finder, device, lost, loads);
+  const rates = trafficRates(view, finder, lost);
   for (const [id, load] of loads) {
     load.hosts = guests.get(id)?.size ?? 0;
+    load.rate = rates.get(id) ?? 0;
     load.overcommit = load.demand / load.limit;
     load.safeDepth = Math.max(1, Math.floor(load.limit / Math.max(1, load.luns)));
     load.utilisation = load.rate / load.capacity;
@@ -102,23 +103,42 @@ export function portLoads(
   return loads;
 }
 
-function share(
+/**
+ * Bytes a second that hosts write, by array port, host port and inter-switch link: each device's rate in the shares its selector gives.
+ * Equal ways through a fabric share evenly.
+ */
+export function trafficRates(
   view: EstateView,
-  finder: PathFinder,
-  device: HostDevice,
-  lost: string | null,
-  loads: Map<string, PortLoad>,
-): void {
-  const mapping = view
-    .table('mapping')
-    .by('host', device.host)
-    .find((row) => row.volume === device.volume);
-  if (!mapping) return;
-  const paths = finder.paths(mapping).found.filter((path) => path.network !== lost);
-  const shares = ioShares(paths, selectorOf(view.table('host').get(device.host)!, device));
-  paths.forEach((path, k) => {
-    loads.get(path.port)!.rate += shares[k]! * device.writeRate;
-  });
+  finder: PathFinder = pathFinder(view),
+  lost: string | null = null,
+): Map<string, number> {
+  const rates = new Map<string, number>();
+  const add = (id: string, rate: number) => rates.set(id, (rates.get(id) ?? 0) + rate);
+  const routes = fabricRoutes(view);
+  for (const device of view.table('hostDevice').values()) {
+    if (device.writeRate === 0) continue;
+    const mapping = view
+      .table('mapping')
+      .by('host', device.host)
+      .find((row) => row.volume === device.volume);
+    if (!mapping) continue;
+    const paths = finder.paths(mapping).found.filter((path) => path.network !== lost);
+    const shares = ioShares(paths, selectorOf(view.table('host').get(device.host)!, device));
+    paths.forEach((path, k) => {
+      const rate = shares[k]! * device.writeRate;
+      if (rate === 0) return;
+      add(path.port, rate);
+      add(path.interface, rate);
+      const [from, to] = [
+        view.table('interface').get(path.interface)!.switch,
+        view.table('port').get(path.port)!.switch,
+      ];
+      if (!from || !to || from === to) return;
+      const links = routes.shortest(from, to);
+      for (const isl of links) add(isl.id, (rate * (routes.hops(from, to) ?? 0)) / links.length);
+    });
+  }
+  return rates;
 }
 
 /** For the next host: of each fabric or network and controller of an array the port with the least demand. */

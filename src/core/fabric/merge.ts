@@ -117,3 +117,11 @@ export function mergeFabrics(a: MergeSide, b: MergeSide): MergeResult {
     setNames: [...new Set(names)].sort(byText),
   };
 }
+
+/** The outcome for two fabrics by name, with how much would stand afterwards. */
+export interface MergeAnswer extends Pick<MergeResult, 'outcome' | 'conflicts' | 'setNames'> {
+  a: string;
+  b: string;
+  zones: number;
+  aliases: number;
+}

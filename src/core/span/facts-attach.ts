@@ -44,10 +44,12 @@ export function portFacts(view: EstateView, id: string): Told {
     name: `${array.name} ${port.name}`,
     post: port.state === 'down' || controller.state === 'down' ? 'broken' : 'stands',
     line: `${role}, ${port.speed} Gb/s, on controller ${controller.name}`,
-    verbs:
-      port.kind === 'ethernet'
+    verbs: [
+      ...(port.kind === 'ethernet'
         ? [{ label: 'Set up', do: 'port.configure', params: { array: array.name, port: port.name } }]
-        : [],
+        : []),
+      { label: 'What if it fails', do: 'what-if', params: { failed: [`${array.name} ${port.name}`] } },
+    ],
     cells: [
       {
         title: 'Port',
@@ -103,7 +105,7 @@ export function networkFacts(view: EstateView, id: string): Told {
     name: network.name,
     post: network.state === 'up' ? 'stands' : 'broken',
     line: `${network.cidr} at ${view.table('site').get(network.site)?.name}`,
-    verbs: [],
+    verbs: [{ label: 'What if it fails', do: 'what-if', params: { failed: [network.name] } }],
     cells: [
       {
         title: 'Network',
@@ -191,7 +193,9 @@ export function hostFacts(view: EstateView, id: string): Told {
         : 'stands',
     line: `${families[host.os].label} at ${view.table('site').get(host.site)?.name}${host.cluster ? `, cluster ${view.table('cluster').get(host.cluster)?.name}` : ''}`,
     verbs: [
+      { label: 'Give storage', do: 'storage.give', params: { host: host.name } },
       { label: 'Map volumes', do: 'mapping.create', params: { host: host.name } },
+      { label: 'Devices and paths', do: 'host', params: { host: host.name } },
       { label: 'Rescan', do: 'host.rescan', params: { host: host.name } },
       ...(traced
         ? [

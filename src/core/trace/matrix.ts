@@ -8,6 +8,8 @@ import { memberText, standsFor } from '../fabric/member';
 import { zoneBook } from '../fabric/zoning';
 import { formatWwn } from '../naming/wwn';
 import { byName } from '../operation/draft';
+import type { NextStep } from '../operation/operation';
+import { auditMend } from './audit-mend';
 
 /** A port of a fabric as its name server lists it. */
 export interface FabricLogin {
@@ -35,6 +37,8 @@ export interface FabricCell {
   zones: string[];
   reason: MissingReason | null;
   message: string | null;
+  /** A volume that should be reached by this pair, as `array/volume`: its trace tells where it breaks. */
+  volume: string | null;
 }
 
 export interface FabricZone {
@@ -58,7 +62,7 @@ export interface FabricModel {
   cells: FabricCell[];
   zones: FabricZone[];
   waiting: ZoneDifference[];
-  audit: AuditLine[];
+  audit: (AuditLine & { mend: NextStep | null })[];
 }
 
 /** Each fabric with its switches, logins, zones, and who meets whom. */
@@ -132,6 +136,7 @@ export function fabricModels(view: EstateView): FabricModel[] {
               zones,
               reason: gap?.reason ?? null,
               message: gap?.message ?? null,
+              volume: gap?.volume ?? null,
             },
           ];
         }),
@@ -148,7 +153,7 @@ export function fabricModels(view: EstateView): FabricModel[] {
         };
       }),
       waiting: set ? compareZones(view, set) : [],
-      audit: auditFabric(view, fabric),
+      audit: auditFabric(view, fabric).map((line) => ({ ...line, mend: auditMend(view, fabric, line) })),
     };
   });
 }
@@ -173,12 +178,16 @@ const loginOf = (device: FcDevice, aliases: ReadonlyMap<string, string>): Fabric
 });
 
 /** Pairs that mappings want and that do not meet, with the first reason. */
-function missingPairs(view: EstateView): Map<string, { reason: MissingReason; message: string }> {
+function missingPairs(view: EstateView): Map<string, { reason: MissingReason; message: string; volume: string }> {
   const finder = pathFinder(view);
-  const found = new Map<string, { reason: MissingReason; message: string }>();
+  const found = new Map<string, { reason: MissingReason; message: string; volume: string }>();
   for (const mapping of view.table('mapping').values())
     for (const gap of finder.paths(mapping).missing)
       if (gap.transport === 'fc')
-        found.set(`${gap.interface} ${gap.port}`, { reason: gap.reason, message: gap.message });
+        found.set(`${gap.interface} ${gap.port}`, {
+          reason: gap.reason,
+          message: gap.message,
+          volume: `${view.table('array').get(view.table('volume').get(mapping.volume)!.array)!.name}/${view.table('volume').get(mapping.volume)!.name}`,
+        });
   return found;
 }

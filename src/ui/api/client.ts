@@ -13,7 +13,14 @@ import type { Facts } from '@/core/span/facts';
 import type { SpanModel } from '@/core/span/model';
 import type { Hit } from '@/core/span/search';
 import type { FabricModel } from '@/core/trace/matrix';
+import type { MergeAnswer } from '@/core/fabric/merge';
+import type { LoginTest } from '@/core/iscsi/login-log';
+import type { HostSheet } from '@/core/trace/host-view';
+import type { LoadView } from '@/core/trace/load-view';
+import type { TargetView } from '@/core/trace/target-view';
+import type { Topology } from '@/core/trace/topology';
 import type { Trace } from '@/core/trace/trace';
+import type { WhatIf } from '@/core/whatif/report';
 
 /** What the server refused, in its words. */
 export class ApiRefusal extends Error {
@@ -70,6 +77,10 @@ export interface FindingsView {
 }
 export type Span = SpanModel & { version: number };
 
+/** Components taken as failed, as the API is asked. */
+export const failedQuery = (failed: readonly string[]): string =>
+  failed.map((id) => `failed=${encodeURIComponent(id)}`).join('&');
+
 export const api = {
   span: () => get<Span>('/span'),
   selection: (kind: string, id: string) =>
@@ -80,6 +91,14 @@ export const api = {
   fabric: () => get<{ items: FabricModel[] }>('/fabric'),
   trace: (host: string, volume: string) =>
     get<Trace>(`/trace?host=${encodeURIComponent(host)}&volume=${encodeURIComponent(volume)}`),
+  hostSheet: (host: string) => get<HostSheet>(`/host-sheet?host=${encodeURIComponent(host)}`),
+  loginTest: (host: string, array: string) => post<LoginTest>('/login-test', { host, array }),
+  whatIf: (failed: readonly string[]) => get<WhatIf>(`/what-if?${failedQuery(failed)}`),
+  topology: (query: string) => get<Topology>(`/topology${query ? `?${query}` : ''}`),
+  merge: (a: string, b: string) => get<MergeAnswer>(`/merge?a=${encodeURIComponent(a)}&b=${encodeURIComponent(b)}`),
+  load: () => get<LoadView>('/load'),
+  targets: () => get<TargetView>('/targets'),
+  importZoning: (text: string) => request<ImportReport>('POST', '/zoning/import', { type: 'text/plain', text }),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),

@@ -5,22 +5,30 @@ import type { FabricModel } from '@/core/trace/matrix';
 import { api } from '../api/client';
 import { Tag } from '../look/marks';
 import { usePlace } from '../shell/place';
+import { LoadTables } from './load-tables';
 import { LoginTable } from './login-table';
 import { MeetingMatrix } from './meeting-matrix';
+import { NetworkParts } from './network-parts';
+import { Topology } from './topology';
 import { ZoneLists } from './zone-lists';
 
 const parts = [
+  { key: 'topology', label: 'Topology' },
   { key: 'matrix', label: 'Who meets whom' },
   { key: 'zones', label: 'Zones' },
   { key: 'logins', label: 'Logins' },
+  { key: 'networks', label: 'Networks' },
+  { key: 'load', label: 'Load' },
 ] as const;
+const ofFabrics: readonly Part[] = ['matrix', 'zones', 'logins'];
 type Part = (typeof parts)[number]['key'];
 
 /** Fabrics: who meets whom and by which zone, what is defined and what is active, and who has logged in where. */
 export function FabricView() {
   const fabrics = useQuery({ queryKey: ['fabric'], queryFn: api.fabric });
-  const [part, setPart] = useState<Part>('matrix');
-  const { open } = usePlace();
+  const { open, sheet } = usePlace();
+  // A trace or a what-if is laid over the topology: a link that opens one shows it there.
+  const [part, setPart] = useState<Part>(sheet === 'trace' || sheet === 'what-if' ? 'topology' : 'matrix');
   const items = fabrics.data?.items ?? [];
   return (
     <main className="flex min-h-0 flex-col bg-paper">
@@ -41,6 +49,9 @@ export function FabricView() {
         </div>
         <span className="flex-1" />
         <span className="num text-ink2">{summary(items)}</span>
+        <button type="button" className="verb" onClick={() => open('what-if', { failed: [] })}>
+          What if
+        </button>
         <button type="button" className="verb" onClick={() => open('zoning.join')}>
           Join a host
         </button>
@@ -58,7 +69,11 @@ export function FabricView() {
           </p>
         )}
         {fabrics.data && items.length === 0 && <p className="py-3 text-ink2">No fabric is part of this estate.</p>}
-        {items.map((fabric) => (
+        {part === 'topology' && <Topology />}
+        {part === 'networks' && <NetworkParts />}
+        {part === 'load' && <LoadTables />}
+        {part === 'zones' && <ZoningFiles />}
+        {(ofFabrics.includes(part) ? items : []).map((fabric) => (
           <section key={fabric.id} aria-label={`Fabric ${fabric.name}`} className="pt-3">
             <FabricHead fabric={fabric} />
             {part === 'matrix' && <MeetingMatrix fabric={fabric} />}
@@ -103,6 +118,27 @@ function FabricHead({ fabric }: { fabric: FabricModel }) {
         Change<span className="sr-only"> fabric {fabric.name}</span>
       </button>
     </div>
+  );
+}
+
+/** Aliases and zones leave and come as files. */
+function ZoningFiles() {
+  const { open } = usePlace();
+  return (
+    <p className="flex flex-wrap gap-4 pt-2">
+      <a className="verb" href="/api/v1/zoning?format=csv" download>
+        Export as CSV
+      </a>
+      <a className="verb" href="/api/v1/zoning?format=json" download>
+        Export as JSON
+      </a>
+      <button type="button" className="verb" onClick={() => open('zoning-file')}>
+        Import aliases and zones
+      </button>
+      <button type="button" className="verb" onClick={() => open('merge')}>
+        Merge check
+      </button>
+    </p>
   );
 }
 

@@ -84,9 +84,11 @@ function Cell({
       onClick={() =>
         cell.state === 'joined' && cell.zones[0]
           ? open('zone.configure', { fabric, name: cell.zones[0] })
-          : initiator.owner === ''
-            ? open('host.create', { initiators: [initiator.wwpn] })
-            : open('zoning.join', { fabric, host: initiator.owner, array: target.owner, ports: [target.name] })
+          : cell.state === 'missing' && cell.reason !== 'not-zoned' && cell.volume && initiator.owner
+            ? open('trace', { host: initiator.owner, volume: cell.volume })
+            : initiator.owner === ''
+              ? open('host.create', { initiators: [initiator.wwpn] })
+              : open('zoning.join', { fabric, host: initiator.owner, array: target.owner, ports: [target.name] })
       }
     >
       {cell.state === 'joined' ? cell.zones.length : cell.state === 'missing' ? '!' : ''}

@@ -39,7 +39,18 @@ export function ZoneLists({ fabric }: { fabric: FabricModel }) {
         </tbody>
       </table>
       <div>
-        <h3 className="caps pt-1">Not active yet</h3>
+        <h3 className="caps flex items-baseline gap-3 pt-1">
+          Not active yet
+          {fabric.waiting.length > 0 && (
+            <button
+              type="button"
+              className="verb tracking-normal normal-case"
+              onClick={() => open('compare', { fabric: fabric.name })}
+            >
+              Compare<span className="sr-only"> what is defined in fabric {fabric.name} with what is active</span>
+            </button>
+          )}
+        </h3>
         {fabric.waiting.length === 0 && <p className="text-ink2">What is defined is what is enforced.</p>}
         <ul>
           {fabric.waiting.map((one) => (
@@ -58,7 +69,13 @@ export function ZoneLists({ fabric }: { fabric: FabricModel }) {
               <span className="translate-y-[2px]">
                 <StatePost post="leans" />
               </span>
-              {line.says}
+              <span className="flex-1">{line.says}</span>
+              {line.mend && (
+                <button type="button" className="verb" onClick={() => open(line.mend!.do, line.mend!.params)}>
+                  {line.mend.label}
+                  <span className="sr-only"> {line.subject.name}</span>
+                </button>
+              )}
             </li>
           ))}
         </ul>

@@ -1,11 +1,16 @@
 'use client';
 import { ChangeSheet } from '../changes/change-sheet';
 import { LabSheet } from '../lab/lab-sheet';
+import { CompareSheet } from '../fabric/compare-sheet';
+import { MergeSheet } from '../fabric/merge-sheet';
+import { HostSheet } from '../host/host-sheet';
+import { LoginSheet } from '../host/login-sheet';
 import { TraceSheet } from '../trace/trace-sheet';
+import { WhatIfSheet } from '../whatif/what-if-sheet';
 import { usePlace } from '../shell/place';
 import { ChangeFileSheet } from './change-file-sheet';
 import { formSpecs } from './form-specs';
-import { HostImportSheet } from './host-import-sheet';
+import { hostList, ListImportSheet, zoningList } from './list-import-sheet';
 import { OperationSheet } from './operation-sheet';
 import { Beside, SheetFrame } from './sheet-frame';
 
@@ -26,21 +31,9 @@ export function SheetHost({ children }: { children: React.ReactNode }) {
       />
     );
   if (sheet === 'change' && id) return <Beside view={children} sheet={<ChangeSheet key={id} id={id} />} />;
-  if (sheet === 'trace')
-    return (
-      <Beside
-        view={children}
-        sheet={
-          <TraceSheet
-            host={typeof given.host === 'string' ? given.host : ''}
-            volume={typeof given.volume === 'string' ? given.volume : ''}
-          />
-        }
-      />
-    );
-  if (sheet === 'lab') return <Beside view={children} sheet={<LabSheet />} />;
-  if (sheet === 'hosts') return <Beside view={children} sheet={<HostImportSheet />} />;
-  if (sheet === 'file') return <Beside view={children} sheet={<ChangeFileSheet />} />;
+  const text = (name: string): string => (typeof given[name] === 'string' ? given[name] : '');
+  const own = ownSheet(sheet, text, given);
+  if (own) return <Beside view={children} sheet={own} />;
   return (
     <Beside
       view={children}
@@ -51,4 +44,36 @@ export function SheetHost({ children }: { children: React.ReactNode }) {
       }
     />
   );
+}
+
+/** Sheets that are no operation. */
+function ownSheet(
+  sheet: string,
+  text: (name: string) => string,
+  given: Record<string, unknown>,
+): React.ReactNode | null {
+  switch (sheet) {
+    case 'trace':
+      return <TraceSheet host={text('host')} volume={text('volume')} />;
+    case 'what-if':
+      return <WhatIfSheet failed={Array.isArray(given.failed) ? (given.failed as string[]) : []} />;
+    case 'host':
+      return <HostSheet key={text('host')} host={text('host')} />;
+    case 'login':
+      return <LoginSheet key={JSON.stringify(given)} host={text('host')} array={text('array')} />;
+    case 'compare':
+      return <CompareSheet fabric={text('fabric')} />;
+    case 'merge':
+      return <MergeSheet given={given} />;
+    case 'lab':
+      return <LabSheet />;
+    case 'hosts':
+      return <ListImportSheet key="hosts" kind={hostList} />;
+    case 'zoning-file':
+      return <ListImportSheet key="zoning" kind={zoningList} />;
+    case 'file':
+      return <ChangeFileSheet />;
+    default:
+      return null;
+  }
 }

@@ -48,6 +48,17 @@ export function FindOrDo() {
       run: () => open(kind),
     })),
     { label: 'Import a list of hosts', hint: 'A CSV file, reviewed before it runs.', run: () => open('hosts') },
+    {
+      label: 'Import aliases and zones',
+      hint: 'CSV or JSON, reviewed before it runs.',
+      run: () => open('zoning-file'),
+    },
+    {
+      label: 'What if something fails',
+      hint: 'Tick parts and see who loses what.',
+      run: () => open('what-if', { failed: [] }),
+    },
+    { label: 'Merge check', hint: 'What would happen if a link joined two fabrics.', run: () => open('merge') },
     { label: 'Open a change file', hint: 'YAML, previewed before it runs.', run: () => open('file') },
     {
       label: 'Export the estate as YAML',

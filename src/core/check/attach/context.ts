@@ -18,11 +18,11 @@ export interface Pairing {
 /** What many checks of attaching ask for, each worked out once and only when it is asked for. */
 export interface AttachFacts {
   finder: PathFinder;
-  pairings(): readonly Pairing[];
-  talkers(): ReturnType<typeof talkers>;
-  audit(fabric: Fabric): readonly AuditLine[];
-  loads(lost?: string): ReadonlyMap<string, PortLoad>;
-  spofs(): (mapping: Mapping) => Spofs;
+  pairings: () => readonly Pairing[];
+  talkers: () => ReturnType<typeof talkers>;
+  audit: (fabric: Fabric) => readonly AuditLine[];
+  loads: (lost?: string) => ReadonlyMap<string, PortLoad>;
+  spofs: () => (mapping: Mapping) => Spofs;
 }
 
 export function attachFacts(view: EstateView): AttachFacts {

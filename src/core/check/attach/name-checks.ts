@@ -1,11 +1,12 @@
 import { initiatorText } from '../../attach/initiators';
-import type { Host, Initiator, Kind } from '../../estate/entities';
+import type { Host, Initiator, IpAddress, Kind } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { nearMiss } from '../../naming/nearness';
 import { parseIscsiName } from '../../naming/iscsi';
 import { parseNqn } from '../../naming/nqn';
 import { formatWwn, parseWwn } from '../../naming/wwn';
 import { networkOf } from '../../network/reach';
+import { dateText } from '../../units/date';
 import type { Parsed } from '../../units/parsed';
 import { offer, type Check, type Found } from '../finding';
 import { few } from './context';
@@ -40,7 +41,7 @@ const malformed = (
   severity: 'error',
   title,
   *find(view, { now }) {
-    const month = new Date(now).toISOString().slice(0, 7);
+    const month = dateText(now).slice(0, 7);
     for (const row of view.table('initiator').values()) {
       const read = is(row.name) ? parse(row.name, month) : null;
       if (!read || read.ok) continue;
@@ -174,17 +175,17 @@ export const nameChecks: Check[] = [
     severity: 'error',
     title: 'Port names borne twice',
     *find(view) {
-      const ports = [
+      const ports: { wwpn: string | null; id: string; kind: Kind; name: string }[] = [
         ...[...view.table('interface').values()].map((row) => ({
           wwpn: row.wwpn,
           id: row.id,
-          kind: 'interface' as Kind,
+          kind: 'interface' as const,
           name: `${row.host ? hostOf(view, row.host).name : 'nobody’s'} ${row.name}`,
         })),
         ...[...view.table('port').values()].map((row) => ({
           wwpn: row.wwpn,
           id: row.id,
-          kind: 'port' as Kind,
+          kind: 'port' as const,
           name: `${view.table('array').get(row.array)!.name} ${row.name}`,
         })),
       ];
@@ -247,14 +248,14 @@ export const nameChecks: Check[] = [
     severity: 'error',
     title: 'Addresses used twice',
     *find(view) {
-      const ends = [
+      const ends: { address: IpAddress; vlan: number | null; found: Pick<Found, 'subject' | 'mend'> }[] = [
         ...[...view.table('interface').values()].flatMap((row) =>
           row.addresses.map((address) => ({
             address,
             vlan: row.vlan,
             found: {
               subject: {
-                kind: 'interface' as Kind,
+                kind: 'interface' as const,
                 id: row.id,
                 name: `${row.host ? hostOf(view, row.host).name : ''} ${row.name}`,
               },
@@ -273,7 +274,7 @@ export const nameChecks: Check[] = [
             vlan: row.vlan,
             found: {
               subject: {
-                kind: 'port' as Kind,
+                kind: 'port' as const,
                 id: row.id,
                 name: `${view.table('array').get(row.array)!.name} ${row.name}`,
               },

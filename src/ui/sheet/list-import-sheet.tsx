@@ -8,29 +8,70 @@ import { usePlace } from '../shell/place';
 import { ReadFile } from './read-file';
 import { SheetFrame } from './sheet-frame';
 
-const EXAMPLE = `name,cluster,site,operating system,initiators,interface addresses
-rota-1,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-1,10.40.1.71/24; 10.40.2.71/24`;
+/** A kind of list, and how it looks. */
+interface ListKind {
+  title: string;
+  line: string;
+  label: string;
+  accept: string;
+  placeholder: string;
+  example: string;
+  hint: string;
+  later: string;
+  column: string;
+  send: (text: string) => Promise<ImportReport>;
+}
 
-/** A list of hosts becomes a change; what was taken and what was refused is told line by line. */
-export function HostImportSheet() {
+export const hostList: ListKind = {
+  title: 'Import a list of hosts',
+  line: 'CSV; one host a line',
+  label: 'List of hosts',
+  accept: '.csv,text/csv,text/plain',
+  placeholder: 'name,cluster,site,operating system,initiators,interface addresses',
+  example: `name,cluster,site,operating system,initiators,interface addresses
+rota-1,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-1,10.40.1.71/24; 10.40.2.71/24`,
+  hint: 'Header names are read in any case. Several initiators or addresses in a cell are parted by ; or a blank. An address may name its interface: eth1=10.40.2.71/24.',
+  later: 'Nothing is registered before you review and run the change.',
+  column: 'Host',
+  send: api.importHosts,
+};
+
+export const zoningList: ListKind = {
+  title: 'Import aliases and zones',
+  line: 'CSV or JSON, as they are exported',
+  label: 'List of aliases and zones',
+  accept: '.csv,.json,text/csv,application/json,text/plain',
+  placeholder: 'fabric,what,name,kind,members,principals',
+  example: `fabric,what,name,kind,members,principals
+A,alias,ticket-3_hba0,,50:00:a6:6d:40:00:00:01,
+A,zone,ticket-3_hba0__lintel-1,ordinary,ticket-3_hba0; lintel-1_a0; lintel-1_b0,`,
+  hint: 'Members are aliases, port names in any spelling, or domain,port; several in a cell are parted by ;. Aliases may stand below the zones that use them. What is there already as it stands is left alone.',
+  later:
+    'Nothing is changed before you review and run the change, and nothing is enforced before a zone set is activated.',
+  column: 'Name',
+  send: api.importZoning,
+};
+
+/** A list becomes a change; what was taken and what was refused is told line by line. */
+export function ListImportSheet({ kind }: { kind: ListKind }) {
   const { open } = usePlace();
   const client = useQueryClient();
   const [text, setText] = useState('');
   const read = useMutation<ImportReport, ApiRefusal, string>({
-    mutationFn: api.importHosts,
+    mutationFn: kind.send,
     onSuccess: () => client.invalidateQueries(),
   });
   const report = read.data;
   return (
     <SheetFrame
-      title="Import a list of hosts"
-      line="CSV; one host a line"
+      title={kind.title}
+      line={kind.line}
       foot={
         <div className="flex items-center gap-3">
           <span className="flex-1 text-ink2">
             {report
               ? `${report.taken} taken, ${report.refused} refused.${report.ignored.length > 0 ? ` Columns left aside: ${report.ignored.join(', ')}.` : ''}`
-              : 'Nothing is registered before you review and run the change.'}
+              : kind.later}
           </span>
           {report?.change ? (
             <button type="button" className="btn solid" onClick={() => open('change', { id: report.change!.id })}>
@@ -53,19 +94,19 @@ export function HostImportSheet() {
         <div className="flex items-center gap-3">
           <ReadFile
             label="Choose a file"
-            accept=".csv,text/csv,text/plain"
+            accept={kind.accept}
             onText={(content) => {
               setText(content);
               read.mutate(content);
             }}
           />
           <span className="text-ink2">or paste the lines here</span>
-          <button type="button" className="verb" onClick={() => setText(EXAMPLE)}>
+          <button type="button" className="verb" onClick={() => setText(kind.example)}>
             Show an example
           </button>
         </div>
         <textarea
-          aria-label="List of hosts"
+          aria-label={kind.label}
           value={text}
           spellCheck={false}
           onChange={(event) => {
@@ -73,13 +114,10 @@ export function HostImportSheet() {
             read.reset();
           }}
           rows={8}
-          placeholder="name,cluster,site,operating system,initiators,interface addresses"
+          placeholder={kind.placeholder}
           className="field mono h-auto! py-1.5 leading-[17px]"
         />
-        <p className="narrow text-ink2">
-          Header names are read in any case. Several initiators or addresses in a cell are parted by ; or a blank. An
-          address may name its interface: eth1=10.40.2.71/24.
-        </p>
+        <p className="narrow text-ink2">{kind.hint}</p>
         {read.error && (
           <p role="alert" className="refusal">
             {read.error.message} <span className="text-ink">{read.error.mend}</span>
@@ -90,7 +128,7 @@ export function HostImportSheet() {
             <thead>
               <tr>
                 <th className="caps right">Line</th>
-                <th className="caps">Host</th>
+                <th className="caps">{kind.column}</th>
                 <th className="caps">Outcome</th>
               </tr>
             </thead>

@@ -1,0 +1,12 @@
+import { outageReport } from '@/core/whatif/report';
+import { componentIds, whatIfAnswer } from '@/server/attach-views';
+import { answer, json, text } from '@/server/http';
+
+/** Who loses what when components fail; nothing is touched. */
+export const GET = (request: Request) =>
+  answer(({ plant }) => {
+    const query = new URL(request.url).searchParams;
+    const found = whatIfAnswer(plant, componentIds(plant, query.getAll('failed').filter(Boolean)));
+    if (query.get('format') === 'markdown') return text(outageReport(found.outage), 'text/markdown', 'planned-work.md');
+    return json(found);
+  });

@@ -1,0 +1,224 @@
+import type { Host, HostDevice, Mapping, PathSelector, Transport } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { initiatorForm, initiatorText } from '../attach/initiators';
+import { pathFinder, type PathFinder, type PathState } from '../attach/paths';
+import { ioShares, selectorOf } from '../attach/selector';
+import { seesByIsns } from '../iscsi/isns';
+import { discoveryLog, type DiscoveryEntry } from '../nvme/connect';
+import { byName } from '../operation/draft';
+import type { NextStep } from '../operation/operation';
+import type { Bytes } from '../units/bytes';
+import { mendFor } from './mends';
+
+export interface DevicePath {
+  from: string;
+  to: string;
+  via: string;
+  transport: Transport;
+  state: PathState | 'missing';
+  /** Of the device's I/O, 0 to 1. */
+  share: number;
+  /** Why it is missing; empty where it is there. */
+  why: string;
+}
+
+/** A volume as a host sees it: the device, and every path it has or should have. */
+export interface DeviceLine {
+  volume: string;
+  array: string;
+  lun: number;
+  namespace: boolean;
+  size: Bytes;
+  /** Null while the host has not looked. */
+  device: {
+    name: string;
+    size: Bytes;
+    state: HostDevice['state'];
+    initialised: boolean;
+    fileSystem: string | null;
+    mountPoint: string | null;
+    persistent: boolean;
+    selector: PathSelector;
+    ownSelector: boolean;
+  } | null;
+  /** Identity on both sides; equal or not. */
+  identity: { array: string; host: string | null; equal: boolean };
+  found: number;
+  expected: number;
+  optimized: number;
+  paths: DevicePath[];
+}
+
+/** Ports of a host and an array, and how many sessions stand of those that should. */
+export interface SessionLine {
+  array: string;
+  transport: Transport;
+  up: number;
+  expected: number;
+  /** The first reason for what is missing, and its mend. */
+  why: string;
+  mend: NextStep | null;
+}
+
+export interface HostView {
+  id: string;
+  name: string;
+  selector: PathSelector;
+  multipath: boolean;
+  names: { kind: 'IQN' | 'NQN' | 'WWPN'; name: string }[];
+  devices: DeviceLine[];
+  sessions: SessionLine[];
+  /** What arrays offer it: by iSNS or by asking portals, and by NVMe discovery logs. */
+  targets: { array: string; iqn: string; by: 'isns' | 'addresses'; offered: boolean }[];
+  discovery: (DiscoveryEntry & { array: string })[];
+}
+
+/** A path that changed, as people read it. */
+export interface PathEventLine {
+  at: number;
+  array: string;
+  from: string;
+  to: string;
+  before: string;
+  after: string;
+  reason: string;
+  /** Milliseconds until the host went on by another path; null where it never noticed. */
+  noticedAfter: number | null;
+}
+export interface HostSheet extends HostView {
+  events: PathEventLine[];
+}
+
+const words = { iscsi: 'IQN', nqn: 'NQN', wwn: 'WWPN' } as const;
+
+/** Everything a host has found and should have found. */
+export function hostView(view: EstateView, host: Host): HostView {
+  const finder = pathFinder(view);
+  const mappings = [...view.table('mapping').by('host', host.id)].sort(
+    (a, b) => a.lun - b.lun || (a.id < b.id ? -1 : 1),
+  );
+  const arrays = [...view.table('array').values()].sort(byName);
+  return {
+    id: host.id,
+    name: host.name,
+    selector: host.selector,
+    multipath: host.multipath,
+    names: view
+      .table('initiator')
+      .by('host', host.id)
+      .map((row) => ({ kind: words[initiatorForm(row.name)], name: initiatorText(row.name) })),
+    devices: mappings.map((mapping) => deviceLine(view, finder, host, mapping)),
+    sessions: arrays.flatMap((array) => sessionLines(view, finder, host, array.id)),
+    targets:
+      host.presents === null
+        ? []
+        : arrays
+            .filter((array) =>
+              view
+                .table('port')
+                .by('array', array.id)
+                .some((port) => port.role === 'iscsi'),
+            )
+            .map((array) => ({
+              array: array.name,
+              iqn: array.iqn,
+              by: host.discovery,
+              offered:
+                host.discovery === 'isns'
+                  ? seesByIsns(view, host.presents!, array.iqn, []).visible
+                  : finder.sessions(host.id, array.id).up.some((session) => session.transport === 'iscsi'),
+            })),
+    discovery:
+      host.nqn === null
+        ? []
+        : arrays.flatMap((array) => discoveryLog(view, host, array).map((entry) => ({ ...entry, array: array.name }))),
+  };
+}
+
+function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: Mapping): DeviceLine {
+  const volume = view.table('volume').get(mapping.volume)!;
+  const device = view
+    .table('hostDevice')
+    .by('host', host.id)
+    .find((row) => row.volume === volume.id);
+  const paths = finder.paths(mapping);
+  const selector = selectorOf(host, device);
+  const shares = ioShares(paths.found, selector);
+  const port = (id: string) => view.table('port').get(id)?.name ?? '';
+  const end = (id: string) => view.table('interface').get(id)?.name ?? '';
+  const via = (id: string | null) =>
+    id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
+  return {
+    volume: volume.name,
+    array: view.table('array').get(volume.array)!.name,
+    lun: mapping.lun,
+    namespace: mapping.subsystem !== null,
+    size: volume.size,
+    device: device
+      ? {
+          name: device.name,
+          size: device.size,
+          state: device.state,
+          initialised: device.initialised,
+          fileSystem: device.fileSystem,
+          mountPoint: device.mountPoint,
+          persistent: device.persistent,
+          selector,
+          ownSelector: device.selector !== null,
+        }
+      : null,
+    identity: { array: volume.naa, host: device?.naa ?? null, equal: device?.naa === volume.naa },
+    found: paths.found.length,
+    expected: paths.expected,
+    optimized: paths.optimized,
+    paths: [
+      ...paths.found.map((path, k): DevicePath => ({
+        from: end(path.interface),
+        to: port(path.port),
+        via: via(path.network),
+        transport: path.transport,
+        state: path.state,
+        share: shares[k]!,
+        why: '',
+      })),
+      ...paths.missing.map((gap): DevicePath => ({
+        from: end(gap.interface),
+        to: port(gap.port),
+        via: via(gap.network),
+        transport: gap.transport,
+        state: 'missing',
+        share: 0,
+        why: gap.message,
+      })),
+    ].sort((a, b) => (`${a.from} ${a.to}` < `${b.from} ${b.to}` ? -1 : 1)),
+  };
+}
+
+function sessionLines(view: EstateView, finder: PathFinder, host: Host, id: string): SessionLine[] {
+  const array = view.table('array').get(id)!;
+  const { up, missing } = finder.sessions(host.id, id);
+  const gaps = missing.filter((gap) => gap.reason !== 'port-role-off');
+  return (['fc', 'iscsi', 'nvme-tcp'] as const).flatMap((transport) => {
+    const own = up.filter((session) => session.transport === transport).length;
+    const lost = gaps.filter((gap) => gap.transport === transport);
+    // Where nothing is up and nothing mapped, a fabric that is not zoned is no fault.
+    const wanted = own > 0 || mapsFrom(view, host, id);
+    if (own + lost.length === 0 || !wanted) return [];
+    return [
+      {
+        array: array.name,
+        transport,
+        up: own,
+        expected: own + lost.length,
+        why: lost[0]?.message ?? '',
+        mend: lost[0] ? mendFor(view, host, array, lost[0]) : null,
+      },
+    ];
+  });
+}
+
+const mapsFrom = (view: EstateView, host: Host, array: string): boolean =>
+  view
+    .table('mapping')
+    .by('host', host.id)
+    .some((mapping) => view.table('volume').get(mapping.volume)?.array === array);

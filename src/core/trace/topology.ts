@@ -1,0 +1,258 @@
+import type { Host } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { mappingOf, pathFinder } from '../attach/paths';
+import { capacityOf, trafficRates } from '../attach/port-load';
+import { fcPayloadRate } from '../fabric/link';
+import { fabricRoutes } from '../fabric/routes';
+import { networkFinder } from '../network/reach';
+import { byName } from '../operation/draft';
+import { adapterId, componentsOf } from '../whatif/components';
+import { outage } from '../whatif/outage';
+
+export type NodeKind = 'host' | 'hosts' | 'switch' | 'network' | 'array';
+export type Mark = 'trace' | 'failed' | 'hurt' | 'lost';
+
+export interface TopologyNode {
+  id: string;
+  kind: NodeKind;
+  name: string;
+  detail: string;
+  site: string;
+  up: boolean;
+  mark: Mark | null;
+}
+
+export interface TopologyEdge {
+  id: string;
+  from: string;
+  to: string;
+  /** `hba0`, `a0, b0`, `a1-a2-1` */
+  label: string;
+  kind: 'host-port' | 'array-port' | 'isl';
+  /** `fc` or `ip` */
+  over: 'fc' | 'ip';
+  /** Cables it stands for, and those of them that are up. */
+  count: number;
+  up: number;
+  /** Bytes a second that are written over it, and what it carries in all. */
+  rate: number;
+  capacity: number;
+  mark: Mark | null;
+}
+
+export interface Topology {
+  nodes: TopologyNode[];
+  edges: TopologyEdge[];
+}
+
+/** What is laid over the drawing: the way from a host to a volume, or components taken as failed. */
+export interface Overlaid {
+  trace?: { host: string; volume: string };
+  failed?: readonly string[];
+}
+
+/** Beyond so many hosts, those that hang on the same switches and networks are drawn as one. */
+const MOST_HOSTS = 40;
+
+interface End {
+  id: string;
+  name: string;
+  hub: string;
+  up: boolean;
+  rate: number;
+  capacity: number;
+  over: 'fc' | 'ip';
+}
+
+/** Hosts, switches, networks and arrays, and what joins them. */
+export function topology(view: EstateView, laid: Overlaid = {}): Topology {
+  const rates = trafficRates(view);
+  const networkAt = networkFinder(view);
+  const siteName = (id: string) => view.table('site').get(id)?.name ?? '';
+  const marks = marksOf(view, laid);
+  const markOf = (...ids: string[]): Mark | null => {
+    for (const kind of ['failed', 'lost', 'hurt', 'trace'] as const)
+      if (ids.some((id) => marks.get(id) === kind)) return kind;
+    return null;
+  };
+  const ends = (
+    rows: readonly {
+      id: string;
+      name: string;
+      kind: 'fc' | 'ethernet';
+      switch: string | null;
+      addresses: readonly { ip: string; prefix: number }[];
+      state: 'up' | 'down';
+      speed: number;
+      mtu: number;
+    }[],
+  ): End[] =>
+    [...rows].sort(byName).flatMap((row) => {
+      const hub = row.kind === 'fc' ? row.switch : row.addresses[0] ? (networkAt(row.addresses[0])?.id ?? null) : null;
+      return hub
+        ? [
+            {
+              id: row.id,
+              name: row.name,
+              hub,
+              up: row.state === 'up',
+              rate: rates.get(row.id) ?? 0,
+              capacity: capacityOf(row),
+              over: row.kind === 'fc' ? ('fc' as const) : ('ip' as const),
+            },
+          ]
+        : [];
+    });
+  const nodes: TopologyNode[] = [];
+  const edges: TopologyEdge[] = [];
+  /** One line from a node to each hub, however many cables it stands for. */
+  const joined = (id: string, kind: 'host-port' | 'array-port', all: readonly End[]) => {
+    const hubs = new Map<string, End[]>();
+    for (const end of all) hubs.set(end.hub, [...(hubs.get(end.hub) ?? []), end]);
+    for (const [hub, own] of hubs)
+      edges.push({
+        id: `${id} ${hub}`,
+        from: kind === 'host-port' ? id : hub,
+        to: kind === 'host-port' ? hub : id,
+        label: own.length > 6 ? `${own.length} ports` : [...new Set(own.map((end) => end.name))].join(', '),
+        kind,
+        over: own[0]!.over,
+        count: own.length,
+        up: own.filter((end) => end.up).length,
+        rate: own.reduce((sum, end) => sum + end.rate, 0),
+        capacity: own.reduce((sum, end) => sum + end.capacity, 0),
+        mark: markOf(...own.map((end) => end.id)),
+      });
+  };
+  const hosts = [...view.table('host').values()].sort(byName);
+  const portsOf = (host: Host) => ends(view.table('interface').by('host', host.id));
+  for (const group of grouped(hosts, portsOf)) {
+    const [first] = group;
+    const id = group.length === 1 ? first!.id : `hosts ${first!.id}`;
+    nodes.push({
+      id,
+      kind: group.length === 1 ? 'host' : 'hosts',
+      name: group.length === 1 ? first!.name : `${group.length} hosts`,
+      detail:
+        group.length === 1
+          ? first!.cluster
+            ? `cluster ${view.table('cluster').get(first!.cluster)?.name}`
+            : ''
+          : `${first!.name} … ${group.at(-1)!.name}`,
+      site: siteName(first!.site),
+      up: true,
+      mark: markOf(...group.map((host) => host.id)),
+    });
+    joined(id, 'host-port', group.flatMap(portsOf));
+  }
+  for (const row of [...view.table('switch').values()].sort(byName))
+    nodes.push({
+      id: row.id,
+      kind: 'switch',
+      name: row.name,
+      detail: `fabric ${view.table('fabric').get(row.fabric)?.name}, domain ${row.domain}`,
+      site: siteName(row.site),
+      up: row.state === 'up',
+      mark: markOf(row.id),
+    });
+  const used = new Set(edges.map((edge) => edge.to));
+  for (const row of [...view.table('array').values()].sort(byName)) {
+    nodes.push({
+      id: row.id,
+      kind: 'array',
+      name: row.name,
+      detail: row.model,
+      site: siteName(row.site),
+      up: view
+        .table('controller')
+        .by('array', row.id)
+        .some((one) => one.state === 'up'),
+      mark: markOf(row.id),
+    });
+    const serving = view
+      .table('port')
+      .by('array', row.id)
+      .filter((port) => port.role !== 'none')
+      .map((port) =>
+        view.table('controller').get(port.controller)?.state === 'down' ? { ...port, state: 'down' as const } : port,
+      );
+    joined(row.id, 'array-port', ends(serving));
+  }
+  for (const edge of edges) used.add(edge.kind === 'array-port' ? edge.from : edge.to);
+  for (const row of [...view.table('network').values()].sort(byName))
+    if (used.has(row.id))
+      nodes.push({
+        id: row.id,
+        kind: 'network',
+        name: row.name,
+        detail: row.cidr,
+        site: siteName(row.site),
+        up: row.state === 'up',
+        mark: markOf(row.id),
+      });
+  for (const isl of [...view.table('isl').values()].sort(byName))
+    edges.push({
+      id: isl.id,
+      from: isl.a,
+      to: isl.b,
+      label: isl.name,
+      kind: 'isl',
+      over: 'fc',
+      count: 1,
+      up: isl.state === 'up' ? 1 : 0,
+      rate: rates.get(isl.id) ?? 0,
+      capacity: 1e6 * fcPayloadRate(isl.speed),
+      mark: markOf(isl.id),
+    });
+  return { nodes, edges };
+}
+
+/** Each host by itself while they are few; else those with the same switches and networks together. */
+function grouped(hosts: readonly Host[], portsOf: (host: Host) => readonly End[]): Host[][] {
+  if (hosts.length <= MOST_HOSTS) return hosts.map((host) => [host]);
+  const groups = new Map<string, Host[]>();
+  for (const host of hosts) {
+    const key = [...new Set(portsOf(host).map((end) => end.hub))].sort().join(' ');
+    const known = groups.get(key);
+    if (known) known.push(host);
+    else groups.set(key, [host]);
+  }
+  return [...groups.values()];
+}
+
+function marksOf(view: EstateView, { trace, failed }: Overlaid): Map<string, Mark> {
+  const marks = new Map<string, Mark>();
+  if (trace) {
+    const mapping = mappingOf(view, trace.host, trace.volume);
+    const routes = fabricRoutes(view);
+    marks.set(trace.host, 'trace').set(view.table('volume').get(trace.volume)?.array ?? '', 'trace');
+    for (const path of mapping ? pathFinder(view).paths(mapping).found : []) {
+      marks.set(path.interface, 'trace').set(path.port, 'trace');
+      const [from, to] = [
+        view.table('interface').get(path.interface)!.switch,
+        view.table('port').get(path.port)!.switch,
+      ];
+      if (!from || !to) {
+        if (path.network) marks.set(path.network, 'trace');
+        continue;
+      }
+      marks.set(from, 'trace').set(to, 'trace');
+      for (const isl of routes.shortest(from, to)) marks.set(isl.id, 'trace').set(isl.a, 'trace').set(isl.b, 'trace');
+    }
+  }
+  if (failed && failed.length > 0) {
+    const components = componentsOf(view);
+    const report = outage(view, failed, components);
+    const ids = new Map([...view.table('host').values()].map((host) => [host.name, host.id]));
+    for (const hurt of [...report.hurt].reverse())
+      marks.set(ids.get(hurt.host)!, hurt.verdict === 'lost' ? 'lost' : 'hurt');
+    const down = new Set(failed);
+    /** What falls with a whole is marked like it. */
+    for (const one of components.values())
+      if (down.has(one.id) || one.within.some((parent) => down.has(parent))) down.add(one.id);
+    for (const id of down) marks.set(id, 'failed');
+    for (const row of view.table('interface').values())
+      if (row.host && down.has(adapterId(row.host, row.adapter))) marks.set(row.id, 'failed');
+  }
+  return marks;
+}

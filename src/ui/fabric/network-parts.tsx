@@ -1,0 +1,321 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import type { GuestLine, NetworkLine, SubsystemLine, TargetLine, TargetView } from '@/core/trace/target-view';
+import { api } from '../api/client';
+import { Tag } from '../look/marks';
+import { StatePost } from '../look/post';
+import { usePlace } from '../shell/place';
+
+const auths = { none: 'no proof', 'one-way': 'CHAP one way', mutual: 'CHAP both ways' } as const;
+
+/** The IP side: targets with their portals and guests, subsystems with their namespaces, networks, and the name service. */
+export function NetworkParts() {
+  const { data, error } = useQuery({ queryKey: ['targets'], queryFn: api.targets });
+  if (error) return <p className="refusal mt-2">The networks were asked for. {error.message}</p>;
+  if (!data) return null;
+  return (
+    <>
+      {data.targets.map((target) => (
+        <Target key={target.array} target={target} />
+      ))}
+      {data.subsystems.map((subsystem) => (
+        <Subsystem key={`${subsystem.array} ${subsystem.name}`} subsystem={subsystem} />
+      ))}
+      <Networks networks={data.networks} />
+      <NameService view={data} />
+    </>
+  );
+}
+
+function Target({ target }: { target: TargetLine }) {
+  const { open } = usePlace();
+  return (
+    <section aria-label={`Target of ${target.array}`} className="pt-3">
+      <div className="flex items-baseline gap-3 overflow-hidden border-b border-ink pb-1 whitespace-nowrap">
+        <h2 className="flex items-center gap-2 font-[680]">
+          {target.array} <Tag tag="IS" />
+        </h2>
+        <span className="mono text-[11px]">{target.iqn}</span>
+        <span className="text-ink2">
+          {auths[target.auth]}
+          {target.authServer ? `, asks ${target.authServer}` : ''}; header digest {target.headerDigest}, data digest{' '}
+          {target.dataDigest}; {target.isns ? 'registers by iSNS' : 'not registered by iSNS'}
+        </span>
+        <span className="flex-1" />
+        <button type="button" className="verb" onClick={() => open('target.configure', { array: target.array })}>
+          Change<span className="sr-only"> target of {target.array}</span>
+        </button>
+      </div>
+      <div className="grid grid-cols-2 gap-6">
+        <table className="table [&_td]:align-middle!" aria-label={`Portals of ${target.array}`}>
+          <thead>
+            <tr>
+              <th className="w-6" aria-label="State" />
+              <th>Portal</th>
+              <th>Address</th>
+              <th>Network</th>
+              <th className="right">VLAN</th>
+              <th className="right">MTU</th>
+              <th className="right">Group</th>
+              <th className="right">Sessions</th>
+            </tr>
+          </thead>
+          <tbody>
+            {target.portals.map((portal) => (
+              <tr key={portal.address}>
+                <td>
+                  <StatePost post={portal.up ? 'stands' : 'broken'} />
+                </td>
+                <td className="name">{portal.port}</td>
+                <td className="mono">{portal.address}</td>
+                <td>{portal.network}</td>
+                <td className="num right">{portal.vlan}</td>
+                <td className="num right">{portal.mtu}</td>
+                <td className="num right">{portal.group}</td>
+                <td className="num right">{portal.sessions}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <table className="table [&_td]:align-middle!" aria-label={`Initiators at ${target.array}`}>
+          <thead>
+            <tr>
+              <th className="w-6" aria-label="State" />
+              <th>Initiator</th>
+              <th>Access</th>
+              <th>Secret</th>
+              <th className="right">Sessions</th>
+              <th aria-label="Verbs" />
+            </tr>
+          </thead>
+          <tbody>
+            {target.guests.map((guest) => (
+              <Guest key={guest.name} guest={guest} array={target.array} />
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+function Guest({ guest, array }: { guest: GuestLine; array: string }) {
+  const { open } = usePlace();
+  const post =
+    guest.sessions === 0
+      ? guest.expected > 0
+        ? 'broken'
+        : 'absent'
+      : guest.sessions < guest.expected
+        ? 'leans'
+        : 'stands';
+  return (
+    <tr>
+      <td>
+        <StatePost post={post} />
+      </td>
+      <td>
+        <span className="mono text-[11px]">{guest.name}</span>
+        {guest.why && <span className="block text-ink2">{guest.why}</span>}
+      </td>
+      <td className="whitespace-nowrap">{guest.access}</td>
+      <td className="text-ink2">{guest.secret ? 'on record' : 'none'}</td>
+      <td className="num right">
+        {guest.sessions}/{guest.expected}
+      </td>
+      <td className="whitespace-nowrap">
+        <button type="button" className="verb" onClick={() => open('login', { host: guest.host, array })}>
+          Test
+          <span className="sr-only">
+            {' '}
+            login of {guest.host} at {array}
+          </span>
+        </button>{' '}
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('initiator.configure', { host: guest.host, initiator: guest.name, array })}
+        >
+          Change
+          <span className="sr-only">
+            {' '}
+            {guest.name} at {array}
+          </span>
+        </button>
+      </td>
+    </tr>
+  );
+}
+
+function Subsystem({ subsystem }: { subsystem: SubsystemLine }) {
+  const { open } = usePlace();
+  return (
+    <section aria-label={`Subsystem ${subsystem.name}`} className="pt-4">
+      <div className="flex items-baseline gap-3 overflow-hidden border-b border-ink pb-1 whitespace-nowrap">
+        <h2 className="flex items-center gap-2 font-[680]">
+          {subsystem.array} subsystem {subsystem.name} <Tag tag="NV" />
+        </h2>
+        <span className="mono text-[11px]">{subsystem.nqn}</span>
+        <span className="text-ink2">
+          {subsystem.controllers} of at most {subsystem.controllerLimit} controllers connected
+        </span>
+        <span className="flex-1" />
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('subsystem.configure', { array: subsystem.array, name: subsystem.name })}
+        >
+          Change<span className="sr-only"> subsystem {subsystem.name}</span>
+        </button>
+      </div>
+      <dl className="grid grid-cols-[110px_minmax(0,1fr)] gap-x-3 gap-y-0.5 pt-1">
+        <dt className="caps pt-[2px]">Let in</dt>
+        <dd>
+          {subsystem.allowAny
+            ? 'every host'
+            : subsystem.allowed.map((one) => (
+                <span key={one.nqn} className="block">
+                  <span className="mono text-[11px]">{one.nqn}</span>{' '}
+                  <span className={one.host ? 'text-ink2' : 'text-red'}>{one.host || 'nobody’s'}</span>
+                </span>
+              ))}
+          {!subsystem.allowAny && subsystem.allowed.length === 0 && 'nobody'}
+        </dd>
+        <dt className="caps pt-[2px]">Offered at</dt>
+        <dd className="mono">{subsystem.ports.join('; ') || 'nowhere'}</dd>
+        <dt className="caps pt-[2px]">Namespaces</dt>
+        <dd>
+          {subsystem.namespaces.length === 0
+            ? 'none'
+            : subsystem.namespaces.map((one) => (
+                <span key={one.id} className="block">
+                  <b className="num font-[640]">{one.id}</b> {one.volume}{' '}
+                  <span className="text-ink2">for {one.hosts.join(', ')}</span>
+                </span>
+              ))}
+        </dd>
+      </dl>
+    </section>
+  );
+}
+
+function Networks({ networks }: { networks: readonly NetworkLine[] }) {
+  return (
+    <section aria-label="Networks" className="pt-4">
+      <h2 className="caps border-b border-ink pb-1">Networks</h2>
+      <table className="table w-full" aria-label="Networks">
+        <thead>
+          <tr>
+            <th className="w-6" aria-label="State" />
+            <th>Network</th>
+            <th>Subnet</th>
+            <th>Site</th>
+            <th className="right">VLAN</th>
+            <th className="right">MTU</th>
+            <th>Portals</th>
+            <th>Host interfaces</th>
+          </tr>
+        </thead>
+        <tbody>
+          {networks.map((network) => (
+            <tr key={network.name}>
+              <td>
+                <StatePost post={network.up ? 'stands' : 'broken'} />
+              </td>
+              <td className="name">{network.name}</td>
+              <td className="mono">{network.cidr}</td>
+              <td>{network.site}</td>
+              <td className="num right">{network.vlan}</td>
+              <td className="num right">{network.mtu}</td>
+              <td>{network.portals.join(', ') || <span className="text-ink2">none</span>}</td>
+              <td>
+                {network.interfaces.length === 0 && <span className="text-ink2">none</span>}
+                {network.interfaces.map((row, k) => (
+                  <span key={`${row.host} ${row.name}`}>
+                    {k > 0 && ', '}
+                    {row.host} {row.name}
+                    {row.mtu !== network.mtu && <span className="text-red"> MTU {row.mtu}</span>}
+                    {!row.up && <span className="text-red"> down</span>}
+                  </span>
+                ))}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function NameService({ view }: { view: TargetView }) {
+  const { open } = usePlace();
+  return (
+    <section aria-label="Name service" className="pt-4">
+      <div className="flex items-baseline gap-3 border-b border-ink pb-1">
+        <h2 className="caps">Name service (iSNS)</h2>
+        <span className="text-ink2">
+          {view.nameServers.length === 0
+            ? 'no name server yet; hosts ask portals'
+            : view.nameServers
+                .map(
+                  (one) =>
+                    `${one.name} at ${one.ip}${one.up ? '' : ', down'}${one.defaultDomain ? ', shows those in no domain to each other' : ''}`,
+                )
+                .join('; ')}
+        </span>
+        <span className="flex-1" />
+        <button type="button" className="verb" onClick={() => open('name-server.configure')}>
+          Set up a name server
+        </button>
+        <button type="button" className="verb" onClick={() => open('discovery-domain.create')}>
+          Make a domain
+        </button>
+        <button type="button" className="verb" onClick={() => open('domain-set.create')}>
+          Make a domain set
+        </button>
+      </div>
+      {view.domains.length > 0 && (
+        <table className="table w-full" aria-label="Discovery domains">
+          <thead>
+            <tr>
+              <th>Domain</th>
+              <th>Members</th>
+              <th>Sets</th>
+            </tr>
+          </thead>
+          <tbody>
+            {view.domains.map((domain) => (
+              <tr key={domain.name}>
+                <td className="name">
+                  <button
+                    type="button"
+                    className="verb"
+                    onClick={() => open('discovery-domain.configure', { name: domain.name })}
+                  >
+                    {domain.name}
+                  </button>
+                </td>
+                <td>
+                  {domain.members.map((one) => (
+                    <span key={one.name} className="block">
+                      <span className="mono text-[11px]">{one.name}</span>{' '}
+                      <span className={one.owner ? 'text-ink2' : 'text-red'}>{one.owner || 'nobody’s'}</span>
+                    </span>
+                  ))}
+                </td>
+                <td>
+                  {domain.sets.length === 0 && <span className="text-red">in no set</span>}
+                  {domain.sets.map((set) => (
+                    <span key={set.name} className="block">
+                      {set.name}, {set.enabled ? 'enabled' : <span className="text-red">not enabled</span>}
+                    </span>
+                  ))}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}

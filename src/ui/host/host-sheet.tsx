@@ -1,0 +1,323 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { Post } from '@/core/span/model';
+import type { DeviceLine, DevicePath, HostSheet as Sheet, SessionLine } from '@/core/trace/host-view';
+import type { PathSelector } from '@/core/estate/entities';
+import { formatBytes } from '@/core/units/bytes';
+import { formatDuration } from '@/core/units/duration';
+import { api } from '../api/client';
+import { Tag } from '../look/marks';
+import { StatePost } from '../look/post';
+import { labTime } from '../shell/clock-context';
+import { usePlace } from '../shell/place';
+import { SheetFrame } from '../sheet/sheet-frame';
+
+const tags = { fc: 'FC', iscsi: 'IS', 'nvme-tcp': 'NV' } as const;
+const selectors: Record<PathSelector, string> = {
+  failover: 'one path, others in reserve',
+  'round-robin': 'round robin',
+  'queue-depth': 'least queue depth',
+  'service-time': 'least service time',
+};
+const heading = 'caps border-b border-ink px-4 pt-3 pb-1';
+
+/** A host with what it has found: devices and their paths, sessions, discovery, and what happened to paths. */
+export function HostSheet({ host }: { host: string }) {
+  const { open } = usePlace();
+  const { data, error } = useQuery({ queryKey: ['host-sheet', host], queryFn: () => api.hostSheet(host) });
+  return (
+    <SheetFrame title={host} line={data && `${data.devices.length} volumes mapped, I/O by ${selectors[data.selector]}`}>
+      {error && <p className="refusal m-4">The host was asked for. {error.message}</p>}
+      {data && (
+        <>
+          <div className="flex flex-wrap gap-x-4 gap-y-1 px-4 pt-2">
+            <button type="button" className="verb" onClick={() => open('storage.give', { host })}>
+              Give storage
+            </button>
+            <button type="button" className="verb" onClick={() => open('host.rescan', { host })}>
+              Rescan
+            </button>
+            <button type="button" className="verb" onClick={() => open('host.configure', { host })}>
+              Change it
+            </button>
+            <button type="button" className="verb" onClick={() => open('interface.configure', { host })}>
+              Set up an interface
+            </button>
+            <button type="button" className="verb" onClick={() => open('storage.take-back', { host })}>
+              Take storage back
+            </button>
+          </div>
+          <Names sheet={data} />
+          <h2 className={heading}>Devices and paths</h2>
+          {data.devices.length === 0 && <p className="px-4 py-1 text-ink2">Nothing is mapped.</p>}
+          <ul aria-label="Devices">
+            {data.devices.map((line) => (
+              <Device key={`${line.array} ${line.volume}`} line={line} host={host} />
+            ))}
+          </ul>
+          <Sessions sheet={data} />
+          {data.discovery.length > 0 && <Discovery sheet={data} />}
+          <Events sheet={data} />
+        </>
+      )}
+    </SheetFrame>
+  );
+}
+
+function Names({ sheet }: { sheet: Sheet }) {
+  return (
+    <dl className="grid grid-cols-[52px_minmax(0,1fr)] gap-x-3 px-4 pt-2">
+      {sheet.names.map((one) => (
+        <div key={one.name} className="contents">
+          <dt className="caps pt-[2px]">{one.kind}</dt>
+          <dd className="mono text-[11px] break-all">{one.name}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function postOf(line: DeviceLine): Post {
+  const { found, expected, device } = line;
+  if (found === 0) return 'broken';
+  return found < expected || !device || !line.identity.equal ? 'leans' : 'stands';
+}
+
+function Device({ line, host }: { line: DeviceLine; host: string }) {
+  const { open } = usePlace();
+  const [unfolded, setUnfolded] = useState(line.found < line.expected);
+  const { device } = line;
+  const missing = line.paths.find((path) => path.state === 'missing');
+  return (
+    <li className="border-b border-rule-faint px-4 py-1">
+      <div className="flex items-baseline gap-2">
+        <span className="translate-y-[2px]">
+          <StatePost post={postOf(line)} />
+        </span>
+        <span className="name w-[120px] truncate">{line.volume}</span>
+        <span className="num w-[84px] text-ink2">
+          {line.namespace ? 'namespace' : 'LUN'} {line.lun}
+        </span>
+        <span className="min-w-0 flex-1 truncate">
+          {device
+            ? `${device.name}, ${formatBytes(device.size)}, ${deviceWords(device)}`
+            : 'mapped, not looked for yet'}
+        </span>
+        <button
+          type="button"
+          className="verb num"
+          aria-expanded={unfolded}
+          onClick={() => setUnfolded(!unfolded)}
+          aria-label={`${line.found} of ${line.expected} paths of ${line.volume}`}
+        >
+          <span className={line.found < line.expected ? 'text-red' : ''}>
+            {line.found}/{line.expected}
+          </span>{' '}
+          paths
+        </button>
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('trace', { host, volume: `${line.array}/${line.volume}` })}
+        >
+          Trace<span className="sr-only"> {line.volume}</span>
+        </button>
+      </div>
+      {!unfolded && missing && <p className="pl-5 text-red">{missing.why}</p>}
+      {unfolded && (
+        <>
+          <p className="mono pl-5 text-[11px] break-all text-ink2">
+            {line.identity.host === null
+              ? `naa.${line.identity.array}; the host has read nothing yet`
+              : line.identity.equal
+                ? `naa.${line.identity.array}, equal on both sides`
+                : `array naa.${line.identity.array}, host naa.${line.identity.host}: not equal`}
+          </p>
+          {device && (
+            <p className="flex gap-3 pl-5">
+              <span className="text-ink2">
+                {selectors[device.selector]}
+                {device.ownSelector ? ', its own' : ', as its host'}
+              </span>
+              <button
+                type="button"
+                className="verb"
+                onClick={() => open('host-device.configure', { host, device: device.name })}
+              >
+                Change<span className="sr-only"> {device.name}</span>
+              </button>
+            </p>
+          )}
+          <Paths paths={line.paths} volume={line.volume} />
+        </>
+      )}
+    </li>
+  );
+}
+
+function deviceWords(device: NonNullable<DeviceLine['device']>): string {
+  if (device.state === 'offline') return 'offline';
+  if (!device.fileSystem) return device.initialised ? 'initialised, blank' : 'blank';
+  if (!device.mountPoint) return `${device.fileSystem}, not mounted`;
+  return `${device.fileSystem} at ${device.mountPoint}${device.persistent ? '' : ', not after a restart'}`;
+}
+
+const pathPosts: Record<DevicePath['state'], Post> = {
+  optimized: 'stands',
+  'non-optimized': 'stands',
+  unavailable: 'broken',
+  missing: 'broken',
+};
+
+function Paths({ paths, volume }: { paths: readonly DevicePath[]; volume: string }) {
+  return (
+    <table className="table w-full [&_td]:align-middle!" aria-label={`Paths of ${volume}`}>
+      <thead>
+        <tr>
+          <th className="w-5" aria-label="State" />
+          <th>Path</th>
+          <th>Over</th>
+          <th>State</th>
+          <th className="right">I/O</th>
+        </tr>
+      </thead>
+      <tbody>
+        {paths.map((path) => (
+          <tr key={`${path.from} ${path.to}`}>
+            <td>
+              <StatePost post={pathPosts[path.state]} />
+            </td>
+            <td className="whitespace-nowrap">
+              {path.from} to {path.to}
+            </td>
+            <td className="whitespace-nowrap">
+              <Tag tag={tags[path.transport]} /> {path.via}
+            </td>
+            <td className={path.state === 'missing' ? 'text-red' : ''}>{path.why || path.state}</td>
+            <td className="num right">{path.state === 'missing' ? '' : `${Math.round(path.share * 100)} %`}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Sessions({ sheet }: { sheet: Sheet }) {
+  const { open } = usePlace();
+  const offered = new Map(sheet.targets.map((one) => [one.array, one]));
+  return (
+    <>
+      <h2 className={heading}>Sessions</h2>
+      {sheet.sessions.length === 0 && <p className="px-4 py-1 text-ink2">Logged in nowhere.</p>}
+      <ul aria-label="Sessions">
+        {sheet.sessions.map((line) => (
+          <li key={`${line.array} ${line.transport}`} className="border-b border-rule-faint px-4 py-1">
+            <div className="flex items-baseline gap-2">
+              <span className="translate-y-[2px]">
+                <StatePost post={sessionPost(line)} />
+              </span>
+              <span className="name w-[100px]">{line.array}</span>
+              <Tag tag={tags[line.transport]} />
+              <span className="num">
+                {line.up} of {line.expected} {line.transport === 'fc' ? 'port pairs' : 'sessions'}
+              </span>
+              {line.transport === 'iscsi' && (
+                <span className="text-ink2">
+                  {offered.get(line.array)?.by === 'isns' ? 'found by iSNS' : 'found by asking portals'}
+                </span>
+              )}
+              <span className="flex-1" />
+              {line.transport === 'iscsi' && (
+                <button
+                  type="button"
+                  className="verb"
+                  onClick={() => open('login', { host: sheet.name, array: line.array })}
+                >
+                  Test the login<span className="sr-only"> at {line.array}</span>
+                </button>
+              )}
+              {line.mend && (
+                <button type="button" className="verb" onClick={() => open(line.mend!.do, line.mend!.params)}>
+                  {line.mend.label}
+                </button>
+              )}
+            </div>
+            {line.why && <p className={`pl-5 ${line.up === 0 ? 'text-red' : ''}`}>{line.why}</p>}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+const sessionPost = (line: SessionLine): Post =>
+  line.up === 0 ? 'broken' : line.up < line.expected ? 'leans' : 'stands';
+
+function Discovery({ sheet }: { sheet: Sheet }) {
+  return (
+    <>
+      <h2 className={heading}>Discovery log</h2>
+      <table className="table w-full" aria-label="Discovery log">
+        <thead>
+          <tr>
+            <th className="pl-4!">Subsystem NQN</th>
+            <th>Address</th>
+            <th className="right">Port ID</th>
+            <th>Controller ID</th>
+          </tr>
+        </thead>
+        <tbody>
+          {sheet.discovery.map((entry) => (
+            <tr key={`${entry.nqn} ${entry.address}`}>
+              <td className="mono pl-4! text-[11px] break-all">{entry.nqn}</td>
+              <td className="mono">
+                {entry.address}:{entry.service}
+              </td>
+              <td className="num right">{entry.portId}</td>
+              <td className="mono">{entry.controllerId}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+/** What happened to paths, newest first, with how long the host took to go on by another. */
+function Events({ sheet }: { sheet: Sheet }) {
+  return (
+    <>
+      <h2 className={heading}>Path events</h2>
+      {sheet.events.length === 0 && <p className="px-4 py-1 text-ink2">Nothing has happened to its paths yet.</p>}
+      <ol aria-label="Path events" className="pb-3">
+        {sheet.events.map((event, k) => (
+          <li
+            key={`${event.at} ${event.from} ${event.to} ${k}`}
+            className="flex items-baseline gap-2 border-b border-rule-faint px-4 py-0.5"
+          >
+            <span className="translate-y-[2px]">
+              <StatePost post={event.after === 'down' || event.after === 'unavailable' ? 'broken' : 'stands'} />
+            </span>
+            <span className="mono text-[11px] whitespace-nowrap">{labTime(event.at, true)}</span>
+            <span className="whitespace-nowrap">
+              {event.from} to {event.array} {event.to}
+            </span>
+            <span>
+              {event.before} → <b className="font-[640]">{event.after}</b>
+              <span className="text-ink2"> {event.reason}</span>
+              {event.after === 'down' && (
+                <span className="text-ink2">
+                  {event.noticedAfter === null
+                    ? '; never noticed'
+                    : event.noticedAfter === 0
+                      ? '; noticed at once'
+                      : `; the host went on after ${event.noticedAfter < 1000 ? `${event.noticedAfter} ms` : formatDuration(event.noticedAfter)}`}
+                </span>
+              )}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}

@@ -1,0 +1,311 @@
+'use client';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
+import { Checkbox } from 'radix-ui';
+import type { Post } from '@/core/span/model';
+import { classWords, type Component } from '@/core/whatif/components';
+import type { Hurt, Verdict } from '@/core/whatif/outage';
+import type { PairLine, SpofLine, WhatIf } from '@/core/whatif/report';
+import { api, failedQuery } from '../api/client';
+import { StatePost } from '../look/post';
+import { usePlace } from '../shell/place';
+import { SheetFrame } from '../sheet/sheet-frame';
+
+const posts: Record<Verdict, Post> = {
+  lost: 'broken',
+  'non-optimized-only': 'leans',
+  degraded: 'leans',
+  unchanged: 'stands',
+};
+const words: Record<Verdict, string> = {
+  lost: 'loses its last path',
+  'non-optimized-only': 'goes on second best',
+  degraded: 'goes on with fewer paths',
+  unchanged: 'is not hurt',
+};
+const parts = [
+  { key: 'hurt', label: 'Who is hurt' },
+  { key: 'single', label: 'Single points of failure' },
+  { key: 'pairs', label: 'Worst pairs' },
+] as const;
+
+/** Components taken as failed without touching the lab, and what follows. The ticks live in the URL, and the topology draws them. */
+export function WhatIfSheet({ failed }: { failed: readonly string[] }) {
+  const { open } = usePlace();
+  const [part, setPart] = useState<(typeof parts)[number]['key']>('hurt');
+  const { data, error } = useQuery({
+    queryKey: ['what-if', ...failed],
+    queryFn: () => api.whatIf(failed),
+    placeholderData: keepPreviousData,
+  });
+  const down = data?.outage.components ?? [];
+  const tick = (component: Component) =>
+    open('what-if', {
+      failed: down.some((one) => one.id === component.id)
+        ? down.filter((one) => one.id !== component.id).map((one) => one.name)
+        : [...down.map((one) => one.name), component.name],
+    });
+  return (
+    <SheetFrame
+      title="What if"
+      line="nothing is touched"
+      foot={
+        data && (
+          <div className="flex items-center gap-3">
+            <span className="flex-1" role="status">
+              {down.length === 0 ? 'Tick what shall fail.' : summary(data)}
+            </span>
+            {down.length > 0 && (
+              <a className="btn" href={`/api/v1/what-if?${failedQuery(down.map((one) => one.id))}&format=markdown`}>
+                Report of planned work
+              </a>
+            )}
+          </div>
+        )
+      }
+    >
+      {error && <p className="refusal m-4">What would be was asked. {error.message}</p>}
+      {data && (
+        <>
+          <Choose components={data.components} down={down} onTick={tick} />
+          <div role="group" aria-label="What is shown" className="flex gap-4 border-y border-rule px-4 py-1.5">
+            {parts.map(({ key, label }) => (
+              <button
+                key={key}
+                type="button"
+                aria-pressed={part === key}
+                className={`verb ${part === key ? 'font-[700]' : 'text-ink2'}`}
+                onClick={() => setPart(key)}
+              >
+                {label}
+              </button>
+            ))}
+          </div>
+          {part === 'hurt' && <Hurts hurt={data.outage.hurt} ticked={down.length > 0} />}
+          {part === 'single' && <Spofs spofs={data.spofs} onTick={tick} />}
+          {part === 'pairs' && (
+            <Pairs
+              pairs={data.pairs}
+              onTry={(pair) => open('what-if', { failed: pair.components.map((one) => one.name) })}
+            />
+          )}
+        </>
+      )}
+    </SheetFrame>
+  );
+}
+
+function summary({ outage: { counts, without } }: WhatIf): string {
+  const said = [
+    `${counts.lost} lose every path`,
+    ...(counts['non-optimized-only'] > 0 ? [`${counts['non-optimized-only']} go on second best`] : []),
+    `${counts.degraded} have fewer paths`,
+    `${counts.unchanged} are not hurt`,
+    ...(without > 0 ? [`${without} have no path as it is`] : []),
+  ];
+  return `Of the host–volume pairs ${said.join(', ')}.`;
+}
+
+const MOST_SHOWN = 60;
+
+/** Components by their words; those that are ticked stand first. */
+function Choose({
+  components,
+  down,
+  onTick,
+}: {
+  components: readonly Component[];
+  down: readonly Component[];
+  onTick: (component: Component) => void;
+}) {
+  const [text, setText] = useState('');
+  const ticked = useMemo(() => new Set(down.map((one) => one.id)), [down]);
+  const wanted = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = components.filter((one) => {
+    const name = `${classWords[one.class]} ${one.name}`.toLowerCase();
+    return !ticked.has(one.id) && wanted.every((word) => name.includes(word));
+  });
+  // Without a word the large parts are offered; ports by the thousand are found by typing.
+  const offered =
+    wanted.length > 0 ? found : found.filter((one) => !one.class.endsWith('-port') && one.class !== 'adapter');
+  const groups = new Map<string, Component[]>();
+  for (const one of offered.slice(0, MOST_SHOWN))
+    groups.set(classWords[one.class], [...(groups.get(classWords[one.class]) ?? []), one]);
+  return (
+    <div className="grid gap-1.5 px-4 py-2">
+      <ul aria-label="Taken as failed" className="flex flex-wrap gap-x-4 gap-y-1">
+        {down.map((one) => (
+          <li key={one.id} className="flex items-center gap-1.5">
+            <Tick component={one} checked onTick={onTick} />
+          </li>
+        ))}
+      </ul>
+      <input
+        className="field"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        placeholder="Find a port, card, switch, link, network, controller, enclosure, array or site"
+        aria-label="Find a component"
+      />
+      <div className="scroller max-h-[132px]" role="group" aria-label="Components" tabIndex={0}>
+        {[...groups].map(([word, own]) => (
+          <div key={word} className="flex flex-wrap items-center gap-x-4 gap-y-0.5 py-0.5">
+            <span className="caps w-[116px]">{word}</span>
+            {own.map((one) => (
+              <Tick key={one.id} component={one} checked={false} onTick={onTick} />
+            ))}
+          </div>
+        ))}
+        {offered.length > MOST_SHOWN && (
+          <p className="text-ink2">and {offered.length - MOST_SHOWN} more; type to find them.</p>
+        )}
+        {offered.length === 0 && <p className="text-ink2">Nothing is called so.</p>}
+      </div>
+    </div>
+  );
+}
+
+function Tick({
+  component,
+  checked,
+  onTick,
+}: {
+  component: Component;
+  checked: boolean;
+  onTick: (component: Component) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1.5 whitespace-nowrap">
+      <Checkbox.Root
+        checked={checked}
+        onCheckedChange={() => onTick(component)}
+        className="grid size-[15px] flex-none place-items-center border border-ink"
+        aria-label={`${classWords[component.class]} ${component.name} fails`}
+      >
+        <Checkbox.Indicator className="size-[9px] bg-ink" />
+      </Checkbox.Root>
+      <span className={checked ? 'font-[640]' : ''}>{component.name}</span>
+    </label>
+  );
+}
+
+function Hurts({ hurt, ticked }: { hurt: readonly Hurt[]; ticked: boolean }) {
+  if (hurt.length === 0)
+    return <p className="px-4 py-2 text-ink2">{ticked ? 'Nobody is hurt.' : 'Nothing is taken as failed yet.'}</p>;
+  return (
+    <table className="table w-full [&_td]:align-middle!" aria-label="Who is hurt">
+      <thead>
+        <tr>
+          <th className="w-8 pl-4!" aria-label="State" />
+          <th>Host</th>
+          <th>Volume</th>
+          <th>What happens</th>
+          <th className="right">Paths</th>
+          <th>In use at</th>
+        </tr>
+      </thead>
+      <tbody>
+        {hurt.slice(0, 500).map((one) => (
+          <tr key={one.mapping}>
+            <td className="pl-4!">
+              <StatePost post={posts[one.verdict]} />
+            </td>
+            <td className="name">{one.host}</td>
+            <td>
+              {one.volume}
+              {one.important && <b className="font-[640]"> important</b>}
+            </td>
+            <td className={one.verdict === 'lost' ? 'text-red' : ''}>{words[one.verdict]}</td>
+            <td className="num right">
+              {one.before} → <b>{one.after}</b>
+            </td>
+            <td className="text-ink2">{one.mountPoint || 'not mounted'}</td>
+          </tr>
+        ))}
+        {hurt.length > 500 && (
+          <tr>
+            <td colSpan={6} className="pl-4! text-ink2">
+              and {hurt.length - 500} more; the report lists all.
+            </td>
+          </tr>
+        )}
+      </tbody>
+    </table>
+  );
+}
+
+function Spofs({ spofs, onTick }: { spofs: readonly SpofLine[]; onTick: (component: Component) => void }) {
+  return (
+    <table className="table w-full" aria-label="Single points of failure">
+      <thead>
+        <tr>
+          <th className="pl-4!">Host</th>
+          <th>Volume</th>
+          <th>By design</th>
+          <th>Goes with its place</th>
+        </tr>
+      </thead>
+      <tbody>
+        {spofs.slice(0, 500).map((line) => (
+          <tr key={`${line.host} ${line.array} ${line.volume}`}>
+            <td className="name pl-4!">{line.host}</td>
+            <td className="whitespace-nowrap">{line.volume}</td>
+            <td>
+              {line.state === 'no-path' ? (
+                <span className="text-red">no path as it is</span>
+              ) : line.design.length === 0 ? (
+                <span className="text-ink2">none</span>
+              ) : (
+                line.design.map((one, k) => (
+                  <span key={one.id}>
+                    {k > 0 && ', '}
+                    <button
+                      type="button"
+                      className="verb"
+                      title={`Take ${classWords[one.class]} ${one.name} as failed`}
+                      onClick={() => onTick(one)}
+                    >
+                      {one.name}
+                    </button>
+                  </span>
+                ))
+              )}
+            </td>
+            <td className="text-ink2">{line.inherent.map((one) => one.name).join(', ')}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Pairs({ pairs, onTry }: { pairs: readonly PairLine[]; onTry: (pair: PairLine) => void }) {
+  if (pairs.length === 0)
+    return <p className="px-4 py-2 text-ink2">No two components end what survives either alone.</p>;
+  return (
+    <table className="table w-full" aria-label="Worst pairs">
+      <thead>
+        <tr>
+          <th className="pl-4!">Both of</th>
+          <th className="right">Pairs lost</th>
+          <th>Hosts</th>
+          <th aria-label="Try" />
+        </tr>
+      </thead>
+      <tbody>
+        {pairs.map((pair) => (
+          <tr key={pair.components.map((one) => one.id).join(' ')}>
+            <td className="pl-4!">{pair.components.map((one) => one.name).join(' and ')}</td>
+            <td className="num right">{pair.cuts}</td>
+            <td className="text-ink2">{pair.hosts.join(', ')}</td>
+            <td>
+              <button type="button" className="verb" onClick={() => onTry(pair)}>
+                Try<span className="sr-only"> {pair.components.map((one) => one.name).join(' and ')}</span>
+              </button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
