@@ -5,6 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { askSecret } from '../iscsi/secret';
 import { parseName } from '../naming/names';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
+import { digestChoices } from '../iscsi/login';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import {
   planned,
@@ -242,6 +243,16 @@ export const hostConfigure: OperationType<Params> = {
       },
       chapSecret: { says: 'Never shown again. Write none to take it away.' },
       targetSecret: { says: 'For mutual CHAP.' },
+      chapName: { says: 'Empty: its initiator name.' },
+      autoLogin: {},
+      autoRescan: {},
+      multipath: {},
+      queueDepth: {},
+      keepAlive: {},
+      lossTime: { says: 'So long it waits for a controller to come back.' },
+      headerDigest: { choices: digestChoices, says: 'Both sides must share one.' },
+      dataDigest: { choices: digestChoices },
+      presents: { says: 'What the stand-in shows at login, whatever is on record.' },
     };
     const host = draftHost(view, draft);
     if (!host) return { fields };
@@ -260,6 +271,21 @@ export const hostConfigure: OperationType<Params> = {
         moveCluster(view, inquire(view), host, cluster, context).notes.join(' ') || 'Nothing is gained or lost.';
     else fields.cluster!.says = 'Members share volumes.';
     fields.selector!.says = 'For devices that name no selector of their own.';
+    fields.autoLogin!.suggested = String(host.autoLogin);
+    fields.autoLogin!.says = host.autoLogin ? 'Wherever it may.' : 'Only where it was told to.';
+    fields.autoRescan!.suggested = String(host.autoRescan);
+    fields.autoRescan!.says = 'When an array says that LUNs have changed.';
+    fields.multipath!.suggested = String(host.multipath);
+    fields.multipath!.says = host.multipath
+      ? 'One device of all paths to one identity.'
+      : 'Each path shows as a disk of its own.';
+    fields.queueDepth!.suggested = String(host.queueDepth);
+    fields.queueDepth!.says = `Commands a LUN; ${host.commandLimit} an adapter at most.`;
+    fields.keepAlive!.suggested = String(host.keepAlive);
+    fields.keepAlive!.says = host.keepAlive === 0 ? 'A dead path stays unnoticed.' : 'Until it notices a dead path.';
+    fields.lossTime!.suggested = String(host.lossTime);
+    fields.headerDigest!.suggested = host.headerDigest;
+    fields.dataDigest!.suggested = host.dataDigest;
     return { fields };
   },
 };

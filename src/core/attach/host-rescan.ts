@@ -87,6 +87,19 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
   return result;
 }
 
+/** Namespaces of a subsystem that hosts hear of by an event once they may connect (NVM Express, Namespace Attribute Changed): no rescan. */
+export function announced(view: EstateView, subsystem: string, context: PlanContext): { host: string; found: Found }[] {
+  const byHost = new Map<string, Set<string>>();
+  for (const mapping of view.table('mapping').by('subsystem', subsystem))
+    byHost.set(mapping.host, (byHost.get(mapping.host) ?? new Set<string>()).add(mapping.volume));
+  return [...byHost]
+    .map(([id, volumes]) => {
+      const host = view.table('host').get(id)!;
+      return { host: host.name, found: look(view, host, context, volumes) };
+    })
+    .filter(({ found }) => found.effects.length > 0);
+}
+
 const words = ({ appears, goes, unseen }: Found): string => {
   const parts = [];
   if (appears.length > 0) parts.push(`${appears.join(', ')} ${appears.length === 1 ? 'appears' : 'appear'}`);

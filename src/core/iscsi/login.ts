@@ -1,6 +1,7 @@
 import type { ArrayRow, DigestOffer, Host, Initiator } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { diagnose, type KnownName } from '../naming/diagnose';
+import type { Choice } from '../operation/operation';
 
 /** Login status class and detail (RFC 7143 §11.13) that simulated targets give. */
 export type LoginStatus = '0200' | '0201' | '0202' | '0203' | '0301' | '0302';
@@ -41,6 +42,13 @@ const digests: Record<DigestOffer, readonly string[]> = {
 /** The digest both sides settle on: the first the initiator offers that the target takes; null where there is none (RFC 7143 §13.1). */
 export const agreedDigest = (initiator: DigestOffer, target: DigestOffer): string | null =>
   digests[initiator].find((one) => digests[target].includes(one)) ?? null;
+
+/** As forms offer them. */
+export const digestChoices: Choice[] = [
+  { value: 'either', label: 'CRC32C, else none' },
+  { value: 'crc32c', label: 'CRC32C only' },
+  { value: 'none', label: 'None' },
+];
 
 /** Names of all hosts and arrays, as a diagnosis wants them. */
 export function knownNames(view: EstateView): KnownName[] {

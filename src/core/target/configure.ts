@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { digestChoices } from '../iscsi/login';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
 import { changed } from '../estate/effects';
 import { digestOffers, type ArrayRow } from '../estate/entities';
@@ -23,11 +24,6 @@ const schema = z.object({
 });
 type Params = z.output<typeof schema>;
 
-export const digestChoices: Choice[] = [
-  { value: 'either', label: 'CRC32C, else none' },
-  { value: 'crc32c', label: 'CRC32C only' },
-  { value: 'none', label: 'None' },
-];
 const authWords = { none: 'no authentication', 'one-way': 'CHAP one-way', mutual: 'CHAP both ways' };
 
 export const targetConfigure: OperationType<Params> = {

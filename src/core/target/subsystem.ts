@@ -1,8 +1,9 @@
 import { z } from 'zod';
+import { announced } from '../attach/host-rescan';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
 import { changed, created, deleted } from '../estate/effects';
 import { rowOf, type ArrayRow } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
+import { Overlay, type EstateView } from '../estate/estate';
 import { parseNqn } from '../naming/nqn';
 import { nearMiss } from '../naming/nearness';
 import { arrayChoices, byName, draftArray, draftList, draftText, nextName } from '../operation/draft';
@@ -218,11 +219,15 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
     const around = pathsAround(view, effects, mappingsOfArray(view, array.id));
     refuseCut(asks, around, subjectOf('subsystem', subsystem), 'allowed');
     if (asks.refusals.length > 0) return refused(asks.refusals);
+    const overlay = new Overlay(view);
+    overlay.apply(effects);
+    const heard = announced(overlay, subsystem.id, context);
+    notes.push(...heard.flatMap(({ host, found }) => found.appears.map((device) => `${host} sees ${device} at once.`)));
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `Subsystem ${subsystem.name}: ${allowed!.map((one) => hostText(view, one)).join(', ') || 'nobody'} may connect`,
       takes: 2 * SECOND,
-      effects,
+      effects: [...effects, ...heard.flatMap(({ found }) => found.effects)],
       notes: [...notes, ...lossNotes(around)],
     });
   },

@@ -346,3 +346,34 @@ describe('devices and path policy', () => {
     expect(nextPath([], 'failover', 0, [])).toBeNull();
   });
 });
+
+test('a host that is let in hears of its namespaces by itself', () => {
+  const estate = estateAfter(mapped);
+  carryOut(
+    estate,
+    [
+      { do: 'port.configure', array: 'lintel-1', port: 'a6', role: 'nvme-tcp', addresses: ['10.40.11.11/24'] },
+      {
+        do: 'host.create',
+        name: 'tide-1',
+        os: 'linux',
+        site: 'Nordkai',
+        initiators: ['nqn.2031-04.example.skarholt:tide-1'],
+        interfaces: [{ name: 'eth0', addresses: ['10.40.11.90/24'] }],
+      },
+      { do: 'subsystem.create', array: 'lintel-1', name: 'tides' },
+      { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'tide', size: '1 GiB' },
+      { do: 'mapping.create', host: 'tide-1', array: 'lintel-1', volumes: ['tide'], subsystem: 'tides' },
+    ],
+    'tide',
+  );
+  const host = [...estate.table('host').values()].find((row) => row.name === 'tide-1')!;
+  expect(estate.table('hostDevice').by('host', host.id)).toEqual([]);
+  const steps = carryOut(
+    estate,
+    [{ do: 'subsystem.configure', array: 'lintel-1', name: 'tides', allowed: ['tide-1'] }],
+    'let in',
+  );
+  expect(steps[0]!.notes).toContain('tide-1 sees disk1 (tide) at once.');
+  expect(estate.table('hostDevice').by('host', host.id)).toHaveLength(1);
+});

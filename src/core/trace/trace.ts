@@ -136,9 +136,12 @@ export function trace(view: EstateView, host: Host, volume: Volume): Trace {
     .table('hostDevice')
     .by('host', host.id)
     .find((row) => row.volume === volume.id);
-  const paths = mapping ? pathFinder(view).paths(mapping) : null;
+  const finder = pathFinder(view);
+  const paths = mapping ? finder.paths(mapping) : null;
   const furthest = paths
-    ? [...paths.missing].sort((a, b) => hopOf[b.reason] - hopOf[a.reason] || byEnds(a, b))[0]
+    ? ([...paths.missing].sort((a, b) => hopOf[b.reason] - hopOf[a.reason] || byEnds(a, b))[0] ??
+      // A port in reach that serves another transport is no path that is expected, yet it may be why there is none.
+      finder.sessions(host.id, volume.array).missing.find((gap) => gap.reason === 'port-role-off'))
     : undefined;
   const good = paths?.found.find((path) => path.state === 'optimized') ?? paths?.found[0];
   const told: Told[] = [

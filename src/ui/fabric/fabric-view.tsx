@@ -31,7 +31,7 @@ export function FabricView() {
   const [part, setPart] = useState<Part>(sheet === 'trace' || sheet === 'what-if' ? 'topology' : 'matrix');
   const items = fabrics.data?.items ?? [];
   return (
-    <main className="flex min-h-0 flex-col bg-paper">
+    <main className="flex min-h-0 min-w-0 flex-col bg-paper">
       <div className="flex flex-none items-center gap-4 overflow-hidden border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Fabric</h1>
         <div role="group" aria-label="What is shown" className="flex gap-3">
@@ -48,7 +48,7 @@ export function FabricView() {
           ))}
         </div>
         <span className="flex-1" />
-        <span className="num text-ink2">{summary(items)}</span>
+        <span className="num min-w-0 truncate text-ink2">{summary(items)}</span>
         <button type="button" className="verb" onClick={() => open('what-if', { failed: [] })}>
           What if
         </button>
@@ -59,7 +59,7 @@ export function FabricView() {
           Make a zone
         </button>
       </div>
-      <div className="scroller min-h-0 flex-1 px-3 pb-4">
+      <div className="scroller min-h-0 min-w-0 flex-1 px-3 pb-4">
         {fabrics.error && (
           <p className="refusal mt-2">
             The fabrics were asked for. {fabrics.error.message}{' '}

@@ -11,40 +11,58 @@ export interface Placed {
 export interface Drawn {
   width: number;
   height: number;
+  /** Whether boxes have room for details. */
+  wide: boolean;
   nodes: Placed[];
   edges: { edge: TopologyEdge; path: string; at: [number, number] }[];
 }
 
-const WIDTH = { host: 150, hosts: 170, switch: 132, network: 132, array: 140 } as const;
-const HEIGHT = 27;
+/** Beside a sheet there is less room: boxes then hold the name, and a note only where something is the matter. */
+const WIDE = { host: 168, hosts: 190, switch: 190, network: 168, array: 130 } as const;
+const NARROW = { host: 146, hosts: 146, switch: 122, network: 122, array: 84 } as const;
+const WIDE_FROM = 820;
+const LEAST_BETWEEN = 138;
+const LEAST_HEIGHT = 27;
+/** Between the lines of one box, so that each has room for its name. */
+const STEP = 13;
 const CHAMFER = 4;
 
 /**
  * Hosts at the left, switches and networks in the middle, arrays at the right: ranks and order come from the layout library, lines run
  * at right angles in lanes. Links between switches do not push them apart: they are drawn beside their column.
  */
-export function layOut({ nodes, edges }: Topology): Drawn {
+export function layOut({ nodes, edges }: Topology, room: number): Drawn {
+  const widths = room < WIDE_FROM ? NARROW : WIDE;
+  const between = Math.max(LEAST_BETWEEN, Math.min(300, (room - widths.host - widths.switch - widths.array - 16) / 2));
   const graph = new Graph<GraphLabel, NodeLabel>({ multigraph: true });
   const at = (id: string) => graph.node(id) as { x: number; y: number };
-  graph.setGraph({ rankdir: 'LR', nodesep: 9, ranksep: 210, marginx: 4, marginy: 8 });
+  graph.setGraph({ rankdir: 'LR', nodesep: 9, ranksep: between, marginx: 4, marginy: 8 });
   graph.setDefaultEdgeLabel(() => ({}));
-  for (const node of nodes) graph.setNode(node.id, { width: WIDTH[node.kind], height: HEIGHT });
+  const lines = new Map<string, number>();
+  for (const edge of edges) {
+    if (edge.kind === 'isl') continue;
+    // Boxes grow with the lines at the side where they are named.
+    const named = edge.kind === 'host-port' ? edge.from : edge.to;
+    lines.set(named, (lines.get(named) ?? 0) + 1);
+  }
+  const heightOf = (id: string) => Math.max(LEAST_HEIGHT, 6 + STEP * (lines.get(id) ?? 0));
+  for (const node of nodes) graph.setNode(node.id, { width: widths[node.kind], height: heightOf(node.id) });
   for (const edge of edges) if (edge.kind !== 'isl') graph.setEdge(edge.from, edge.to, { weight: edge.count }, edge.id);
   layout(graph);
   const column = { host: 0, hosts: 0, switch: 1, network: 1, array: 2 } as const;
   // What nothing hangs on stands in its own column all the same.
   const middles = [0, 1, 2].map((rank) => {
     const own = nodes.filter((node) => column[node.kind] === rank && graph.nodeEdges(node.id)?.length);
-    return own.length > 0 ? Math.max(...own.map((node) => at(node.id).x)) : rank * 350 + 80;
+    return own.length > 0 ? Math.max(...own.map((node) => at(node.id).x)) : rank * (between + widths.switch) + 80;
   });
   const placed = new Map<string, Placed>();
   for (const node of nodes) {
     placed.set(node.id, {
       node,
-      x: middles[column[node.kind]]! - WIDTH[node.kind] / 2,
-      y: at(node.id).y - HEIGHT / 2,
-      width: WIDTH[node.kind],
-      height: HEIGHT,
+      x: middles[column[node.kind]]! - widths[node.kind] / 2,
+      y: at(node.id).y - heightOf(node.id) / 2,
+      width: widths[node.kind],
+      height: heightOf(node.id),
     });
   }
   spread([...placed.values()], column);
@@ -54,6 +72,7 @@ export function layOut({ nodes, edges }: Topology): Drawn {
   return {
     width: Math.max(...[...placed.values()].map((one) => one.x + one.width)) + 6,
     height: Math.max(...[...placed.values()].map((one) => one.y + one.height)) + 8,
+    wide: widths === WIDE,
     nodes: [...placed.values()],
     edges: [
       ...drawn
@@ -62,7 +81,7 @@ export function layOut({ nodes, edges }: Topology): Drawn {
           const [x1, x2] = [from.x + from.width, to.x];
           const [y1, y2] = [exit(from, to, drawn), entry(to, from, drawn)];
           const lane = lanes.get(edge.id)!;
-          const x = edge.kind === 'host-port' ? x1 + 34 + lane : x2 - 40 - lane;
+          const x = edge.kind === 'host-port' ? x1 + 46 + lane : x2 - 64 - lane;
           return {
             edge,
             path: bent(x1, y1, x, x2, y2),
@@ -76,21 +95,26 @@ export function layOut({ nodes, edges }: Topology): Drawn {
         return {
           edge,
           path: `M${upper.x + upper.width} ${y1}H${x - CHAMFER}L${x} ${y1 + CHAMFER}V${y2 - CHAMFER}L${x - CHAMFER} ${y2}H${lower.x + lower.width}`,
-          at: [x + 4, (y1 + y2) / 2 + 12 * (k % 2)],
+          at: [x + 4, y1 + 24 + 12 * (k % 2)],
         };
       }),
     ],
   };
 }
 
-/** No two boxes of a column touch, in the order the library found. */
+/** Columns are drawn together as far as their boxes allow, in the order the library found. */
 function spread(all: readonly Placed[], column: Record<TopologyNode['kind'], number>): void {
+  const own = (rank: number) => all.filter((one) => column[one.node.kind] === rank).sort((a, b) => a.y - b.y);
+  const gaps = [6, 12, 26];
+  const tall = (rank: number) => own(rank).reduce((sum, one) => sum + one.height + gaps[rank]!, 0);
+  const whole = Math.max(...all.map((one) => one.y + one.height));
+  const scale = Math.min(1, Math.max(...[0, 1, 2].map(tall)) / whole);
   for (const rank of [0, 1, 2]) {
-    const own = all.filter((one) => column[one.node.kind] === rank).sort((a, b) => a.y - b.y);
-    const gap = rank === 0 ? 5 : 22;
-    own.forEach((one, k) => {
-      if (k > 0) one.y = Math.max(one.y, own[k - 1]!.y + HEIGHT + gap);
-    });
+    let floor = 8;
+    for (const one of own(rank)) {
+      one.y = Math.max(one.y * scale, floor);
+      floor = one.y + one.height + gaps[rank]!;
+    }
   }
 }
 
@@ -99,7 +123,7 @@ type Line = { edge: TopologyEdge; from: Placed; to: Placed };
 /** Lines of one node leave it one below the other, in the order of where they go. */
 const fanned = (own: readonly Line[], edge: TopologyEdge, end: Placed): number => {
   const place = own.findIndex((line) => line.edge.id === edge.id);
-  const step = Math.min(7, (end.height - 8) / Math.max(1, own.length - 1));
+  const step = Math.min(STEP, (end.height - 8) / Math.max(1, own.length - 1));
   return end.y + end.height / 2 + (place - (own.length - 1) / 2) * step;
 };
 const exit = (from: Placed, to: Placed, all: readonly Line[]): number => {
@@ -119,7 +143,7 @@ function laneOf(lines: readonly Line[]): Map<string, number> {
   for (const line of [...lines].sort((a, b) => hubOf(a).y - hubOf(b).y)) {
     const key = `${line.edge.kind} ${hubOf(line).node.id}`;
     if (!hubs.has(key)) hubs.set(key, [...hubs.keys()].filter((other) => other.startsWith(line.edge.kind)).length);
-    lanes.set(line.edge.id, 13 * hubs.get(key)!);
+    lanes.set(line.edge.id, 9 * hubs.get(key)!);
   }
   return lanes;
 }

@@ -29,7 +29,7 @@ export function LoadTables() {
               <th className="right">LUNs</th>
               <th className="right">Commands asked</th>
               <th className="right">It takes</th>
-              <th className="right">Times</th>
+              <th className="right">Asked ÷ takes</th>
               <th className="right">Safe depth</th>
               <th className="right">Written</th>
               <th className="right">Of the port</th>

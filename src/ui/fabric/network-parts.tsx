@@ -6,7 +6,7 @@ import { Tag } from '../look/marks';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
 
-const auths = { none: 'no proof', 'one-way': 'CHAP one way', mutual: 'CHAP both ways' } as const;
+const auths = { none: 'no CHAP', 'one-way': 'CHAP one way', mutual: 'CHAP both ways' } as const;
 
 /** The IP side: targets with their portals and guests, subsystems with their namespaces, networks, and the name service. */
 export function NetworkParts() {

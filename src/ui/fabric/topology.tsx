@@ -1,6 +1,6 @@
 'use client';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Post } from '@/core/span/model';
 import type { Mark, Topology as Model, TopologyEdge, TopologyNode } from '@/core/trace/topology';
 import { formatRate } from '@/core/units/rate';
@@ -53,11 +53,14 @@ export function Topology() {
 }
 
 function Drawing({ model, busy }: { model: Model; busy: boolean }) {
-  const drawn = useMemo(() => layOut(model), [model]);
+  const frame = useRef<HTMLDivElement>(null);
+  const room = useRoom(frame);
+  const drawn = useMemo(() => layOut(model, room), [model, room]);
   const marked = model.edges.some((edge) => edge.mark) || model.nodes.some((node) => node.mark);
   return (
     <div
-      className="scroller relative overflow-auto"
+      ref={frame}
+      className="scroller relative min-w-0 overflow-auto"
       tabIndex={0}
       role="group"
       aria-label={`${model.nodes.length} things, ${model.edges.length} connections`}
@@ -91,7 +94,7 @@ function Drawing({ model, busy }: { model: Model; busy: boolean }) {
           ))}
         </svg>
         {drawn.nodes.map((placed) => (
-          <Box key={placed.node.id} placed={placed} faded={marked && !placed.node.mark} />
+          <Box key={placed.node.id} placed={placed} wide={drawn.wide} faded={marked && !placed.node.mark} />
         ))}
       </div>
     </div>
@@ -101,7 +104,7 @@ function Drawing({ model, busy }: { model: Model; busy: boolean }) {
 function edgeText(edge: TopologyEdge, busy: boolean): string {
   const down =
     edge.mark === 'failed'
-      ? ', taken as failed'
+      ? ' fails'
       : edge.up < edge.count
         ? `, ${edge.count === 1 ? 'down' : `${edge.count - edge.up} of ${edge.count} down`}`
         : '';
@@ -114,12 +117,32 @@ function edgeText(edge: TopologyEdge, busy: boolean): string {
 const posts: Record<Mark, Post> = { trace: 'stands', failed: 'broken', lost: 'broken', hurt: 'leans' };
 const told: Record<Mark, string> = {
   trace: '',
-  failed: 'taken as failed',
-  lost: 'loses every path',
+  failed: 'fails',
+  lost: 'no path left',
   hurt: 'loses paths',
 };
 
-function Box({ placed: { node, x, y, width, height }, faded }: { placed: Placed; faded: boolean }) {
+/** The width there is for the drawing, in steps, so that it is not laid out anew at every pixel. */
+function useRoom(frame: React.RefObject<HTMLDivElement | null>): number {
+  const [room, setRoom] = useState(1000);
+  useEffect(() => {
+    if (!frame.current) return;
+    const watch = new ResizeObserver(([entry]) => setRoom(Math.floor(entry!.contentRect.width / 20) * 20));
+    watch.observe(frame.current);
+    return () => watch.disconnect();
+  }, [frame]);
+  return room;
+}
+
+function Box({
+  placed: { node, x, y, width, height },
+  wide,
+  faded,
+}: {
+  placed: Placed;
+  wide: boolean;
+  faded: boolean;
+}) {
   const { open, select } = usePlace();
   const post: Post = node.mark && node.mark !== 'trace' ? posts[node.mark] : node.up ? 'stands' : 'broken';
   const note = node.mark && told[node.mark] ? told[node.mark] : node.up ? node.detail : 'down';
@@ -135,12 +158,14 @@ function Box({ placed: { node, x, y, width, height }, faded }: { placed: Placed;
       onClick={() => act(node, open, select)}
     >
       <StatePost post={post} />
-      <span className={`name truncate ${faded ? 'text-ink3' : ''}`}>{node.name}</span>
-      <span
-        className={`narrow ml-auto truncate text-[11px] ${note !== node.detail && note ? 'text-red' : 'text-ink3'}`}
-      >
-        {note}
-      </span>
+      <span className={`name flex-none ${faded ? 'text-ink3' : ''}`}>{node.name}</span>
+      {(wide || note !== node.detail) && (
+        <span
+          className={`narrow ml-auto truncate text-[11px] ${note !== node.detail ? 'text-red' : node.mark ? 'text-ink2' : 'text-ink3'}`}
+        >
+          {note}
+        </span>
+      )}
     </button>
   );
 }

@@ -451,7 +451,9 @@ function Foot({
           </li>
         ))}
         {answer && answer.steps.length > STEPS && (
-          <li className="text-ink2">and {answer.steps.length - STEPS} more steps</li>
+          <li className="text-ink2">
+            and {answer.steps.length - STEPS} more {answer.steps.length - STEPS === 1 ? 'step' : 'steps'}
+          </li>
         )}
         {answer?.steps.length === 0 && !refusal && <li className="text-ink2">Nothing yet.</li>}
       </ol>

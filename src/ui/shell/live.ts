@@ -10,6 +10,25 @@ export interface ClockState {
   heard: number;
 }
 
+/** Queries whose answers a commit may change. */
+const ofTheEstate = [
+  'span',
+  'selection',
+  'form',
+  'lab',
+  'tray',
+  'capacity',
+  'findings',
+  'fabric',
+  'trace',
+  'topology',
+  'what-if',
+  'host-sheet',
+  'load',
+  'targets',
+  'merge',
+];
+
 /** Listens to the server: what it commits is read again, what its clock says is handed on. */
 export function useLive(): { clock: ClockState | null; connected: boolean } {
   const client = useQueryClient();
@@ -40,9 +59,7 @@ export function useLive(): { clock: ClockState | null; connected: boolean } {
     };
     const on = <T>(name: string, heard: (event: T) => void) =>
       source.addEventListener(name, (event) => heard(JSON.parse((event as MessageEvent<string>).data) as T));
-    on<unknown>('commit', () =>
-      refresh('span', 'selection', 'form', 'lab', 'tray', 'capacity', 'findings', 'fabric', 'trace'),
-    );
+    on<unknown>('commit', () => refresh(...ofTheEstate));
     on<unknown>('change', () => refresh('changes', 'change', 'tray'));
     on<unknown>('tray', () => refresh('tray', 'changes'));
     on<Omit<ClockState, 'heard'>>('clock', (event) => setClock({ ...event, heard: performance.now() }));
