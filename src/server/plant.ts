@@ -1,6 +1,7 @@
 import type { Effect } from '@/core/estate/effects';
 import { Overlay, type Estate } from '@/core/estate/estate';
-import { pathEvents, pathKinds, type PathEvent } from '@/core/attach/path-events';
+import { pathEvents, type PathEvent } from '@/core/attach/path-events';
+import { pathKinds } from '@/core/attach/sessions';
 import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';

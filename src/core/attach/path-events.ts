@@ -1,4 +1,3 @@
-import type { Kind } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
 import { pathFinder, type Path } from './paths';
@@ -70,25 +69,3 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
 }
 
 const stateOf = (path: Path | undefined): PathEvent['before'] => path?.state ?? 'down';
-
-/** Kinds of rows that decide whether ports meet, and which path is the best. */
-export const pathKinds: ReadonlySet<Kind> = new Set<Kind>([
-  'access',
-  'activeZone',
-  'array',
-  'authServer',
-  'controller',
-  'domainSet',
-  'discoveryDomain',
-  'fabric',
-  'host',
-  'initiator',
-  'interface',
-  'isl',
-  'login',
-  'nameServer',
-  'network',
-  'port',
-  'subsystem',
-  'switch',
-]);

@@ -39,20 +39,12 @@ export interface PathFinder {
   count(mapping: Mapping): { usable: number; optimized: number; expected: number };
 }
 
-/** `like` is a finder whose sessions hold here too: one of an estate with the same ports, interfaces, controllers, networks and names. */
-export function pathFinder(view: EstateView, like?: PathFinder): PathFinder {
-  const known = new Map<string, Sessions>();
+export function pathFinder(view: EstateView): PathFinder {
   const serving = new Map<string, string | null>();
-  const logIn = sessionBook(view);
+  const of = sessionBook(view);
   const stateOfVolume = volumeHealth(view);
   const volumes = view.table('volume');
 
-  const of = (host: string, array: string): Sessions => {
-    const key = `${host} ${array}`;
-    let found = known.get(key);
-    if (!found) known.set(key, (found = like ? like.sessions(host, array) : logIn(host, array)));
-    return found;
-  };
   /** The controller whose paths are the best; `any` where all serve alike. */
   const servingOf = (volume: Volume): string | null => {
     if (symmetric(volume)) return 'any';

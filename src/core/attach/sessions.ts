@@ -1,8 +1,8 @@
-import type { HostInterface, Port, Transport } from '../estate/entities';
+import type { HostInterface, Kind, Port, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayDevice, deviceText, hostDevice, loggedIn, type FcDevice } from '../fabric/devices';
 import { fabricRoutes } from '../fabric/routes';
-import { zoneBook, type ZoneBook } from '../fabric/zoning';
+import { memberForms, zoneBook, type ZoneBook } from '../fabric/zoning';
 import { nameServerUp, seesByIsns } from '../iscsi/isns';
 import { loginRefusal, type LoginReason, type LoginStatus } from '../iscsi/login';
 import { diagnose } from '../naming/diagnose';
@@ -79,17 +79,65 @@ interface Door {
   port: Port;
   network: string | null;
   controller: { id: string; name: string; up: boolean };
-  /** Where it ends in a fabric. */
+  /** Where it ends in a fabric, and how zones may name it there. */
   device: FcDevice | null;
+  forms: readonly string[];
 }
 
 const byId = (a: { id: string }, b: { id: string }) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
+
+/** Kinds of rows that decide whether ports meet, and which path is the best. */
+export const pathKinds: ReadonlySet<Kind> = new Set<Kind>([
+  'access',
+  'activeZone',
+  'array',
+  'authServer',
+  'controller',
+  'domainSet',
+  'discoveryDomain',
+  'fabric',
+  'host',
+  'initiator',
+  'interface',
+  'isl',
+  'login',
+  'nameServer',
+  'network',
+  'port',
+  'subsystem',
+  'switch',
+]);
+
+const books = new WeakMap<EstateView, { stamp: number; book: (host: string, array: string) => Sessions }>();
+
+/**
+ * {@link openBook}, kept as long as nothing of an estate has moved that decides about sessions. A preview that leaves all that alone reads the
+ * book of the estate under it.
+ */
+export function sessionBook(view: EstateView): (host: string, array: string) => Sessions {
+  let root = view;
+  while (root.below && ![...pathKinds].some((kind) => root.revision(kind) > 0)) root = root.below;
+  let stamp = 0;
+  for (const kind of pathKinds) stamp += root.revision(kind);
+  const known = books.get(root);
+  if (known?.stamp === stamp) return known.book;
+  const answers = new Map<string, Sessions>();
+  const ask = openBook(root);
+  const book = (host: string, array: string): Sessions => {
+    const key = `${host} ${array}`;
+    let found = answers.get(key);
+    if (!found) answers.set(key, (found = ask(host, array)));
+    return found;
+  };
+  books.set(root, { stamp, book });
+  return book;
+}
 
 /**
  * How a host meets an array over each transport: every pair of ports that is logged in, and every pair that should be and is not, with the
  * first reason. What is asked of every pair (ports of an array, ports and names of a host, zones, routes) is looked up once an estate.
  */
-export function sessionBook(view: EstateView): (host: string, array: string) => Sessions {
+function openBook(view: EstateView): (host: string, array: string) => Sessions {
   const networkAt = networkFinder(view);
   const routes = fabricRoutes(view);
   const books = remembered((fabric): ZoneBook => zoneBook(view, fabric));
@@ -107,9 +155,14 @@ export function sessionBook(view: EstateView): (host: string, array: string) => 
           network: device ? device.fabric : (networkAt(port.addresses[0]!)?.id ?? null),
           controller: { id: controller.id, name: controller.name, up: controller.state === 'up' },
           device,
+          forms: device ? memberForms(device) : [],
         };
       }),
   );
+  const doorsIn = remembered((key): Door[] => {
+    const [array = '', fabric] = key.split(' ');
+    return doors(array).filter((door) => door.device?.fabric === fabric);
+  });
   const guests = remembered((id) => {
     const all = [...view.table('interface').by('host', id)].sort(byId);
     return {
@@ -131,8 +184,12 @@ export function sessionBook(view: EstateView): (host: string, array: string) => 
     for (const initiator of guest.fc) {
       if (initiator.fabric === null) continue;
       const book = books(initiator.fabric);
-      const here = doors(array).filter((door) => door.device?.fabric === initiator.fabric);
-      const zoned = here.filter((door) => book.mayTalk(initiator, door.device!));
+      const here = doorsIn(`${array} ${initiator.fabric}`);
+      const partners = book.partners(initiator);
+      const zoned =
+        partners === null
+          ? here.filter((door) => book.mayTalk(initiator, door.device!))
+          : here.filter((door) => door.forms.some((form) => partners.has(form)));
       const gap = (door: Door, reason: MissingReason, why: string) =>
         result.missing.push({
           transport: 'fc',

@@ -1,7 +1,6 @@
 import type { Effect } from '../estate/effects';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { pathKinds } from '../attach/path-events';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import type { NextStep, StepDevice } from '../operation/operation';
 import type { Refusal, Subject } from '../operation/refusal';
@@ -154,9 +153,7 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
     add(subject, 'Promised', was?.promised ?? null, is?.promised ?? null);
   }
   const finder = pathFinder(before);
-  // Where nothing that decides about logins is touched, those of before hold after, too.
-  const loginsMove = effects.some((effect) => pathKinds.has(effect.kind));
-  const finders = { before: finder, after: pathFinder(after, loginsMove ? undefined : finder) };
+  const finders = { before: finder, after: pathFinder(after) };
   for (const id of ids.host) {
     const subject = subjectOf('host', (after.table('host').get(id) ?? before.table('host').get(id))!);
     const [was, is] = [hostFigures(before, finders.before, id), hostFigures(after, finders.after, id)];

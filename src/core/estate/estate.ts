@@ -7,6 +7,10 @@ import { MemoryTable, OverlayTable, type TableView } from './table';
 export interface EstateView {
   table<K extends Kind>(kind: K): TableView<K>;
   readonly occupancy: Occupancy;
+  /** The estate this one is laid over; null for the estate itself. */
+  readonly below: EstateView | null;
+  /** How often rows of a kind were put or deleted here: what was worked out from them holds while it stays. */
+  revision(kind: Kind): number;
 }
 
 interface WritableTable<K extends Kind> extends TableView<K> {
@@ -17,6 +21,12 @@ interface WritableTable<K extends Kind> extends TableView<K> {
 abstract class TableSet implements EstateView {
   protected abstract readonly tables: Map<Kind, WritableTable<Kind>>;
   abstract readonly occupancy: Occupancy;
+  abstract readonly below: EstateView | null;
+  private readonly revisions = new Map<Kind, number>();
+
+  revision(kind: Kind): number {
+    return this.revisions.get(kind) ?? 0;
+  }
 
   table<K extends Kind>(kind: K): TableView<K> {
     return this.tables.get(kind) as unknown as TableView<K>;
@@ -32,6 +42,7 @@ abstract class TableSet implements EstateView {
     }
     for (const { kind, id, after } of effects) {
       const table = this.tables.get(kind)!;
+      this.revisions.set(kind, this.revision(kind) + 1);
       if (after) table.put(after);
       else table.delete(id);
       if (kind === 'extent' && after) this.occupancy.add(after);
@@ -43,6 +54,7 @@ abstract class TableSet implements EstateView {
 export class Estate extends TableSet {
   protected readonly tables = new Map(kinds.map((kind) => [kind, new MemoryTable(kind) as WritableTable<Kind>]));
   readonly occupancy = new Occupancy();
+  readonly below = null;
 
   static of(rows: Iterable<{ kind: Kind; row: Rows[Kind] }>): Estate {
     const estate = new Estate();
@@ -55,9 +67,11 @@ export class Estate extends TableSet {
 export class Overlay extends TableSet {
   protected readonly tables: Map<Kind, WritableTable<Kind>>;
   readonly occupancy: Occupancy;
+  readonly below: EstateView;
 
   constructor(base: EstateView) {
     super();
+    this.below = base;
     this.occupancy = base.occupancy.fork();
     this.tables = new Map(kinds.map((kind) => [kind, new OverlayTable(kind, base.table(kind)) as WritableTable<Kind>]));
   }

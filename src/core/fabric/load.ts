@@ -2,7 +2,7 @@ import type { Isl, Switch } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { fcDevices, loggedIn, type FcDevice } from './devices';
 import { fabricRoutes, type Routes } from './routes';
-import { zoneBook, type ZoneBook } from './zoning';
+import { memberForms, zoneBook, type ZoneBook } from './zoning';
 
 /** Limits that are warned about. */
 export const FAN_IN_LIMIT = 32;
@@ -35,16 +35,28 @@ export function talkers(view: EstateView): {
   };
   const present = devices.filter((device) => device.fabric !== null && loggedIn(device));
   const targets = present.filter((device) => device.role === 'target');
+  const byForm = new Map<string, FcDevice[]>();
+  for (const target of targets)
+    for (const form of memberForms(target)) {
+      const key = `${target.fabric} ${form}`;
+      const known = byForm.get(key);
+      if (known) known.push(target);
+      else byForm.set(key, [target]);
+    }
+  /** Targets an initiator may talk to, found by the members of its zones rather than by asking every target. */
+  const met = (initiator: FcDevice): readonly FcDevice[] => {
+    const partners = book(initiator.fabric!).partners(initiator);
+    if (partners === null)
+      return targets.filter(
+        (target) => target.fabric === initiator.fabric && book(initiator.fabric!).mayTalk(initiator, target),
+      );
+    return [...new Set([...partners].flatMap((form) => byForm.get(`${initiator.fabric} ${form}`) ?? []))];
+  };
   const pairs = present
     .filter((device) => device.role === 'initiator')
     .flatMap((initiator) =>
-      targets
-        .filter(
-          (target) =>
-            target.fabric === initiator.fabric &&
-            book(target.fabric!).mayTalk(initiator, target) &&
-            routes.hops(initiator.switch!.id, target.switch!.id) !== null,
-        )
+      met(initiator)
+        .filter((target) => routes.hops(initiator.switch!.id, target.switch!.id) !== null)
         .map((target) => ({ initiator, target })),
     );
   return { devices, pairs, routes };

@@ -46,9 +46,16 @@ export function fabricRoutes(view: EstateView, without: ReadonlySet<string> = ne
     distances.set(key, found);
     return found;
   };
+  const shortWays = new Map<string, Isl[]>();
   const shortest = (a: string, b: string): Isl[] => {
+    const key = `${a} ${b}`;
+    let known = shortWays.get(key);
+    if (!known) shortWays.set(key, (known = shortestOf(a, b)));
+    return known;
+  };
+  const shortestOf = (a: string, b: string): Isl[] => {
     const whole = from(a).get(b);
-    if (whole === undefined) return [];
+    if (whole === undefined || whole === 0) return [];
     const found = new Map<string, Isl>();
     for (const [at, links] of neighbours)
       for (const { to, isl } of links) {

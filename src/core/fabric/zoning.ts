@@ -33,12 +33,24 @@ export function zonePermits(zone: Zoned, x: readonly string[], y: readonly strin
   return (names(zone.principals, x) && names(zone.members, y)) || (names(zone.members, x) && names(zone.principals, y));
 }
 
+/** Whom the zones let a device of these forms meet. */
+function partnersIn(zones: readonly ActiveZone[], forms: readonly string[]): ReadonlySet<string> {
+  const found = new Set<string>();
+  for (const zone of zones) {
+    if (zone.kind === 'ordinary' || names(zone.principals, forms)) for (const one of zone.members) found.add(one);
+    if (zone.kind === 'peer' && names(zone.members, forms)) for (const one of zone.principals) found.add(one);
+  }
+  return found;
+}
+
 /** Who may talk in one fabric, by what its switches enforce. Zones of a device are looked up once. */
 export interface ZoneBook {
   mayTalk(x: FcDevice, y: FcDevice): boolean;
   /** Active zones that join the two. */
   joining(x: FcDevice, y: FcDevice): ActiveZone[];
   zoned(device: FcDevice): boolean;
+  /** Forms (see {@link memberForms}) of all that a device may talk to; null where the default zone decides. */
+  partners(device: FcDevice): ReadonlySet<string> | null;
 }
 
 export function zoneBook(view: EstateView, fabric: string): ZoneBook {
@@ -54,9 +66,19 @@ export function zoneBook(view: EstateView, fabric: string): ZoneBook {
     const [forms, others] = [memberForms(few), memberForms(other)];
     return zonesOf(few).filter((zone) => zonePermits(zone, forms, others));
   };
+  const partners = new Map<string, ReadonlySet<string> | null>();
   return {
     joining,
     zoned: (device) => zonesOf(device).length > 0,
+    partners(device) {
+      let found = partners.get(device.id);
+      if (found === undefined) {
+        const zones = zonesOf(device);
+        found = permits && zones.length === 0 ? null : partnersIn(zones, memberForms(device));
+        partners.set(device.id, found);
+      }
+      return found;
+    },
     mayTalk(x, y) {
       if (x.id === y.id) return false;
       if (joining(x, y).length > 0) return true;

@@ -348,7 +348,7 @@ describe('devices and path policy', () => {
 });
 
 test('a host that is let in hears of its namespaces by itself', () => {
-  const estate = estateAfter(mapped);
+  const estate = after(mapped);
   carryOut(
     estate,
     [

@@ -2,7 +2,7 @@ import type { Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { Overlay } from '../estate/estate';
 import { changed } from '../estate/effects';
-import { pathFinder } from '../attach/paths';
+import { pathFinder, type PathFinder } from '../attach/paths';
 import { fabricRoutes, type Routes } from '../fabric/routes';
 import { networkFinder } from '../network/reach';
 import { groupHealth } from '../raid/health';
@@ -18,6 +18,7 @@ export interface Nexus {
 
 /** What paths cannot do without. */
 export interface CriticalBook {
+  finder: PathFinder;
   /** Components whose failure ends the nexus, sorted; null where it is dead already once `without` has failed. */
   of(nexus: Nexus, without?: string): readonly string[] | null;
   /** Switches, links and their sites on some shortest way of the nexus: one of them is in every joint cut. */
@@ -39,6 +40,10 @@ export function criticalBook(view: EstateView): CriticalBook {
     ...[...view.table('isl').values()].map((isl) => isl.id),
   ]);
   const networkAt = networkFinder(view);
+  const fabricOf = new Map(switches.map((row) => [row.id, row.fabric]));
+  for (const isl of view.table('isl').values()) fabricOf.set(isl.id, fabricOf.get(isl.a) ?? '');
+  /** Whether a node can lie on ways of the fabric at all; a site may. */
+  const touches = (node: string, fabric: string | null): boolean => (fabricOf.get(node) ?? fabric) === fabric;
 
   const routesWithout = new Map<string, Routes>();
   const routes = (without: readonly string[]): Routes => {
@@ -97,7 +102,7 @@ export function criticalBook(view: EstateView): CriticalBook {
   const known = new Map<string, readonly string[] | null>();
   const of = (nexus: Nexus, without = ''): readonly string[] | null => {
     // What is no part of a fabric changes no way: the nexus is dead or as before.
-    const removed = isNode.has(without) ? without : '';
+    const removed = isNode.has(without) && touches(without, nexus.network) ? without : '';
     const key = `${nexus.interface} ${nexus.port} ${removed}`;
     let found = known.get(key);
     if (found === undefined) {
@@ -118,7 +123,22 @@ export function criticalBook(view: EstateView): CriticalBook {
 
   const fatal = fatalEnclosures(view);
   const groupSets = new Map<string, readonly string[]>();
+  const pools = new Map<string, readonly string[] | null>();
+  /** Enclosures that all groups of a pool alike cannot lose; null where the groups differ. */
+  const ofPool = (pool: string): readonly string[] | null => {
+    let found = pools.get(pool);
+    if (found === undefined) {
+      const sets = view
+        .table('raidGroup')
+        .by('pool', pool)
+        .map((group) => sorted(fatal.get(group.id) ?? []));
+      found = sets.every((set) => set.join() === sets[0]!.join()) ? (sets[0] ?? []) : null;
+      pools.set(pool, found);
+    }
+    return found;
+  };
   return {
+    finder,
     of,
     ways(nexus) {
       const from = view.table('interface').get(nexus.interface)!;
@@ -130,7 +150,11 @@ export function criticalBook(view: EstateView): CriticalBook {
     },
     enclosures(id) {
       if (fatal.size === 0) return [];
-      const groups = groupsUnder(view, view.table('volume').get(id)!);
+      const volume = view.table('volume').get(id)!;
+      const whole = ofPool(volume.pool);
+      // Where every group of the pool rests on the same enclosures, it does not matter which of them hold the volume.
+      if (whole !== null) return whole;
+      const groups = groupsUnder(view, volume);
       const key = groups.join(' ');
       let found = groupSets.get(key);
       if (!found) groupSets.set(key, (found = sorted(groups.flatMap((group) => fatal.get(group) ?? []))));

@@ -1,8 +1,7 @@
 import type { Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { pathFinder } from '../attach/paths';
 import { criticalBook, type CriticalBook, type Nexus } from './critical';
-import { componentsOf, type Component } from './components';
+import { adapterId, componentsOf, type Component } from './components';
 
 /** What ends every path of a host to a volume. */
 export interface Spofs {
@@ -24,21 +23,64 @@ export const shared = (lists: readonly (readonly string[])[]): string[] =>
 export const signatureOf = (view: EstateView, mapping: Mapping): string =>
   `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? ''} ${mapping.ports?.join(',') ?? ''}`;
 
+/** Paths that differ from others only in whose ports they leave by: hosts that are wired alike fail alike. */
+interface Shape {
+  key: string;
+  /** The host's own components, in the order in which the paths name them. */
+  own: readonly string[];
+}
+
+function shapeOf(view: EstateView, paths: readonly Nexus[]): Shape {
+  const own = new Map<string, number>();
+  const placeOf = (id: string): number => {
+    const known = own.get(id);
+    if (known !== undefined) return known;
+    own.set(id, own.size);
+    return own.size - 1;
+  };
+  let key = '';
+  for (const path of paths) {
+    const row = view.table('interface').get(path.interface)!;
+    const card = row.adapter === '' || row.host === null ? -1 : placeOf(adapterId(row.host, row.adapter));
+    const net = row.kind === 'ethernet' ? (row.addresses[0]?.ip ?? '') : row.switch;
+    key += `${placeOf(path.interface)},${card},${net},${path.port},${path.network};`;
+  }
+  return { key, own: [...own.keys()] };
+}
+
+/** The same ids for another host of the same shape. */
+function translated(ids: readonly string[], from: Shape, to: Shape): string[] {
+  if (from.own === to.own) return [...ids];
+  return ids.map((id) => {
+    const place = from.own.indexOf(id);
+    return place < 0 ? id : to.own[place]!;
+  });
+}
+
 /**
  * Single points of failure of every mapping asked for: the intersection of what each usable path cannot do without. Exact, since a path dies
- * under one component alone just when that component is critical for it. Volumes that go by the same ports are worked out once.
+ * under one component alone just when that component is critical for it. Volumes that go by the same ports, and hosts that are wired alike,
+ * are worked out once.
  */
 export function spofFinder(view: EstateView, book: CriticalBook = criticalBook(view)): (mapping: Mapping) => Spofs {
-  const finder = pathFinder(view);
-  const classes = new Map<string, Spofs>();
+  const finder = book.finder;
+  const known = new Map<string, Spofs>();
+  const shapes = new Map<string, { shape: Shape; all: string[] }>();
   return (mapping) => {
     if (finder.count(mapping).usable === 0) return none;
     const key = signatureOf(view, mapping);
-    let found = classes.get(key);
+    let found = known.get(key);
     if (!found) {
-      const all = shared(book.usable(mapping).map((nexus) => book.of(nexus)!));
+      const paths = book.usable(mapping);
+      const shape = shapeOf(view, paths);
+      let like = shapes.get(shape.key);
+      if (!like) {
+        const all = shared(paths.map((nexus) => book.of(nexus)!));
+        shapes.set(shape.key, (like = { shape, all }));
+      }
+      const all = translated(like.all, like.shape, shape).sort();
       const inherent = all.filter((id) => view.table('array').get(id) || view.table('site').get(id));
-      classes.set(key, (found = { state: 'ok', design: all.filter((id) => !inherent.includes(id)), inherent }));
+      known.set(key, (found = { state: 'ok', design: all.filter((id) => !inherent.includes(id)), inherent }));
     }
     const shelves = book.enclosures(mapping.volume);
     return shelves.length === 0 ? found : { ...found, design: [...found.design, ...shelves] };
@@ -60,6 +102,7 @@ export function pairFinder(
   const spofs = spofFinder(view, book);
   const within = childrenOf(components);
   const known = new Map<string, Pair[]>();
+  const shapes = new Map<string, { shape: Shape; pairs: Pair[] }>();
   return (mapping) => {
     const alone = spofs(mapping);
     if (alone.state === 'no-path') return [];
@@ -67,8 +110,20 @@ export function pairFinder(
     let found = known.get(key);
     if (!found) {
       // Enclosures kill by themselves or, in twos, the group: those pairs are the group's, not the paths'.
-      const single = new Set([...alone.design, ...alone.inherent]);
-      known.set(key, (found = pairsOf(book.usable(mapping), book, single, within)));
+      const paths = book.usable(mapping);
+      const shape = shapeOf(view, paths);
+      let like = shapes.get(shape.key);
+      if (!like) {
+        const single = new Set([...alone.design, ...alone.inherent]);
+        shapes.set(shape.key, (like = { shape, pairs: pairsOf(paths, book, single, within) }));
+      }
+      const { shape: first, pairs } = like;
+      known.set(
+        key,
+        (found = pairs
+          .map((pair) => translated(pair, first, shape).sort() as unknown as Pair)
+          .sort((x, y) => (x.join(' ') < y.join(' ') ? -1 : 1))),
+      );
     }
     return found;
   };

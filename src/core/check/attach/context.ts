@@ -4,7 +4,7 @@ import type { MissingSession, Sessions } from '../../attach/sessions';
 import type { ArrayRow, Fabric, Host, Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { auditFabric, type AuditLine } from '../../fabric/audit';
-import { talkers } from '../../fabric/load';
+import { talkers, trunkLoads, type TrunkLoad } from '../../fabric/load';
 import { spofFinder, type Spofs } from '../../whatif/spof';
 
 /** A host and an array it has volumes of. */
@@ -20,6 +20,7 @@ export interface AttachFacts {
   finder: PathFinder;
   pairings: () => readonly Pairing[];
   talkers: () => ReturnType<typeof talkers>;
+  trunks: () => readonly TrunkLoad[];
   audit: (fabric: Fabric) => readonly AuditLine[];
   loads: (lost?: string) => ReadonlyMap<string, PortLoad>;
   spofs: () => (mapping: Mapping) => Spofs;
@@ -33,6 +34,7 @@ export function attachFacts(view: EstateView): AttachFacts {
   };
   const audits = new Map<string, readonly AuditLine[]>();
   const loads = new Map<string, ReadonlyMap<string, PortLoad>>();
+  const talking = once(() => talkers(view));
   return {
     finder,
     pairings: once(() => {
@@ -52,7 +54,8 @@ export function attachFacts(view: EstateView): AttachFacts {
       }
       return [...found.values()];
     }),
-    talkers: once(() => talkers(view)),
+    talkers: talking,
+    trunks: once(() => trunkLoads(view, talking())),
     audit(fabric) {
       let known = audits.get(fabric.id);
       if (!known) audits.set(fabric.id, (known = auditFabric(view, fabric)));

@@ -1,6 +1,6 @@
 import type { FcDevice } from '../../fabric/devices';
 import { commonSpeed, creditsNeeded, roundTripMs } from '../../fabric/link';
-import { FAN_IN_LIMIT, ISL_RATIO_LIMIT, trunkLoads } from '../../fabric/load';
+import { FAN_IN_LIMIT, ISL_RATIO_LIMIT } from '../../fabric/load';
 import { HOPS_WARNED } from '../../fabric/routes';
 import { formatRate } from '../../units/rate';
 import {
@@ -71,7 +71,7 @@ export const linkChecks: Check[] = [
     severity: 'warning',
     title: 'Links that are oversubscribed',
     *find(view, { attach }) {
-      for (const trunk of trunkLoads(view, attach().talkers()))
+      for (const trunk of attach().trunks())
         if (trunk.ratio > ISL_RATIO_LIMIT)
           yield {
             subject: { kind: 'switch', id: trunk.a.id, name: `${trunk.a.name} to ${trunk.b.name}` },
@@ -87,7 +87,7 @@ export const linkChecks: Check[] = [
     title: 'Switches joined by one link',
     *find(view, { attach }) {
       const { routes } = attach().talkers();
-      for (const trunk of trunkLoads(view, attach().talkers())) {
+      for (const trunk of attach().trunks()) {
         const [up, ...more] = trunk.links.filter((isl) => isl.state === 'up');
         if (!up || more.length > 0 || !routes.cuts(trunk.a.id, trunk.b.id).includes(up.id)) continue;
         yield {
