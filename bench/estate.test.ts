@@ -1,6 +1,7 @@
 import { brokenInvariants } from '@/core/check/invariants';
 import { Estate } from '@/core/estate/estate';
 import { countAllPaths } from '@/core/attach/paths';
+import { attachedEstate } from './attached-estate';
 import { generateEstate } from './estate';
 
 test('a generated estate keeps every rule, and is the same for the same seed', () => {
@@ -12,4 +13,14 @@ test('a generated estate keeps every rule, and is the same for the same seed', (
   expect(countAllPaths(estate)).toEqual({ mappings: 200, usable: 800, expected: 800 });
   expect(JSON.stringify(generateEstate(scale))).toBe(JSON.stringify(effects));
   expect(JSON.stringify(generateEstate({ ...scale, seed: 'y' }))).not.toBe(JSON.stringify(effects));
+});
+
+test('an estate over Fibre Channel keeps every rule; all its paths stand', () => {
+  const scale = { arrays: 8, portsPerArray: 8, hosts: 24, volumes: 120, seed: 'x' };
+  const effects = attachedEstate(scale);
+  const estate = new Estate();
+  estate.apply(effects);
+  expect(brokenInvariants(estate)).toEqual([]);
+  expect(countAllPaths(estate)).toEqual({ mappings: 120, usable: 480, expected: 480 });
+  expect(JSON.stringify(attachedEstate(scale))).toBe(JSON.stringify(effects));
 });

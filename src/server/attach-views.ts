@@ -68,14 +68,8 @@ export function componentIds(plant: Plant, refs: readonly string[]): string[] {
   });
 }
 
-let known: { plant: Plant; version: number; failed: string; answer: WhatIf } | null = null;
-
-export function whatIfAnswer(plant: Plant, failed: readonly string[]): WhatIf {
-  const key = failed.join(' ');
-  if (known?.plant !== plant || known.version !== plant.version || known.failed !== key)
-    known = { plant, version: plant.version, failed: key, answer: whatIf(plant.estate, failed) };
-  return known.answer;
-}
+export const whatIfAnswer = (plant: Plant, failed: readonly string[], find = ''): WhatIf =>
+  whatIf(plant.estate, failed, find);
 
 export function topologyAnswer(plant: Plant, query: URLSearchParams): Topology {
   const laid: Overlaid = {};

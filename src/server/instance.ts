@@ -83,6 +83,8 @@ export function trabes(): Trabes {
     const settings = readSettings();
     const opened = openTrabes(settings.databaseFile, settings.fill);
     opened.clock.start();
+    // The first reader finds the drawing's figures ready.
+    setImmediate(() => void opened.plant.spanText());
     const end = () => {
       opened.plant.events.shutDown();
       opened.clock.stop();

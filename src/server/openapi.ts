@@ -114,7 +114,10 @@ export function openApi(): object {
         query('host', 'name or id'),
         query('volume', 'name, array/name or id'),
       ]),
-      '/fabric': get('Fabrics with switches, logins, zones, and who meets whom'),
+      '/fabric': get('Fabrics with switches, logins, zones, and who meets whom', [
+        query('find', 'words of the initiators and zones that are listed'),
+        query('limit', 'most of them a fabric, 120 unless said'),
+      ]),
       '/capacity': get('How full everything is, what can be had back, and how long it lasts', [
         query('pool', 'id of a pool: its volumes alone'),
       ]),
@@ -133,6 +136,7 @@ export function openApi(): object {
       '/login-test': post('Run the login of a host at an array, with the log of both sides', ref('LoginTestBody')),
       '/what-if': get('Who loses what when components fail, points of failure and the worst pairs', [
         query('failed', 'a component by id or name; may be given several times'),
+        query('find', 'words of the components that are listed'),
         query('format', 'markdown for a report that can be sent round'),
       ]),
       '/topology': get('Hosts, switches, networks and arrays, and what joins them', [

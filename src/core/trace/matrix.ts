@@ -58,6 +58,8 @@ export interface FabricModel {
   zoneSet: string | null;
   switches: { id: string; name: string; site: string; domain: number; up: boolean; used: number; ports: number }[];
   links: { id: string; name: string; from: string; to: string; speed: number; km: number; up: boolean }[];
+  /** How many there are in all, and of those asked for. */
+  counts: { initiators: number; targets: number; zones: number; found: number; zonesFound: number; audit: number };
   logins: FabricLogin[];
   cells: FabricCell[];
   zones: FabricZone[];
@@ -65,15 +67,52 @@ export interface FabricModel {
   audit: (AuditLine & { mend: NextStep | null })[];
 }
 
-/** Each fabric with its switches, logins, zones, and who meets whom. */
-export function fabricModels(view: EstateView): FabricModel[] {
+/** What of a large fabric is asked for. */
+export interface FabricWish {
+  /** Words that hosts, arrays, ports, port names, zones and aliases are found by. */
+  find?: string;
+  /** Most initiators, zones and audit lines of a fabric. */
+  most?: number;
+}
+
+const MOST = 120;
+
+/** Each fabric with its switches, logins, zones, and who meets whom; of a large one the first, or those that are asked for. */
+export function fabricModels(view: EstateView, { find = '', most = MOST }: FabricWish = {}): FabricModel[] {
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const holds = (text: string) => words.every((word) => text.toLowerCase().includes(word));
+  const named = (device: FcDevice) =>
+    words.length === 0 || holds(`${device.ownerName} ${device.name} ${device.wwpn} ${formatWwn(device.wwpn)}`);
   const devices = fcDevices(view);
   const wanted = missingPairs(view);
   return [...view.table('fabric').values()].sort(byName).map((fabric): FabricModel => {
     const here = devices.filter((device) => device.fabric === fabric.id);
-    const initiators = here.filter((device) => device.role === 'initiator').sort(byOwner);
-    const targets = here.filter((device) => device.role === 'target').sort(byOwner);
+    const allInitiators = here.filter((device) => device.role === 'initiator').sort(byOwner);
+    const allTargets = here.filter((device) => device.role === 'target').sort(byOwner);
     const book = zoneBook(view, fabric.id);
+    const found = allInitiators.filter(named);
+    // Words that name no host may name an array: then those that meet it are shown.
+    const asked = allTargets.filter(named);
+    const meeting =
+      found.length > 0 || words.length === 0
+        ? found
+        : allInitiators.filter((initiator) => asked.some((target) => book.mayTalk(initiator, target)));
+    const initiators = meeting.slice(0, most);
+    const targets =
+      allTargets.length <= most
+        ? allTargets
+        : allTargets
+            .filter((target) =>
+              initiators.some(
+                (initiator) => wanted.has(`${initiator.id} ${target.id}`) || book.mayTalk(initiator, target),
+              ),
+            )
+            .slice(0, most);
+    const zones = [...view.table('zone').by('fabric', fabric.id)]
+      .sort(byName)
+      .filter((zone) => words.length === 0 || holds(`${zone.name} ${[...zone.principals, ...zone.members].join(' ')}`));
+    const audit = auditFabric(view, fabric);
+    const present = new Set(here.filter(loggedIn).map((device) => `wwpn:${device.wwpn}`));
     const set = chosenSet(view, fabric);
     const aliases = new Map(
       view
@@ -141,19 +180,27 @@ export function fabricModels(view: EstateView): FabricModel[] {
           ];
         }),
       ),
-      zones: [...view.table('zone').by('fabric', fabric.id)].sort(byName).map((zone) => {
+      counts: {
+        initiators: allInitiators.length,
+        targets: allTargets.length,
+        zones: view.table('zone').countBy('fabric', fabric.id),
+        found: meeting.length,
+        zonesFound: zones.length,
+        audit: audit.length,
+      },
+      zones: zones.slice(0, most).map((zone) => {
         const members = [...zone.principals, ...zone.members];
-        const names = new Set(here.filter(loggedIn).map((device) => `wwpn:${device.wwpn}`));
         return {
           name: zone.name,
           kind: zone.kind,
           members: members.map(memberText),
           active: active.has(zone.name),
-          present: members.filter((member) => standsFor(view, fabric.id, member).some((one) => names.has(one))).length,
+          present: members.filter((member) => standsFor(view, fabric.id, member).some((one) => present.has(one)))
+            .length,
         };
       }),
       waiting: set ? compareZones(view, set) : [],
-      audit: auditFabric(view, fabric).map((line) => ({ ...line, mend: auditMend(view, fabric, line) })),
+      audit: audit.slice(0, most).map((line) => ({ ...line, mend: auditMend(view, fabric, line) })),
     };
   });
 }
@@ -181,13 +228,22 @@ const loginOf = (device: FcDevice, aliases: ReadonlyMap<string, string>): Fabric
 function missingPairs(view: EstateView): Map<string, { reason: MissingReason; message: string; volume: string }> {
   const finder = pathFinder(view);
   const found = new Map<string, { reason: MissingReason; message: string; volume: string }>();
-  for (const mapping of view.table('mapping').values())
+  const seen = new Set<string>();
+  for (const mapping of view.table('mapping').values()) {
+    const volume = view.table('volume').get(mapping.volume)!;
+    // Mappings that go by the same ports miss the same.
+    const way = `${mapping.host} ${volume.array} ${mapping.ports?.join() ?? ''} ${mapping.subsystem ?? ''}`;
+    if (seen.has(way)) continue;
+    seen.add(way);
+    const { usable, expected } = finder.count(mapping);
+    if (usable === expected) continue;
     for (const gap of finder.paths(mapping).missing)
       if (gap.transport === 'fc')
         found.set(`${gap.interface} ${gap.port}`, {
           reason: gap.reason,
           message: gap.message,
-          volume: `${view.table('array').get(view.table('volume').get(mapping.volume)!.array)!.name}/${view.table('volume').get(mapping.volume)!.name}`,
+          volume: `${view.table('array').get(volume.array)!.name}/${volume.name}`,
         });
+  }
   return found;
 }

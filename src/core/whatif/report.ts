@@ -1,8 +1,9 @@
+import { kinds, type Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { criticalBook } from './critical';
 import { classWords, componentsOf, listed, type Component } from './components';
 import { outage, type Outage } from './outage';
-import { pairFinder, spofFinder } from './spof';
+import { pairFinder, signatureOf, spofFinder, type Pair, type Spofs } from './spof';
 
 /** Single points of failure of a host and a volume, by name. */
 export interface SpofLine {
@@ -25,60 +26,103 @@ export interface PairLine {
 }
 
 export interface WhatIf {
+  /** Those that are offered: the large parts, or those that hold the words looked for. */
   components: Component[];
+  found: number;
   outage: Outage;
+  /** The worst; how many there are in all. */
   spofs: SpofLine[];
+  counts: { pairs: number; withSpof: number; without: number };
   pairs: PairLine[];
 }
+
+/** So many lines of a list are of use. */
+const MOST_LINES = 400;
 
 /** Pairs of parts of one host are that host's matter alone: only what hurts most is told. */
 const MOST_PAIRS = 40;
 
-export function whatIf(view: EstateView, failed: readonly string[]): WhatIf {
+/** Everything at once: who is hurt by the failures, what stands alone, and which two together are the worst. */
+export function whatIf(view: EstateView, failed: readonly string[], find = ''): WhatIf {
   const components = componentsOf(view);
+  const wanted = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const offered = [...components.values()].filter((one) => {
+    // Ports and cards by the thousand are found by their words.
+    if (wanted.length === 0) return !one.class.endsWith('-port') && one.class !== 'adapter';
+    const name = `${classWords[one.class]} ${one.name}`.toLowerCase();
+    return wanted.every((word) => name.includes(word));
+  });
   return {
-    components: listed(components.values()),
+    components: listed(offered).slice(0, MOST_LINES),
+    found: offered.length,
     outage: outage(view, failed, components),
     ...points(view, components),
   };
 }
 
+let known: { view: EstateView; stamp: string; points: Pick<WhatIf, 'spofs' | 'pairs' | 'counts'> } | null = null;
+
+/** Points of failure and pairs depend on no ticks: they are kept while the estate is as it was. */
 function points(
   view: EstateView,
   components: ReadonlyMap<string, Component>,
-): { spofs: SpofLine[]; pairs: PairLine[] } {
+): Pick<WhatIf, 'spofs' | 'pairs' | 'counts'> {
+  const stamp = kinds.map((kind) => view.revision(kind)).join();
+  if (known?.view !== view || known.stamp !== stamp) known = { view, stamp, points: findPoints(view, components) };
+  return known.points;
+}
+
+function findPoints(
+  view: EstateView,
+  components: ReadonlyMap<string, Component>,
+): Pick<WhatIf, 'spofs' | 'pairs' | 'counts'> {
   const book = criticalBook(view);
   const spofOf = spofFinder(view, book);
   const pairsOf = pairFinder(view, components, book);
   const named = (ids: readonly string[]) => ids.map((id) => components.get(id)!);
-  const spofs: SpofLine[] = [];
-  const pairs = new Map<string, { pair: readonly [string, string]; cuts: number; hosts: Set<string> }>();
+  const lines: { mapping: Mapping; found: Spofs }[] = [];
+  const alike = new Map<string, { mapping: Mapping; count: number }>();
   for (const mapping of view.table('mapping').values()) {
-    const volume = view.table('volume').get(mapping.volume)!;
-    const host = view.table('host').get(mapping.host)!;
-    const found = spofOf(mapping);
-    spofs.push({
-      host: host.name,
-      volume: volume.name,
-      array: view.table('array').get(volume.array)!.name,
-      state: found.state,
-      design: named(found.design),
-      inherent: named(found.inherent),
-      important: volume.important,
-    });
-    for (const pair of pairsOf(mapping)) {
-      const key = pair.join(' ');
-      const known = pairs.get(key) ?? { pair, cuts: 0, hosts: new Set<string>() };
-      known.cuts += 1;
-      known.hosts.add(host.name);
-      pairs.set(key, known);
-    }
+    lines.push({ mapping, found: spofOf(mapping) });
+    const key = signatureOf(view, mapping);
+    const one = alike.get(key);
+    if (one) one.count += 1;
+    else alike.set(key, { mapping, count: 1 });
   }
-  const rank = (line: SpofLine) => (line.state === 'no-path' ? 0 : line.design.length > 0 ? 1 : 2);
+  const pairs = new Map<string, { pair: Pair; cuts: number; hosts: Set<string> }>();
+  for (const { mapping, count } of alike.values())
+    for (const pair of pairsOf(mapping)) {
+      const key = `${pair[0]} ${pair[1]}`;
+      let one = pairs.get(key);
+      if (!one) pairs.set(key, (one = { pair, cuts: 0, hosts: new Set() }));
+      one.cuts += count;
+      if (one.hosts.size < 6) one.hosts.add(view.table('host').get(mapping.host)!.name);
+    }
+  const rank = ({ found }: { found: Spofs }) => (found.state === 'no-path' ? 1e6 : found.design.length);
+  const spofs = lines
+    .sort((a, b) => rank(b) - rank(a))
+    .slice(0, MOST_LINES)
+    .map(({ mapping, found }): SpofLine => {
+      const volume = view.table('volume').get(mapping.volume)!;
+      return {
+        host: view.table('host').get(mapping.host)!.name,
+        volume: volume.name,
+        array: view.table('array').get(volume.array)!.name,
+        state: found.state,
+        design: named(found.design),
+        inherent: named(found.inherent),
+        important: volume.important,
+      };
+    });
   return {
+    counts: {
+      pairs: lines.length,
+      withSpof: lines.filter(({ found }) => found.design.length > 0).length,
+      without: lines.filter(({ found }) => found.state === 'no-path').length,
+    },
     spofs: spofs.sort(
       (a, b) =>
-        rank(a) - rank(b) ||
+        Number(a.state === 'ok') - Number(b.state === 'ok') ||
         b.design.length - a.design.length ||
         (`${a.host} ${a.volume}` < `${b.host} ${b.volume}` ? -1 : 1),
     ),
@@ -88,7 +132,7 @@ function points(
       .map(({ pair, cuts, hosts }) => ({
         components: named(pair) as [Component, Component],
         cuts,
-        hosts: [...hosts].sort().slice(0, 6),
+        hosts: [...hosts].sort(),
       })),
   };
 }

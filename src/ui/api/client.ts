@@ -88,12 +88,13 @@ export const api = {
   capacity: () => get<CapacityView>('/capacity'),
   poolVolumes: (pool: string) =>
     get<{ pool: string; volumes: PoolCapacity['volumes'] }>(`/capacity?pool=${encodeURIComponent(pool)}`),
-  fabric: () => get<{ items: FabricModel[] }>('/fabric'),
+  fabric: (find = '') => get<{ items: FabricModel[] }>(`/fabric${find ? `?find=${encodeURIComponent(find)}` : ''}`),
   trace: (host: string, volume: string) =>
     get<Trace>(`/trace?host=${encodeURIComponent(host)}&volume=${encodeURIComponent(volume)}`),
   hostSheet: (host: string) => get<HostSheet>(`/host-sheet?host=${encodeURIComponent(host)}`),
   loginTest: (host: string, array: string) => post<LoginTest>('/login-test', { host, array }),
-  whatIf: (failed: readonly string[]) => get<WhatIf>(`/what-if?${failedQuery(failed)}`),
+  whatIf: (failed: readonly string[], find: string) =>
+    get<WhatIf>(`/what-if?${failedQuery(failed)}&find=${encodeURIComponent(find)}`),
   topology: (query: string) => get<Topology>(`/topology${query ? `?${query}` : ''}`),
   merge: (a: string, b: string) => get<MergeAnswer>(`/merge?a=${encodeURIComponent(a)}&b=${encodeURIComponent(b)}`),
   load: () => get<LoadView>('/load'),

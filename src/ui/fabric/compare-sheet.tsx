@@ -16,7 +16,7 @@ const signs: Record<ZoneDifference['what'], string> = { added: '+', removed: 'âˆ
 /** What activating the defined zone set would change in the one that is active, member by member. */
 export function CompareSheet({ fabric }: { fabric: string }) {
   const { open } = usePlace();
-  const { data } = useQuery({ queryKey: ['fabric'], queryFn: api.fabric });
+  const { data } = useQuery({ queryKey: ['fabric'], queryFn: () => api.fabric() });
   const found = data?.items.find((one) => one.name === fabric);
   return (
     <SheetFrame

@@ -1,5 +1,5 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { FabricModel } from '@/core/trace/matrix';
 import { api } from '../api/client';
@@ -25,7 +25,12 @@ type Part = (typeof parts)[number]['key'];
 
 /** Fabrics: who meets whom and by which zone, what is defined and what is active, and who has logged in where. */
 export function FabricView() {
-  const fabrics = useQuery({ queryKey: ['fabric'], queryFn: api.fabric });
+  const [find, setFind] = useState('');
+  const fabrics = useQuery({
+    queryKey: ['fabric', find],
+    queryFn: () => api.fabric(find),
+    placeholderData: keepPreviousData,
+  });
   const { open, sheet } = usePlace();
   // A trace or a what-if is laid over the topology: a link that opens one shows it there.
   const [part, setPart] = useState<Part>(sheet === 'trace' || sheet === 'what-if' ? 'topology' : 'matrix');
@@ -47,6 +52,13 @@ export function FabricView() {
             </button>
           ))}
         </div>
+        <input
+          className="field h-6! w-[150px] min-w-[80px]"
+          value={find}
+          onChange={(event) => setFind(event.target.value)}
+          placeholder="host, port name, zone"
+          aria-label="Find in the fabrics"
+        />
         <span className="flex-1" />
         <span className="num min-w-0 truncate text-ink2">{summary(items)}</span>
         <button type="button" className="verb" onClick={() => open('what-if', { failed: [] })}>
@@ -79,6 +91,7 @@ export function FabricView() {
             {part === 'matrix' && <MeetingMatrix fabric={fabric} />}
             {part === 'zones' && <ZoneLists fabric={fabric} />}
             {part === 'logins' && <LoginTable fabric={fabric} />}
+            <LeftOut fabric={fabric} part={part} />
           </section>
         ))}
         {part === 'matrix' && items.length > 0 && <MatrixKey />}
@@ -88,8 +101,22 @@ export function FabricView() {
 }
 
 function summary(items: readonly FabricModel[]): string {
-  const count = (of: (fabric: FabricModel) => number) => items.reduce((sum, fabric) => sum + of(fabric), 0);
-  return `${count((fabric) => fabric.logins.filter((login) => login.role === 'initiator').length)} initiators, ${count((fabric) => fabric.logins.filter((login) => login.role === 'target').length)} target ports, ${count((fabric) => fabric.zones.length)} zones`;
+  const count = (of: keyof FabricModel['counts']) => items.reduce((sum, fabric) => sum + fabric.counts[of], 0);
+  return `${count('initiators')} initiators, ${count('targets')} target ports, ${count('zones')} zones`;
+}
+
+/** What of a large fabric is left out, and how to come by it. */
+function LeftOut({ fabric, part }: { fabric: FabricModel; part: Part }) {
+  const { counts } = fabric;
+  const [shown, all, what] =
+    part === 'zones'
+      ? [fabric.zones.length, counts.zonesFound, 'zones']
+      : [fabric.logins.filter((login) => login.role === 'initiator').length, counts.found, 'initiators'];
+  return shown < all ? (
+    <p className="pt-1 text-ink2">
+      {shown} of {all} {what}; find others by a word of theirs above.
+    </p>
+  ) : null;
 }
 
 function FabricHead({ fabric }: { fabric: FabricModel }) {

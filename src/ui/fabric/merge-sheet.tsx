@@ -9,7 +9,7 @@ import { SheetFrame } from '../sheet/sheet-frame';
 /** What would happen if a link joined two fabrics: merged, or isolated with every conflict. */
 export function MergeSheet({ given }: { given: Record<string, unknown> }) {
   const { open } = usePlace();
-  const fabrics = useQuery({ queryKey: ['fabric'], queryFn: api.fabric });
+  const fabrics = useQuery({ queryKey: ['fabric'], queryFn: () => api.fabric() });
   const names = fabrics.data?.items.map((one) => one.name) ?? [];
   const a = typeof given.a === 'string' ? given.a : (names[0] ?? '');
   const b = typeof given.b === 'string' ? given.b : (names[1] ?? '');

@@ -1,6 +1,6 @@
 'use client';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import { Checkbox } from 'radix-ui';
 import type { Post } from '@/core/span/model';
 import { classWords, type Component } from '@/core/whatif/components';
@@ -33,9 +33,10 @@ const parts = [
 export function WhatIfSheet({ failed }: { failed: readonly string[] }) {
   const { open } = usePlace();
   const [part, setPart] = useState<(typeof parts)[number]['key']>('hurt');
+  const [find, setFind] = useState('');
   const { data, error } = useQuery({
-    queryKey: ['what-if', ...failed],
-    queryFn: () => api.whatIf(failed),
+    queryKey: ['what-if', find, ...failed],
+    queryFn: () => api.whatIf(failed, find),
     placeholderData: keepPreviousData,
   });
   const down = data?.outage.components ?? [];
@@ -67,7 +68,14 @@ export function WhatIfSheet({ failed }: { failed: readonly string[] }) {
       {error && <p className="refusal m-4">What would be was asked. {error.message}</p>}
       {data && (
         <>
-          <Choose components={data.components} down={down} onTick={tick} />
+          <Choose
+            components={data.components}
+            found={data.found}
+            down={down}
+            text={find}
+            onText={setFind}
+            onTick={tick}
+          />
           <div role="group" aria-label="What is shown" className="flex gap-4 border-y border-rule px-4 py-1.5">
             {parts.map(({ key, label }) => (
               <button
@@ -82,7 +90,7 @@ export function WhatIfSheet({ failed }: { failed: readonly string[] }) {
             ))}
           </div>
           {part === 'hurt' && <Hurts hurt={data.outage.hurt} ticked={down.length > 0} />}
-          {part === 'single' && <Spofs spofs={data.spofs} onTick={tick} />}
+          {part === 'single' && <Spofs spofs={data.spofs} counts={data.counts} onTick={tick} />}
           {part === 'pairs' && (
             <Pairs
               pairs={data.pairs}
@@ -106,31 +114,26 @@ function summary({ outage: { counts, without } }: WhatIf): string {
   return `Of the host–volume pairs ${said.join(', ')}.`;
 }
 
-const MOST_SHOWN = 60;
-
 /** Components by their words; those that are ticked stand first. */
 function Choose({
   components,
+  found,
   down,
+  text,
+  onText,
   onTick,
 }: {
   components: readonly Component[];
+  found: number;
   down: readonly Component[];
+  text: string;
+  onText: (text: string) => void;
   onTick: (component: Component) => void;
 }) {
-  const [text, setText] = useState('');
-  const ticked = useMemo(() => new Set(down.map((one) => one.id)), [down]);
-  const wanted = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = components.filter((one) => {
-    const name = `${classWords[one.class]} ${one.name}`.toLowerCase();
-    return !ticked.has(one.id) && wanted.every((word) => name.includes(word));
-  });
-  // Without a word the large parts are offered; ports by the thousand are found by typing.
-  const offered =
-    wanted.length > 0 ? found : found.filter((one) => !one.class.endsWith('-port') && one.class !== 'adapter');
   const groups = new Map<string, Component[]>();
-  for (const one of offered.slice(0, MOST_SHOWN))
-    groups.set(classWords[one.class], [...(groups.get(classWords[one.class]) ?? []), one]);
+  for (const one of components)
+    if (!down.some((ticked) => ticked.id === one.id))
+      groups.set(classWords[one.class], [...(groups.get(classWords[one.class]) ?? []), one]);
   return (
     <div className="grid gap-1.5 px-4 py-2">
       <ul aria-label="Taken as failed" className="flex flex-wrap gap-x-4 gap-y-1">
@@ -143,7 +146,7 @@ function Choose({
       <input
         className="field"
         value={text}
-        onChange={(event) => setText(event.target.value)}
+        onChange={(event) => onText(event.target.value)}
         placeholder="Find a port, card, switch, link, network, controller, enclosure, array or site"
         aria-label="Find a component"
       />
@@ -156,10 +159,10 @@ function Choose({
             ))}
           </div>
         ))}
-        {offered.length > MOST_SHOWN && (
-          <p className="text-ink2">and {offered.length - MOST_SHOWN} more; type to find them.</p>
+        {found > components.length && (
+          <p className="text-ink2">and {found - components.length} more; type to find them.</p>
         )}
-        {offered.length === 0 && <p className="text-ink2">Nothing is called so.</p>}
+        {found === 0 && <p className="text-ink2">Nothing is called so.</p>}
       </div>
     </div>
   );
@@ -234,48 +237,63 @@ function Hurts({ hurt, ticked }: { hurt: readonly Hurt[]; ticked: boolean }) {
   );
 }
 
-function Spofs({ spofs, onTick }: { spofs: readonly SpofLine[]; onTick: (component: Component) => void }) {
+function Spofs({
+  spofs,
+  counts,
+  onTick,
+}: {
+  spofs: readonly SpofLine[];
+  counts: WhatIf['counts'];
+  onTick: (component: Component) => void;
+}) {
   return (
-    <table className="table w-full" aria-label="Single points of failure">
-      <thead>
-        <tr>
-          <th className="pl-4!">Host</th>
-          <th>Volume</th>
-          <th>By design</th>
-          <th>Goes with its place</th>
-        </tr>
-      </thead>
-      <tbody>
-        {spofs.slice(0, 500).map((line) => (
-          <tr key={`${line.host} ${line.array} ${line.volume}`}>
-            <td className="name pl-4!">{line.host}</td>
-            <td className="whitespace-nowrap">{line.volume}</td>
-            <td>
-              {line.state === 'no-path' ? (
-                <span className="text-red">no path as it is</span>
-              ) : line.design.length === 0 ? (
-                <span className="text-ink2">none</span>
-              ) : (
-                line.design.map((one, k) => (
-                  <span key={one.id}>
-                    {k > 0 && ', '}
-                    <button
-                      type="button"
-                      className="verb"
-                      title={`Take ${classWords[one.class]} ${one.name} as failed`}
-                      onClick={() => onTick(one)}
-                    >
-                      {one.name}
-                    </button>
-                  </span>
-                ))
-              )}
-            </td>
-            <td className="text-ink2">{line.inherent.map((one) => one.name).join(', ')}</td>
+    <>
+      <p className="px-4 py-1.5 text-ink2">
+        {counts.withSpof} of {counts.pairs} host–volume pairs hang on one component by design
+        {counts.without > 0 ? `, ${counts.without} have no path` : ''}.
+        {spofs.length < counts.pairs ? ` The ${spofs.length} worst are listed.` : ''}
+      </p>
+      <table className="table w-full" aria-label="Single points of failure">
+        <thead>
+          <tr>
+            <th className="pl-4!">Host</th>
+            <th>Volume</th>
+            <th>By design</th>
+            <th>Goes with its place</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {spofs.map((line) => (
+            <tr key={`${line.host} ${line.array} ${line.volume}`}>
+              <td className="name pl-4!">{line.host}</td>
+              <td className="whitespace-nowrap">{line.volume}</td>
+              <td>
+                {line.state === 'no-path' ? (
+                  <span className="text-red">no path as it is</span>
+                ) : line.design.length === 0 ? (
+                  <span className="text-ink2">none</span>
+                ) : (
+                  line.design.map((one, k) => (
+                    <span key={one.id}>
+                      {k > 0 && ', '}
+                      <button
+                        type="button"
+                        className="verb"
+                        title={`Take ${classWords[one.class]} ${one.name} as failed`}
+                        onClick={() => onTick(one)}
+                      >
+                        {one.name}
+                      </button>
+                    </span>
+                  ))
+                )}
+              </td>
+              <td className="text-ink2">{line.inherent.map((one) => one.name).join(', ')}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }
 

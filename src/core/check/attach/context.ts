@@ -1,5 +1,5 @@
 import { pathFinder, type PathFinder } from '../../attach/paths';
-import { portLoads, type PortLoad } from '../../attach/port-load';
+import { nextPorts, portLoads, type PortLoad } from '../../attach/port-load';
 import type { MissingSession, Sessions } from '../../attach/sessions';
 import type { ArrayRow, Fabric, Host, Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
@@ -24,6 +24,10 @@ export interface AttachFacts {
   audit: (fabric: Fabric) => readonly AuditLine[];
   loads: (lost?: string) => ReadonlyMap<string, PortLoad>;
   spofs: () => (mapping: Mapping) => Spofs;
+  /** For each array port the host that may have most commands outstanding there. */
+  busiest: () => ReadonlyMap<string, Host>;
+  /** Names of the ports on which the next host of an array is best put. */
+  better: (array: string) => readonly string[];
 }
 
 export function attachFacts(view: EstateView): AttachFacts {
@@ -34,26 +38,33 @@ export function attachFacts(view: EstateView): AttachFacts {
   };
   const audits = new Map<string, readonly AuditLine[]>();
   const loads = new Map<string, ReadonlyMap<string, PortLoad>>();
+  const next = new Map<string, readonly string[]>();
+  const pairings = once((): readonly Pairing[] => {
+    const found = new Map<string, Pairing>();
+    for (const mapping of view.table('mapping').values()) {
+      const array = view.table('volume').get(mapping.volume)!.array;
+      const key = `${mapping.host} ${array}`;
+      const known = found.get(key);
+      if (known) known.mappings.push(mapping);
+      else
+        found.set(key, {
+          host: view.table('host').get(mapping.host)!,
+          array: view.table('array').get(array)!,
+          mappings: [mapping],
+          sessions: finder.sessions(mapping.host, array),
+        });
+    }
+    return [...found.values()];
+  });
+  const loadsOf = (lost = ''): ReadonlyMap<string, PortLoad> => {
+    let known = loads.get(lost);
+    if (!known) loads.set(lost, (known = portLoads(view, finder, lost || null)));
+    return known;
+  };
   const talking = once(() => talkers(view));
   return {
     finder,
-    pairings: once(() => {
-      const found = new Map<string, Pairing>();
-      for (const mapping of view.table('mapping').values()) {
-        const array = view.table('volume').get(mapping.volume)!.array;
-        const key = `${mapping.host} ${array}`;
-        const known = found.get(key);
-        if (known) known.mappings.push(mapping);
-        else
-          found.set(key, {
-            host: view.table('host').get(mapping.host)!,
-            array: view.table('array').get(array)!,
-            mappings: [mapping],
-            sessions: finder.sessions(mapping.host, array),
-          });
-      }
-      return [...found.values()];
-    }),
+    pairings,
     talkers: talking,
     trunks: once(() => trunkLoads(view, talking())),
     audit(fabric) {
@@ -61,9 +72,18 @@ export function attachFacts(view: EstateView): AttachFacts {
       if (!known) audits.set(fabric.id, (known = auditFabric(view, fabric)));
       return known;
     },
-    loads(lost = '') {
-      let known = loads.get(lost);
-      if (!known) loads.set(lost, (known = portLoads(view, finder, lost || null)));
+    loads: loadsOf,
+    busiest: once(() => {
+      const found = new Map<string, { host: Host; depth: number }>();
+      for (const { host, mappings, sessions } of pairings()) {
+        const depth = host.queueDepth * mappings.length;
+        for (const { port } of sessions.up) if (depth > (found.get(port)?.depth ?? 0)) found.set(port, { host, depth });
+      }
+      return new Map([...found].map(([port, { host }]) => [port, host]));
+    }),
+    better(array) {
+      let known = next.get(array);
+      if (!known) next.set(array, (known = nextPorts(view, array, loadsOf()).map((port) => port.name)));
       return known;
     },
     spofs: once(() => spofFinder(view)),

@@ -3,13 +3,7 @@ import { commonSpeed, creditsNeeded, roundTripMs } from '../../fabric/link';
 import { FAN_IN_LIMIT, ISL_RATIO_LIMIT } from '../../fabric/load';
 import { HOPS_WARNED } from '../../fabric/routes';
 import { formatRate } from '../../units/rate';
-import {
-  nextPorts,
-  OVERCOMMIT_ERROR,
-  OVERCOMMIT_WARNED,
-  UTILISATION_ERROR,
-  UTILISATION_WARNED,
-} from '../../attach/port-load';
+import { OVERCOMMIT_ERROR, OVERCOMMIT_WARNED, UTILISATION_ERROR, UTILISATION_WARNED } from '../../attach/port-load';
 import type { EstateView } from '../../estate/estate';
 import { offer, type Check, type CheckContext, type Found } from '../finding';
 import { aboutHost } from './context';
@@ -26,8 +20,8 @@ const about = (view: EstateView, port: { id: string; name: string; array: string
 const percent = (share: number): string => `${Math.round(share * 100)} %`;
 
 /** Where the next host would be better off. */
-const better = (view: EstateView, { attach }: CheckContext, array: string): string => {
-  const names = nextPorts(view, array, attach().loads()).map((port) => port.name);
+const better = ({ attach }: CheckContext, array: string): string => {
+  const names = attach().better(array);
   return names.length > 0 ? ` The next host is best put on ${names.join(', ')}.` : '';
 };
 
@@ -60,7 +54,7 @@ export const linkChecks: Check[] = [
         yield {
           subject: about(view, port),
           says: `${initiators.size} initiators may talk to ${port.name}; ${FAN_IN_LIMIT} are wise.`,
-          advice: `Spread them.${better(view, context, port.array)}`,
+          advice: `Spread them.${better(context, port.array)}`,
           mend: null,
         };
       }
@@ -180,8 +174,8 @@ export const linkChecks: Check[] = [
             ...(load.overcommit > OVERCOMMIT_ERROR ? { severity: 'error' as const } : {}),
             subject: about(view, load.port),
             says: `${load.port.name}: ${load.demand} commands may be outstanding, it takes ${load.limit} (${load.overcommit.toFixed(1)} times).`,
-            advice: `A queue depth of ${load.safeDepth} a LUN cannot overrun it.${better(view, context, load.port.array)}`,
-            mend: busiest(view, context, load.port.id, load.safeDepth),
+            advice: `A queue depth of ${load.safeDepth} a LUN cannot overrun it.${better(context, load.port.array)}`,
+            mend: busiest(context, load.port.id, load.safeDepth),
           };
     },
   },
@@ -196,7 +190,7 @@ export const linkChecks: Check[] = [
             ...(load.utilisation >= UTILISATION_ERROR ? { severity: 'error' as const } : {}),
             subject: about(view, load.port),
             says: `${load.port.name} carries ${formatRate(load.rate)} of ${formatRate(load.capacity)}, ${percent(load.utilisation)}.`,
-            advice: `Spread its hosts.${better(view, context, load.port.array)}`,
+            advice: `Spread its hosts.${better(context, load.port.array)}`,
             mend: null,
           };
     },
@@ -250,12 +244,7 @@ export const linkChecks: Check[] = [
 ];
 
 /** The host with the deepest queues at a port is the one to change. */
-function busiest(view: EstateView, { attach }: CheckContext, port: string, depth: number) {
-  const [host] = attach()
-    .pairings()
-    .filter(({ sessions }) => sessions.up.some((session) => session.port === port))
-    .sort((a, b) => b.host.queueDepth * b.mappings.length - a.host.queueDepth * a.mappings.length);
-  return host
-    ? offer('Set a lower depth', 'host.configure', { host: host.host.name, queueDepth: String(depth) })
-    : null;
+function busiest({ attach }: CheckContext, port: string, depth: number) {
+  const host = attach().busiest().get(port);
+  return host ? offer('Set a lower depth', 'host.configure', { host: host.name, queueDepth: String(depth) }) : null;
 }

@@ -1,5 +1,14 @@
 import { fabricModels } from '@/core/trace/matrix';
-import { answer, json } from '@/server/http';
+import { answer, json, queryNumber } from '@/server/http';
 
-/** Fabrics with switches, logins, zones, and who meets whom. */
-export const GET = () => answer(({ plant }) => json({ items: fabricModels(plant.estate) }));
+/** Fabrics with switches, logins, zones, and who meets whom; of large ones the first, or those that are asked for. */
+export const GET = (request: Request) =>
+  answer(({ plant }) => {
+    const url = new URL(request.url);
+    return json({
+      items: fabricModels(plant.estate, {
+        find: url.searchParams.get('find') ?? '',
+        most: queryNumber(url, 'limit', 120, 1000),
+      }),
+    });
+  });

@@ -6,7 +6,8 @@ import { answer, json, text } from '@/server/http';
 export const GET = (request: Request) =>
   answer(({ plant }) => {
     const query = new URL(request.url).searchParams;
-    const found = whatIfAnswer(plant, componentIds(plant, query.getAll('failed').filter(Boolean)));
+    const failed = componentIds(plant, query.getAll('failed').filter(Boolean));
+    const found = whatIfAnswer(plant, failed, query.get('find') ?? '');
     if (query.get('format') === 'markdown') return text(outageReport(found.outage), 'text/markdown', 'planned-work.md');
     return json(found);
   });
