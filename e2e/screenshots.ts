@@ -47,9 +47,14 @@ test('pictures of the main views', async ({ page, request }) => {
   await expect(page.getByText(/Map of .* in the controllers/)).toBeVisible();
   await page.screenshot(shot('pool'));
 
-  await ready(`/?sheet=volume.resize&with=${given({ array: 'lintel-1', volumes: ['crew-rota'], size: '1 TiB' })}`);
-  await expect(page.getByText(/Then also: Rescan gate-2/)).toBeVisible();
-  await page.screenshot(shot('resize'));
+  await ready(`/?sheet=storage.give&with=${given({ cluster: 'cargo', size: '300 GiB', count: '2' })}`);
+  await expect(page.getByText(/Map cargo-2 to cargo/)).toBeVisible();
+  await page.screenshot(shot('give'));
+
+  await ready(`/?sheet=host&with=${given({ host: 'cargo-db-1' })}`);
+  await page.getByRole('button', { name: '4 of 4 paths of cargo-data' }).click();
+  await expect(page.getByRole('table', { name: 'Paths of cargo-data' })).toBeVisible();
+  await page.screenshot(shot('host'));
 
   await ready(
     `/?sheet=mapping.create&with=${given({ host: 'gate-1', array: 'lintel-1', volumes: ['timetable-3', 'timetable-4'] })}`,
@@ -67,6 +72,10 @@ test('pictures of the main views', async ({ page, request }) => {
   await expect(page.getByRole('table', { name: 'Who meets whom in fabric B' })).toBeVisible();
   await page.waitForTimeout(400);
   await page.screenshot(shot('fabric'));
+  await page.goto(`/fabric?sheet=what-if&with=${given({ failed: ['a2'] })}`);
+  await expect(page.getByRole('table', { name: 'Who is hurt' })).toBeVisible();
+  await page.waitForTimeout(600);
+  await page.screenshot(shot('what-if'));
   await page.goto(`/?sheet=trace&with=${given({ host: 'ledger-1', volume: 'ledger' })}`);
   await expect(page.getByRole('table', { name: 'Paths' })).toBeVisible();
   await page.waitForTimeout(800);

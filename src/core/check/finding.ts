@@ -20,6 +20,8 @@ export interface Finding {
   /** What would mend it, in words, and as an operation where one does. */
   advice: string;
   mend: NextStep | null;
+  /** A host and a volume (`array/name`) whose trace shows where the chain breaks. */
+  trace?: { host: string; volume: string };
 }
 
 /** What checks may know besides the estate. */

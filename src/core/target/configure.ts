@@ -102,7 +102,7 @@ export const targetConfigure: OperationType<Params> = {
       chapSecret: { says: 'Never shown again.' },
       headerDigest: { choices: digestChoices, says: 'Both sides must share one.' },
       dataDigest: { choices: digestChoices },
-      isns: {},
+      isns: { says: 'With the name servers, so that hosts find it there.' },
       pathAccess: {
         choices: [
           { value: 'asymmetric', label: 'Owner best' },

@@ -37,7 +37,7 @@ export function FabricView() {
   const items = fabrics.data?.items ?? [];
   return (
     <main className="flex min-h-0 min-w-0 flex-col bg-paper">
-      <div className="flex flex-none items-center gap-4 overflow-hidden border-b border-rule px-3 py-1 whitespace-nowrap">
+      <div className="flex flex-none flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Fabric</h1>
         <div role="group" aria-label="What is shown" className="flex gap-3">
           {parts.map(({ key, label }) => (
@@ -53,14 +53,14 @@ export function FabricView() {
           ))}
         </div>
         <input
-          className="field h-6! w-[150px] min-w-[80px]"
+          className="field h-6! w-[150px]! flex-none"
           value={find}
           onChange={(event) => setFind(event.target.value)}
           placeholder="host, port name, zone"
           aria-label="Find in the fabrics"
         />
         <span className="flex-1" />
-        <span className="num min-w-0 truncate text-ink2">{summary(items)}</span>
+        <span className="num text-ink2">{summary(items)}</span>
         <button type="button" className="verb" onClick={() => open('what-if', { failed: [] })}>
           What if
         </button>
@@ -152,7 +152,7 @@ function FabricHead({ fabric }: { fabric: FabricModel }) {
 function ZoningFiles() {
   const { open } = usePlace();
   return (
-    <p className="flex flex-wrap gap-4 pt-2">
+    <p className="flex flex-wrap items-baseline gap-4 pt-2">
       <a className="verb" href="/api/v1/zoning?format=csv" download>
         Export as CSV
       </a>

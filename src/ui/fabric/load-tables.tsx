@@ -66,7 +66,7 @@ export function LoadTables() {
           </tbody>
         </table>
       </section>
-      <div className="grid grid-cols-2 gap-6 pt-4">
+      <div className="grid grid-cols-[repeat(auto-fit,minmax(480px,1fr))] gap-6 pt-4">
         <section aria-label="Links between switches">
           <h2 className="caps border-b border-ink pb-1">Links between switches</h2>
           <table className="table w-full" aria-label="Oversubscription">

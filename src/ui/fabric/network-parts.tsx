@@ -46,7 +46,7 @@ function Target({ target }: { target: TargetLine }) {
           Change<span className="sr-only"> target of {target.array}</span>
         </button>
       </div>
-      <div className="grid grid-cols-2 gap-6">
+      <div className="grid grid-cols-[repeat(auto-fit,minmax(500px,1fr))] gap-x-6">
         <table className="table [&_td]:align-middle!" aria-label={`Portals of ${target.array}`}>
           <thead>
             <tr>
@@ -115,7 +115,7 @@ function Guest({ guest, array }: { guest: GuestLine; array: string }) {
         <StatePost post={post} />
       </td>
       <td>
-        <span className="mono text-[11px]">{guest.name}</span>
+        <span className="mono text-[11px] [overflow-wrap:anywhere]">{guest.name}</span>
         {guest.why && <span className="block text-ink2">{guest.why}</span>}
       </td>
       <td className="whitespace-nowrap">{guest.access}</td>

@@ -161,7 +161,7 @@ function Box({
       <span className={`name flex-none ${faded ? 'text-ink3' : ''}`}>{node.name}</span>
       {(wide || note !== node.detail) && (
         <span
-          className={`narrow ml-auto truncate text-[11px] ${note !== node.detail ? 'text-red' : node.mark ? 'text-ink2' : 'text-ink3'}`}
+          className={`narrow truncate text-[11px] ${node.kind === 'array' ? 'ml-[18px]' : 'ml-auto'} ${note !== node.detail ? 'text-red' : node.mark ? 'text-ink2' : 'text-ink3'}`}
         >
           {note}
         </span>

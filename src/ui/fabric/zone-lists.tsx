@@ -7,7 +7,7 @@ import { usePlace } from '../shell/place';
 export function ZoneLists({ fabric }: { fabric: FabricModel }) {
   const { open } = usePlace();
   return (
-    <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6 pt-1">
+    <div className="grid grid-cols-[repeat(auto-fit,minmax(440px,1fr))] gap-x-6 gap-y-2 pt-1">
       <table className="table [&_td]:align-middle!" aria-label={`Zones of fabric ${fabric.name}`}>
         <thead>
           <tr>

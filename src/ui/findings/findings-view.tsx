@@ -111,7 +111,7 @@ function Row({ finding }: { finding: MutedFinding }) {
   const here = sheet === mend?.do && JSON.stringify(given) === JSON.stringify(mend?.params);
   return (
     <li
-      className={`grid grid-cols-[16px_128px_minmax(0,1fr)_150px_72px] items-baseline gap-x-3 border-b border-rule-faint py-0.5 ${muted ? 'text-ink3' : ''} ${here ? 'bg-wash' : ''}`}
+      className={`grid grid-cols-[16px_128px_minmax(0,1fr)_190px_72px] items-baseline gap-x-3 border-b border-rule-faint py-0.5 ${muted ? 'text-ink3' : ''} ${here ? 'bg-wash' : ''}`}
     >
       <span className="translate-y-[2px]">
         <StatePost post={posts[finding.severity]} />
@@ -131,7 +131,12 @@ function Row({ finding }: { finding: MutedFinding }) {
           </span>
         )}
       </span>
-      <span className="w-[150px] text-right">
+      <span className="flex w-[190px] justify-end gap-3">
+        {finding.trace && (
+          <button type="button" className="verb text-ink2" onClick={() => open('trace', { ...finding.trace })}>
+            Trace<span className="sr-only"> of {subject.name}</span>
+          </button>
+        )}
         {mend && (
           <button type="button" className="verb" onClick={() => open(mend.do, mend.params)}>
             {mend.label}

@@ -58,8 +58,12 @@ export function LoginSheet({ host, array }: { host: string; array: string }) {
             <tbody>
               {data.log.map((line, k) => (
                 <tr key={k}>
-                  <td className="mono pl-4! text-[11px] break-all">{line.side === 'host' ? line.says : ''}</td>
-                  <td className="mono text-[11px] break-all">{line.side === 'array' ? line.says : ''}</td>
+                  <td className="mono pl-4! text-[11px] [overflow-wrap:anywhere]">
+                    {line.side === 'host' ? line.says : ''}
+                  </td>
+                  <td className="mono text-[11px] [overflow-wrap:anywhere]">
+                    {line.side === 'array' ? line.says : ''}
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -334,7 +334,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('chapSecret', 'Its secret', 'secret'),
       field('headerDigest', 'Header digest', 'select', more),
       field('dataDigest', 'Data digest', 'select', more),
-      field('isns', 'Registers (iSNS)', 'switch', more),
+      field('isns', 'Registers', 'switch', more),
       field('pathAccess', 'Controllers', 'select', more),
     ],
   },

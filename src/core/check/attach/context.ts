@@ -111,3 +111,9 @@ export const volumeNames = (view: EstateView, mappings: readonly Mapping[]): str
   mappings.map((mapping) => view.table('volume').get(mapping.volume)!.name).sort();
 
 export const aboutHost = (host: Host) => ({ kind: 'host' as const, id: host.id, name: host.name });
+
+/** The chain to look at: from the host to the first of its volumes. */
+export function traceOf(view: EstateView, host: Host, mapping: Mapping): { host: string; volume: string } {
+  const volume = view.table('volume').get(mapping.volume)!;
+  return { host: host.name, volume: `${view.table('array').get(volume.array)!.name}/${volume.name}` };
+}

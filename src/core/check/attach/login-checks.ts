@@ -1,7 +1,7 @@
 import type { MissingReason } from '../../attach/sessions';
 import { mendFor, adviceFor } from '../../trace/mends';
 import { offer, type Check } from '../finding';
-import { aboutHost, wantedGaps } from './context';
+import { aboutHost, traceOf, wantedGaps } from './context';
 
 /** Hosts that a target or subsystem turns away for one of the reasons. */
 const turnedAway = (id: string, title: string, ...reasons: MissingReason[]): Check => ({
@@ -17,6 +17,7 @@ const turnedAway = (id: string, title: string, ...reasons: MissingReason[]): Che
           says: `${pairing.host.name} at ${pairing.array.name}: ${gap.message}`.replace(/\.?$/, '.'),
           advice: adviceFor(gap.reason),
           mend: mendFor(view, pairing.host, pairing.array, gap),
+          trace: traceOf(view, pairing.host, pairing.mappings[0]!),
         };
     }
   },
@@ -41,6 +42,7 @@ export const loginChecks: Check[] = [
           ),
           advice: adviceFor(gap!.reason),
           mend: mendFor(view, pairing.host, pairing.array, gap!),
+          trace: traceOf(view, pairing.host, pairing.mappings[0]!),
         };
       }
     },

@@ -5,7 +5,7 @@ import type { EstateView } from '../../estate/estate';
 import { classWords, componentsOf } from '../../whatif/components';
 import { adviceFor, mendFor } from '../../trace/mends';
 import { offer, type Check, type Severity } from '../finding';
-import { aboutHost, few, volumeNames, wantedGaps, type AttachFacts } from './context';
+import { aboutHost, few, traceOf, volumeNames, wantedGaps, type AttachFacts } from './context';
 
 /** Once a host and array: the mappings that something is the matter with, told together. */
 const byHost = (
@@ -28,6 +28,7 @@ const byHost = (
           says: says(attach(), view, few(volumeNames(view, found)), found[0]!),
           advice,
           mend: null,
+          trace: traceOf(view, host, found[0]!),
         };
     }
   },
@@ -57,6 +58,7 @@ export const pathChecks: Check[] = [
           says: `${usable} of ${expected} paths of ${host.name} to ${few(volumeNames(view, less))}; missing: ${few([...new Set(wanted.map((gap) => gap.message.replace(/\.$/, '')))], 2)}.`,
           advice: adviceFor(wanted[0]!.reason),
           mend: mendFor(view, host, array, wanted[0]!),
+          trace: traceOf(view, host, less[0]!),
         };
       }
     },
@@ -159,6 +161,7 @@ export const pathChecks: Check[] = [
               : `${host.name} still holds ${few(stale.map((row) => row.name))}, mapped no longer.`,
           advice: 'Rescan.',
           mend: offer('Rescan', 'host.rescan', { host: host.name }),
+          ...(unseen[0] ? { trace: traceOf(view, host, unseen[0]) } : {}),
         };
       }
     },

@@ -4,7 +4,7 @@ import { deviceByWwpn, fcDevices, loggedIn } from '../../fabric/devices';
 import { standsFor } from '../../fabric/member';
 import type { EstateView } from '../../estate/estate';
 import { offer, type Check } from '../finding';
-import { aboutHost, few, wantedGaps } from './context';
+import { aboutHost, few, traceOf, wantedGaps } from './context';
 
 const arrayName = (view: EstateView, id: string): string => view.table('array').get(id)!.name;
 
@@ -107,7 +107,7 @@ export const portChecks: Check[] = [
     title: 'Hosts on one fabric',
     *find(view, { attach }) {
       if (view.table('fabric').size < 2) return;
-      for (const { host, sessions, array } of attach().pairings()) {
+      for (const { host, sessions, array, mappings } of attach().pairings()) {
         const over = sessions.up.filter((session) => session.transport === 'fc');
         const fabrics = new Set(over.map((session) => session.network));
         if (fabrics.size !== 1) continue;
@@ -122,6 +122,7 @@ export const portChecks: Check[] = [
             host: host.name,
             array: array.name,
           }),
+          trace: traceOf(view, host, mappings[0]!),
         };
       }
     },
@@ -141,6 +142,7 @@ export const portChecks: Check[] = [
           says: `${few(single.map((one) => view.table('volume').get(one.volume)!.name))} at ${host.name} ${single.length === 1 ? 'hangs' : 'hang'} on one path, ${view.table('interface').get(path!.interface)?.name} to ${array.name} ${view.table('port').get(path!.port)?.name}.`,
           advice: 'Give it a second path.',
           mend: null,
+          trace: traceOf(view, host, single[0]!),
         };
       }
     },

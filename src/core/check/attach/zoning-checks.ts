@@ -5,7 +5,7 @@ import { mergeSide } from '../../fabric/merge-side';
 import { auditMend } from '../../trace/audit-mend';
 import { mendFor, waitingSet } from '../../trace/mends';
 import type { Check, Severity } from '../finding';
-import { aboutHost, volumeNames, few, wantedGaps } from './context';
+import { aboutHost, volumeNames, few, traceOf, wantedGaps } from './context';
 
 /** Severity, title and advice of what the audit of a fabric finds. */
 const audited: Record<AuditKind, { severity: Severity; title: string; advice: string }> = {
@@ -103,6 +103,7 @@ const notZoned = (id: 'not-zoned' | 'zone-not-active', title: string, waits: boo
             : `${host.name} shares no active zone with ${array.name} in fabric ${fabric}; ${few(volumeNames(view, mappings))} ${mappings.length === 1 ? 'is' : 'are'} mapped.`,
           advice: waiting ? 'Activate it.' : 'Join them in a zone.',
           mend: mendFor(view, host, array, gap),
+          trace: traceOf(view, host, mappings[0]!),
         };
       }
     }
