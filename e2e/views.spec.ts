@@ -186,6 +186,10 @@ for (const scheme of ['light', 'dark'] as const)
       'zoning.join',
       'target.configure',
       'mapping.create',
+      'storage.give',
+      'what-if',
+      'merge',
+      'zoning-file',
       'port.configure',
       'host-device.format',
       'lab',
@@ -196,6 +200,15 @@ for (const scheme of ['light', 'dark'] as const)
       await expect(page.getByRole('complementary').getByRole('heading').first()).toBeVisible();
       await page.waitForTimeout(400);
       await axe(page, sheet, '[role=complementary], aside');
+    }
+    await page.goto(`/?sheet=host&with=${encodeURIComponent(JSON.stringify({ host: 'berth-sim' }))}`);
+    await expect(page.getByRole('table', { name: 'Discovery log' })).toBeVisible();
+    await axe(page, 'host', '[role=complementary], aside');
+    await page.goto('/fabric');
+    for (const part of ['Topology', 'Zones', 'Networks', 'Load']) {
+      await page.getByRole('button', { name: part, exact: true }).click();
+      await page.waitForTimeout(600);
+      await axe(page, `fabric ${part}`, 'main');
     }
     for (const view of ['capacity', 'findings', 'fabric']) {
       await page.goto(`/${view}`);

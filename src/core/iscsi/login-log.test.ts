@@ -32,7 +32,7 @@ function run(of: {
         'authServer',
         rowOf('authServer', {
           id: 'auth_1',
-          name: 'gatekeeper',
+          name: 'proof-1',
           ip: '10.40.9.9',
           state: of.server,
           accounts: [{ name: initiator.name, secret: of.record ?? '' }],
