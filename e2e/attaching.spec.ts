@@ -181,9 +181,11 @@ test('a secret that was entered is nowhere to be read: not in the estate, in cha
 }) => {
   const { items } = (await (await request.get('/api/v1/changes')).json()) as { items: { id: string; title: string }[] };
   const texts = await Promise.all(
-    ['/api/v1/estate', '/api/v1/estate?format=yaml', ...items.flatMap(({ id }) => [`/api/v1/changes/${id}`, `/api/v1/changes/${id}?format=yaml`])].map(
-      async (path) => (await request.get(path)).text(),
-    ),
+    [
+      '/api/v1/estate',
+      '/api/v1/estate?format=yaml',
+      ...items.flatMap(({ id }) => [`/api/v1/changes/${id}`, `/api/v1/changes/${id}?format=yaml`]),
+    ].map(async (path) => (await request.get(path)).text()),
   );
   expect(items.some(({ title }) => title.includes('a secret that is missing'))).toBe(true);
   for (const text of texts) expect(text.includes(SECRET)).toBe(false);

@@ -84,7 +84,7 @@ export function trabes(): Trabes {
     const opened = openTrabes(settings.databaseFile, settings.fill);
     opened.clock.start();
     // The first reader finds the drawing's figures ready.
-    setImmediate(() => void opened.plant.spanText());
+    setTimeout(() => void opened.plant.spanText(), 400).unref();
     const end = () => {
       opened.plant.events.shutDown();
       opened.clock.stop();

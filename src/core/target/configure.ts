@@ -5,7 +5,7 @@ import { changed } from '../estate/effects';
 import { digestOffers, type ArrayRow } from '../estate/entities';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
-import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { askSecret } from '../iscsi/secret';

@@ -52,6 +52,7 @@ export function SpanView() {
   }, [selection]);
 
   const storeys = useStoreys(span.data?.arrays.length ?? 0);
+  const sparing = (span.data?.arrays.length ?? 0) > MOST_STOREYS;
   const visible = columnsFor(size.width, wanted);
   const template = gridTemplate(visible);
   const marked = selection !== null;
@@ -102,7 +103,8 @@ export function SpanView() {
                     marker={marker}
                     onSelect={select}
                     onlyMarked={only}
-                    drawn={k < storeys}
+                    drawn={sparing || k < storeys}
+                    sparing={sparing}
                     volumesHeight={volumesHeight(size.height, model.arrays.length)}
                   />
                 ))}
@@ -141,6 +143,9 @@ export function SpanView() {
     </main>
   );
 }
+
+/** Beyond so many arrays only the storeys near sight are drawn. */
+const MOST_STOREYS = 8;
 
 /** How many storeys are drawn: those in sight at once, the others a moment later, so that the first drawing need not wait for them. */
 function useStoreys(all: number): number {

@@ -1,5 +1,5 @@
 'use client';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Selection } from '@/core/span/chain';
 import type { SpanArray, SpanGroup, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
 import { formatBytes, percentUsed, TIB } from '@/core/units/bytes';
@@ -24,18 +24,38 @@ interface StoreyProps {
   volumesHeight: number;
   /** Whether more than its level line is drawn yet. */
   drawn: boolean;
+  /** Whether it is left out while it is far from sight: where there are many. */
+  sparing: boolean;
 }
+
+/** What a storey is taken to be high before it was ever drawn. */
+const USUAL_HEIGHT = 620;
 
 const pick = (onSelect: StoreyProps['onSelect']) => (item: Selection | null) =>
   onSelect(item && { kind: item.kind, id: item.id });
 
 /** One array as a storey of the drawing: its level line, and on it drives, groups, pools, volumes and ports. */
-export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volumesHeight, drawn }: StoreyProps) {
+export function Storey({
+  array,
+  row,
+  visible,
+  marker,
+  onSelect,
+  onlyMarked,
+  volumesHeight,
+  drawn,
+  sparing,
+}: StoreyProps) {
   const [folded, setFolded] = useState(false);
   const keep = <T extends { id: string }>(rows: readonly T[]) =>
     onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows;
   const at = (n: number) => ({ gridColumn: gridColumn(visible, n), gridRow: row + 1 });
-  const has = (n: number) => visible.includes(n) && !folded && drawn;
+  const room = useRef<HTMLDivElement>(null);
+  const carries =
+    array.pools.some((pool) => marker.on.has(pool.id)) || array.ports.some((port) => marker.on.has(port.id));
+  const { near, height } = useNear(room, sparing);
+  const shown = drawn && (near || carries);
+  const has = (n: number) => visible.includes(n) && !folded && shown;
   const last = Math.max(...visible.filter((n) => n <= 5).map((n) => gridColumn(visible, n)), 1);
   const groups = keep(array.groups).map((group) => ({ ...group, kind: 'raidGroup' as const }));
   const pools = keep(array.pools).map((pool) => ({ ...pool, kind: 'pool' as const }));
@@ -44,6 +64,18 @@ export function Storey({ array, row, visible, marker, onSelect, onlyMarked, volu
   const down = array.controllers.filter((controller) => !controller.up);
   return (
     <>
+      {sparing && (
+        // Holds the place of a storey that is too far away to be drawn.
+        <div
+          ref={room}
+          aria-hidden="true"
+          style={{
+            gridColumn: `1 / ${last + 1}`,
+            gridRow: row + 1,
+            minHeight: shown || folded ? undefined : height,
+          }}
+        />
+      )}
       <div
         className="flex items-end gap-2 border-b border-ink pt-1 pb-0.5 whitespace-nowrap"
         style={{ gridColumn: `1 / ${last + 1}`, gridRow: row }}
@@ -287,4 +319,24 @@ function Ports({
       )}
     </>
   );
+}
+
+/** Whether a storey is in sight or nearly so, and how tall it last was. All are near where none are left out. */
+function useNear(room: React.RefObject<HTMLDivElement | null>, watch: boolean): { near: boolean; height: number } {
+  const [state, setState] = useState({ near: false, height: USUAL_HEIGHT });
+  useEffect(() => {
+    const element = room.current;
+    if (!watch || !element) return;
+    const seen = new IntersectionObserver(
+      ([entry]) =>
+        setState((was) => ({
+          near: entry!.isIntersecting,
+          height: entry!.isIntersecting ? was.height : entry!.boundingClientRect.height || was.height,
+        })),
+      { root: element.closest('.scroller'), rootMargin: '700px 0px' },
+    );
+    seen.observe(element);
+    return () => seen.disconnect();
+  }, [room, watch]);
+  return watch ? state : { near: true, height: 0 };
 }

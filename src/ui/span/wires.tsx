@@ -42,15 +42,22 @@ function restLinks(model: SpanModel): Link[] {
   return links;
 }
 
-/** Where the rows in sight stand, relative to the drawing; rows scrolled out of their pane are left out. */
-function boxes(body: HTMLElement): Map<string, Box> {
+/** Where the rows in sight stand, relative to the drawing; rows scrolled out of their pane are left out. Only those that lines end at count. */
+function boxes(body: HTMLElement, ends: ReadonlySet<string>): Map<string, Box> {
   const origin = body.getBoundingClientRect();
+  const edges = new Map<Element, DOMRect>();
+  const edgeOf = (pane: Element): DOMRect => {
+    let edge = edges.get(pane);
+    if (!edge) edges.set(pane, (edge = pane.getBoundingClientRect()));
+    return edge;
+  };
   const found = new Map<string, Box>();
   for (const element of body.querySelectorAll<HTMLElement>('[data-node]')) {
+    if (!ends.has(element.dataset.node!)) continue;
     const box = element.getBoundingClientRect();
     const pane = element.closest('.scroller');
     if (pane && pane !== body.parentElement) {
-      const edge = pane.getBoundingClientRect();
+      const edge = edgeOf(pane);
       if (box.top < edge.top - 4 || box.bottom > edge.bottom + 4) continue;
     }
     // A host's row carries its site's heading on top: the line meets the row itself, at its foot.
@@ -105,15 +112,32 @@ function protocols(model: SpanModel): (link: Link) => Protocol {
     known.get(from.startsWith('port_') || from.startsWith('net_') ? from : to) ?? known.get(from) ?? '';
 }
 
-function draw(links: readonly Link[], places: Map<string, Box>, protocolOf: (link: Link) => Protocol): Drawn[] {
-  const gutters = new Map<string, { link: Link; from: Box; to: Box }[]>();
+/** Links by the row they end at: with rows by the thousand only those in sight are looked at. */
+function byEnd(links: readonly Link[]): Map<string, Link[]> {
+  const found = new Map<string, Link[]>();
   for (const link of links) {
-    const from = places.get(link.from);
-    const to = places.get(link.to);
-    if (!from || !to || to.left < from.right) continue;
-    const key = `${Math.round(from.right / 8)} ${Math.round(to.left / 8)}`;
-    gutters.set(key, [...(gutters.get(key) ?? []), { link, from, to }]);
+    const known = found.get(link.to);
+    if (known) known.push(link);
+    else found.set(link.to, [link]);
   }
+  return found;
+}
+
+function draw(
+  links: ReadonlyMap<string, readonly Link[]>,
+  places: Map<string, Box>,
+  protocolOf: (link: Link) => Protocol,
+): Drawn[] {
+  const gutters = new Map<string, { link: Link; from: Box; to: Box }[]>();
+  for (const [end, to] of places)
+    for (const link of links.get(end) ?? []) {
+      const from = places.get(link.from);
+      if (!from || to.left < from.right) continue;
+      const key = `${Math.round(from.right / 8)} ${Math.round(to.left / 8)}`;
+      const known = gutters.get(key);
+      if (known) known.push({ link, from, to });
+      else gutters.set(key, [{ link, from, to }]);
+    }
   const drawn: Drawn[] = [];
   for (const [key, edges] of gutters) {
     const sources = [...new Set(edges.map((edge) => edge.link.from))].sort(
@@ -157,11 +181,12 @@ export function Wires({
     if (!element) return;
     let frame = 0;
     const protocolOf = protocols(model);
+    const all = chain ? chain.links : selected ? [] : restLinks(model);
+    const links = byEnd(all);
+    const ends = new Set(all.flatMap((one) => [one.from, one.to]));
     const recompute = () => {
       cancelAnimationFrame(frame);
-      frame = requestAnimationFrame(() =>
-        setDrawn(draw(chain ? chain.links : selected ? [] : restLinks(model), boxes(element), protocolOf)),
-      );
+      frame = requestAnimationFrame(() => setDrawn(draw(links, boxes(element, ends), protocolOf)));
     };
     recompute();
     const resized = new ResizeObserver(recompute);

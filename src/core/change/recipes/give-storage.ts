@@ -128,6 +128,33 @@ function subsystemSteps(view: EstateView, to: Receivers, array: ArrayRow): { nam
   return { name, steps: [{ do: 'subsystem.create', array: array.name, name, allowed }] };
 }
 
+/** Where something is mounted at one of the hosts already. */
+const mountPoints = (view: EstateView, to: Receivers): Set<string> =>
+  new Set(
+    to.hosts.flatMap((host) =>
+      view
+        .table('hostDevice')
+        .by('host', host.id)
+        .flatMap((device) => device.mountPoint?.split('/').at(-1) ?? []),
+    ),
+  );
+
+/** The name of who gets the volumes, numbered on from the first number from which no volume and no mount point is called so. */
+function freeStem(
+  name: string,
+  count: number,
+  taken: readonly { name: string }[],
+  mounted: ReadonlySet<string>,
+): { stem: string; from: number } {
+  const names = new Set(taken.map((row) => row.name.toLowerCase()));
+  const isFree = (one: string) => !names.has(one.toLowerCase()) && !mounted.has(one);
+  if (count === 1 && isFree(name)) return { stem: name, from: 1 };
+  if (count === 1) return { stem: nextName(name, [...taken, ...[...mounted].map((one) => ({ name: one }))]), from: 1 };
+  let from = 1;
+  while (!nameSeries(name, count, from).every(isFree)) from += 1;
+  return { stem: name, from };
+}
+
 /** What keeps arrays from letting the hosts in over this transport. */
 function checkNames(view: EstateView, asks: Inquiry, to: Receivers, array: ArrayRow, transport: Transport): void {
   const form = { fc: 'wwn', iscsi: 'iscsi', 'nvme-tcp': 'nqn' }[transport];
@@ -206,8 +233,10 @@ export const giveStorage: RecipeType<Params> = {
     if (asks.refusals.length > 0 || !to || !offer || !transport) return { ok: false, refusals: asks.refusals };
     const { array, pool } = offer;
     const taken = view.table('volume').by('array', array.id);
-    const stem = p.name ?? (taken.some((row) => row.name.startsWith(to.name)) ? nextName(to.name, taken) : to.name);
-    const names = nameSeries(stem, p.count);
+    const { stem, from } = p.name
+      ? { stem: p.name, from: 1 }
+      : freeStem(to.name, p.count, taken, mountPoints(view, to));
+    const names = nameSeries(stem, p.count, from);
     const subsystem = transport === 'nvme-tcp' ? subsystemSteps(view, to, array) : null;
     const mounts = p.mount ? mountSteps(view, asks, to, names, p) : [];
     if (asks.refusals.length > 0) return { ok: false, refusals: asks.refusals };
@@ -221,6 +250,7 @@ export const giveStorage: RecipeType<Params> = {
           name: stem,
           size: p.size,
           count: p.count,
+          ...(from > 1 ? { startNumber: from } : {}),
           provisioning: p.provisioning,
           ...(p.workload ? { workload: p.workload } : {}),
         },

@@ -100,6 +100,18 @@ describe('give storage', () => {
     expect(steps[1]).toMatchObject({ do: 'mapping.create', volumes: ['scan-1', 'scan-2', 'scan-3'] });
     expect(steps.map((step) => step.do)).toEqual(['volume.create', 'mapping.create', 'host.rescan']);
   });
+  test('names are taken from who gets it, and numbered past volumes and mount points that are called so', () => {
+    const first = (params: object) =>
+      unfolded(demo, [{ do: 'storage.give', size: '1 GiB', mount: false, ...params }], basis)[0];
+    expect(first({ host: 'keel-backup' })).toMatchObject({ name: 'keel-backup', count: 1 });
+    // /srv/cargo is in use.
+    expect(first({ cluster: 'cargo' })).toMatchObject({ name: 'cargo-1', count: 1 });
+    expect(first({ host: 'gate-1', count: 2 })).toMatchObject({ name: 'gate-1', count: 2 });
+    const { overlay } = plan(demo, { do: 'storage.give', host: 'gate-1', size: '1 GiB', count: 2, mount: false });
+    expect(
+      unfolded(overlay, [{ do: 'storage.give', host: 'gate-1', size: '1 GiB', count: 2, mount: false }], basis)[0],
+    ).toMatchObject({ name: 'gate-1', startNumber: 3 });
+  });
   test('the planned recipe does the same as what it unfolds to', () => {
     const give = { do: 'storage.give', host: 'gate-1', size: '10 GiB', name: 'scan' };
     const titles = (documents: OperationDocument[]) => plan(demo, ...documents).steps.map((step) => step.title);
