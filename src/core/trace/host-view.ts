@@ -16,6 +16,8 @@ export interface DevicePath {
   via: string;
   transport: Transport;
   state: PathState | 'missing';
+  /** Over NVMe/TCP the ANA group of the namespace, by which each controller tells its state: one a controller that owns volumes. */
+  group: number | null;
   /** Of the device's I/O, 0 to 1. */
   share: number;
   /** Why it is missing; empty where it is there. */
@@ -144,6 +146,12 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
   const paths = finder.paths(mapping);
   const selector = selectorOf(host, device);
   const shares = ioShares(paths.found, selector);
+  const owners = view
+    .table('controller')
+    .by('array', volume.array)
+    .map((row) => row.id)
+    .sort();
+  const group = mapping.subsystem === null ? null : owners.indexOf(volume.owner) + 1;
   const port = (id: string) => view.table('port').get(id)?.name ?? '';
   const end = (id: string) => view.table('interface').get(id)?.name ?? '';
   const via = (id: string | null) =>
@@ -178,6 +186,7 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
         via: via(path.network),
         transport: path.transport,
         state: path.state,
+        group,
         share: shares[k]!,
         why: '',
       })),
@@ -187,6 +196,7 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
         via: via(gap.network),
         transport: gap.transport,
         state: 'missing',
+        group: null,
         share: 0,
         why: gap.message,
       })),

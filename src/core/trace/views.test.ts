@@ -38,7 +38,11 @@ describe('a host and what it has found', () => {
     expect(seen.sessions.find((line) => line.array === 'lintel-1')).toMatchObject({ up: 3, expected: 4 });
   });
   test('an NVMe host reads its discovery log; an iSCSI host knows which targets are offered', () => {
-    expect(hostView(demo, host('berth-sim')).discovery).toHaveLength(4);
+    const berth = hostView(demo, host('berth-sim'));
+    expect(berth.discovery).toHaveLength(4);
+    expect(new Set(berth.devices[0]!.paths.map((path) => path.group)).size).toBe(1);
+    expect([1, 2]).toContain(berth.devices[0]!.paths[0]!.group);
+    expect(hostView(demo, host('gate-1')).devices[0]!.paths[0]!.group).toBeNull();
     const radar = hostView(demo, host('radar-vault'));
     expect(radar.targets.find((one) => one.array === 'purlin-1')).toMatchObject({ offered: true, by: 'addresses' });
     expect(radar.discovery).toEqual([]);

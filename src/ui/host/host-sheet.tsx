@@ -12,6 +12,7 @@ import { StatePost } from '../look/post';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import { SheetFrame } from '../sheet/sheet-frame';
+import { PathTimeline } from './path-timeline';
 
 const tags = { fc: 'FC', iscsi: 'IS', 'nvme-tcp': 'NV' } as const;
 const selectors: Record<PathSelector, string> = {
@@ -194,7 +195,9 @@ function Paths({ paths, volume }: { paths: readonly DevicePath[]; volume: string
             <td className="whitespace-nowrap">
               <Tag tag={tags[path.transport]} /> {path.via}
             </td>
-            <td className={path.state === 'missing' ? 'text-red' : ''}>{path.why || path.state}</td>
+            <td className={path.state === 'missing' ? 'text-red' : ''}>
+              {path.why || `${path.state}${path.group === null ? '' : `, ANA group ${path.group}`}`}
+            </td>
             <td className="num right">{path.state === 'missing' ? '' : `${Math.round(path.share * 100)} %`}</td>
           </tr>
         ))}
@@ -289,6 +292,7 @@ function Events({ sheet }: { sheet: Sheet }) {
     <>
       <h2 className={heading}>Path events</h2>
       {sheet.events.length === 0 && <p className="px-4 py-1 text-ink2">Nothing has happened to its paths yet.</p>}
+      <PathTimeline events={sheet.events} />
       <ol aria-label="Path events" className="pb-3">
         {sheet.events.map((event, k) => (
           <li
