@@ -182,8 +182,6 @@ export function hostFacts(view: EstateView, id: string): Told {
     mappings.find((_, k) => lines[k]!.post === 'leans') ??
     mappings[0];
   const traced = worst && view.table('volume').get(worst.volume);
-  const blank = devices.find((device) => !device.fileSystem);
-  const mounted = devices.find((device) => device.mountPoint);
   return {
     name: host.name,
     post: lines.some((line) => line.post === 'broken')
@@ -205,18 +203,6 @@ export function hostFacts(view: EstateView, id: string): Told {
               params: { host: host.name, volume: `${view.table('array').get(traced.array)!.name}/${traced.name}` },
             },
           ]
-        : []),
-      ...(devices.length > 0
-        ? [
-            {
-              label: 'Format',
-              do: 'host-device.format',
-              params: { host: host.name, ...(blank ? { device: blank.name } : {}) },
-            },
-          ]
-        : []),
-      ...(mounted
-        ? [{ label: 'Unmount', do: 'host-device.unmount', params: { host: host.name, device: mounted.name } }]
         : []),
       ...(mappings.length > 0
         ? [{ label: 'Unmap', do: 'mapping.delete', params: { host: host.name } }]

@@ -127,11 +127,11 @@ describe('facts', () => {
       'pool.configure',
     ]);
     expect(facts('host', 'gate-1').verbs.map((verb) => verb.do)).toEqual([
+      'storage.give',
       'mapping.create',
+      'host',
       'host.rescan',
       'trace',
-      'host-device.format',
-      'host-device.unmount',
       'mapping.delete',
     ]);
     expect(

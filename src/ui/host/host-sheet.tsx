@@ -148,6 +148,17 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
               >
                 Change<span className="sr-only"> {device.name}</span>
               </button>
+              {verbsOf(device).map(({ label, kind }) => (
+                <button
+                  key={kind}
+                  type="button"
+                  className="verb"
+                  onClick={() => open(kind, { host, device: device.name })}
+                >
+                  {label}
+                  <span className="sr-only"> {device.name}</span>
+                </button>
+              ))}
             </p>
           )}
           <Paths paths={line.paths} volume={line.volume} />
@@ -155,6 +166,16 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
       )}
     </li>
   );
+}
+
+/** What can be done with a device as it is. */
+function verbsOf(device: NonNullable<DeviceLine['device']>): { label: string; kind: string }[] {
+  if (device.mountPoint) return [{ label: 'Unmount', kind: 'host-device.unmount' }];
+  return [
+    ...(device.fileSystem ? [{ label: 'Mount', kind: 'host-device.mount' }] : []),
+    { label: 'Format', kind: 'host-device.format' },
+    { label: 'Remove', kind: 'host-device.remove' },
+  ];
 }
 
 function deviceWords(device: NonNullable<DeviceLine['device']>): string {

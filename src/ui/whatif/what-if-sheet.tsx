@@ -178,7 +178,7 @@ function Tick({
   onTick: (component: Component) => void;
 }) {
   return (
-    <label className="flex items-center gap-1.5 whitespace-nowrap">
+    <label className="flex h-6 items-center gap-1.5 whitespace-nowrap">
       <Checkbox.Root
         checked={checked}
         onCheckedChange={() => onTick(component)}
