@@ -40,9 +40,9 @@ export function PathTimeline({ events }: { events: readonly PathEventLine[] }) {
       ))}
       <p className="num flex justify-between pl-[158px] text-[11px] text-ink3">
         <span>{labTime(line.from, true)}</span>
-        <span>thick: carries I/O; thin: in reserve; broken: down</span>
         <span>{labTime(line.to, true)}</span>
       </p>
+      <p className="narrow pl-[158px] text-ink2">Thick: carries I/O. Thin: in reserve. Broken: down.</p>
     </div>
   );
 }
