@@ -1,6 +1,6 @@
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
-import { pathFinder, type Path } from './paths';
+import { pathFinder, wayOf, type Path } from './paths';
 import { noticedAfter } from './selector';
 
 /** A path that changed as its host sees it. */
@@ -30,7 +30,7 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
     const host = after.table('host').get(mapping.host)!;
     const { array, owner } = after.table('volume').get(mapping.volume)!;
     // Volumes of one owner that go by the same ports see the same.
-    const way = `${host.id} ${array} ${owner} ${mapping.subsystem ?? ''} ${mapping.ports?.join() ?? ''}`;
+    const way = `${wayOf(after, mapping)} ${owner}`;
     if (seen.has(way)) continue;
     seen.add(way);
     const was = new Map(old.paths(known).found.map((path) => [keyOf(path), path]));

@@ -102,6 +102,10 @@ export function pathFinder(view: EstateView): PathFinder {
   };
 }
 
+/** What decides by which ports a mapping is reached: those of one host that share it meet, miss and fail the same. */
+export const wayOf = (view: EstateView, mapping: Mapping): string =>
+  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? ''} ${mapping.ports?.join() ?? ''}`;
+
 export const mappingOf = (view: EstateView, host: string, volume: string): Mapping | undefined =>
   view
     .table('mapping')

@@ -3,7 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { ethernetPayloadRate, fcPayloadRate } from '../fabric/link';
 import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
-import { pathFinder, type PathFinder } from './paths';
+import { pathFinder, wayOf, type PathFinder } from './paths';
 import { ioShares, selectorOf } from './selector';
 
 /** Limits that are warned about, and the share of a port from which on it is too busy. */
@@ -36,10 +36,6 @@ export interface PortLoad {
 export const capacityOf = (port: { kind: 'fc' | 'ethernet'; speed: number; mtu: number }): number =>
   1e6 * (port.kind === 'fc' ? fcPayloadRate(port.speed) : ethernetPayloadRate(port.speed, port.mtu));
 
-/** Mappings that reach their volumes by the same ports. */
-const waysKey = (view: EstateView, mapping: Mapping): string =>
-  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? ''} ${mapping.ports?.join(',') ?? ''}`;
-
 /**
  * Demand on every port that serves: Σ over host ports of min(adapter's limit, Σ over LUNs of the depth a LUN); overcommit is demand over the
  * port's command limit; the safe depth is ⌊limit ÷ Σ LUNs⌋. Rates follow the shares that path selectors give.
@@ -68,7 +64,7 @@ export function portLoads(
       });
   const ways = new Map<string, { mapping: Mapping; count: number }>();
   for (const mapping of view.table('mapping').values()) {
-    const key = waysKey(view, mapping);
+    const key = wayOf(view, mapping);
     const known = ways.get(key);
     if (known) known.count += 1;
     else ways.set(key, { mapping, count: 1 });

@@ -48,8 +48,5 @@ export interface Check {
 export const findingKey = (finding: Pick<Finding, 'check' | 'subject'>): string =>
   `${finding.check} ${finding.subject.id}`;
 
-export const offer = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({
-  label,
-  do: kind,
-  params,
-});
+/** What a finding offers. */
+export { nextStep as offer } from '../operation/operation';

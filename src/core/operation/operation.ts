@@ -43,6 +43,12 @@ export interface NextStep {
   params: Record<string, unknown>;
 }
 
+export const nextStep = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({
+  label,
+  do: kind,
+  params,
+});
+
 export type Planned = { ok: true; step: PlannedStep } | { ok: false; refusals: Refusal[] };
 
 export interface Choice {

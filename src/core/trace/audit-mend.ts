@@ -5,9 +5,7 @@ import { chosenSet } from '../fabric/compare';
 import { devicesOf, fcDevices } from '../fabric/devices';
 import { memberText, standsFor } from '../fabric/member';
 import { zoneBook } from '../fabric/zoning';
-import type { NextStep } from '../operation/operation';
-
-const step = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({ label, do: kind, params });
+import { nextStep as step, type NextStep } from '../operation/operation';
 
 /** What mends a line of the audit, as an operation. */
 export function auditMend(view: EstateView, fabric: Fabric, line: AuditLine): NextStep | null {

@@ -1,5 +1,5 @@
 import type { EstateView } from '../estate/estate';
-import { pathFinder } from '../attach/paths';
+import { pathFinder, wayOf } from '../attach/paths';
 import type { MissingReason } from '../attach/sessions';
 import { auditFabric, type AuditLine } from '../fabric/audit';
 import { chosenSet, compareZones, type ZoneDifference } from '../fabric/compare';
@@ -232,7 +232,7 @@ function missingPairs(view: EstateView): Map<string, { reason: MissingReason; me
   for (const mapping of view.table('mapping').values()) {
     const volume = view.table('volume').get(mapping.volume)!;
     // Mappings that go by the same ports miss the same.
-    const way = `${mapping.host} ${volume.array} ${mapping.ports?.join() ?? ''} ${mapping.subsystem ?? ''}`;
+    const way = wayOf(view, mapping);
     if (seen.has(way)) continue;
     seen.add(way);
     const { usable, expected } = finder.count(mapping);

@@ -3,9 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import type { MissingReason, MissingSession } from '../attach/sessions';
 import { chosenSet, compareZones } from '../fabric/compare';
-import type { NextStep } from '../operation/operation';
-
-const step = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({ label, do: kind, params });
+import { nextStep as step, type NextStep } from '../operation/operation';
 
 /** A zone that would join them but is only defined. */
 export function waitingWords(view: EstateView, gap: MissingSession): string {

@@ -6,7 +6,7 @@ import { nextFreeLun, takenLuns } from '../attach/luns';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
 import type { MissingReason, MissingSession } from '../attach/sessions';
 import { formatAddress } from '../network/ipv4';
-import type { NextStep } from '../operation/operation';
+import { nextStep as step, type NextStep } from '../operation/operation';
 import { levelText, shapeOfGroup } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { formatBytes } from '../units/bytes';
@@ -126,7 +126,6 @@ const fail = (
   advice: string,
   mend: NextStep | null = null,
 ): Told => ({ state: 'fail', object, reason, evidence, advice, mend });
-const step = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({ label, do: kind, params });
 
 /** The chain from the drives to the file system, hop by hop, for a host and a volume. The pair of ports that gets furthest speaks for hops 6 to 11. */
 export function trace(view: EstateView, host: Host, volume: Volume): Trace {

@@ -1,9 +1,10 @@
 import { kinds, type Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { wayOf } from '../attach/paths';
 import { criticalBook } from './critical';
 import { classWords, componentsOf, listed, type Component } from './components';
 import { outage, type Outage } from './outage';
-import { pairFinder, signatureOf, spofFinder, type Pair, type Spofs } from './spof';
+import { pairFinder, spofFinder, type Pair, type Spofs } from './spof';
 
 /** Single points of failure of a host and a volume, by name. */
 export interface SpofLine {
@@ -60,22 +61,20 @@ export function whatIf(view: EstateView, failed: readonly string[], find = ''): 
   };
 }
 
-let known: { view: EstateView; stamp: string; points: Pick<WhatIf, 'spofs' | 'pairs' | 'counts'> } | null = null;
+type Points = Pick<WhatIf, 'spofs' | 'pairs' | 'counts'>;
+const known = new WeakMap<EstateView, { stamp: string; points: Points }>();
 
 /** Points of failure and pairs depend on no ticks: they are kept while the estate is as it was. */
-function points(
-  view: EstateView,
-  components: ReadonlyMap<string, Component>,
-): Pick<WhatIf, 'spofs' | 'pairs' | 'counts'> {
+function points(view: EstateView, components: ReadonlyMap<string, Component>): Points {
   const stamp = kinds.map((kind) => view.revision(kind)).join();
-  if (known?.view !== view || known.stamp !== stamp) known = { view, stamp, points: findPoints(view, components) };
-  return known.points;
+  const kept = known.get(view);
+  if (kept?.stamp === stamp) return kept.points;
+  const points = findPoints(view, components);
+  known.set(view, { stamp, points });
+  return points;
 }
 
-function findPoints(
-  view: EstateView,
-  components: ReadonlyMap<string, Component>,
-): Pick<WhatIf, 'spofs' | 'pairs' | 'counts'> {
+function findPoints(view: EstateView, components: ReadonlyMap<string, Component>): Points {
   const book = criticalBook(view);
   const spofOf = spofFinder(view, book);
   const pairsOf = pairFinder(view, components, book);
@@ -84,7 +83,7 @@ function findPoints(
   const alike = new Map<string, { mapping: Mapping; count: number }>();
   for (const mapping of view.table('mapping').values()) {
     lines.push({ mapping, found: spofOf(mapping) });
-    const key = signatureOf(view, mapping);
+    const key = wayOf(view, mapping);
     const one = alike.get(key);
     if (one) one.count += 1;
     else alike.set(key, { mapping, count: 1 });

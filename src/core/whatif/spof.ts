@@ -1,5 +1,6 @@
 import type { Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { wayOf } from '../attach/paths';
 import { criticalBook, type CriticalBook, type Nexus } from './critical';
 import { adapterId, componentsOf, type Component } from './components';
 
@@ -18,10 +19,6 @@ const none: Spofs = { state: 'no-path', design: [], inherent: [] };
 /** The ids that all lists hold, sorted as they are. */
 export const shared = (lists: readonly (readonly string[])[]): string[] =>
   lists.length === 0 ? [] : lists[0]!.filter((id) => lists.every((list) => list.includes(id)));
-
-/** Mappings of one host that go by the same ports fail together. */
-export const signatureOf = (view: EstateView, mapping: Mapping): string =>
-  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? ''} ${mapping.ports?.join(',') ?? ''}`;
 
 /** Paths that differ from others only in whose ports they leave by: hosts that are wired alike fail alike. */
 interface Shape {
@@ -68,7 +65,7 @@ export function spofFinder(view: EstateView, book: CriticalBook = criticalBook(v
   const shapes = new Map<string, { shape: Shape; all: string[] }>();
   return (mapping) => {
     if (finder.count(mapping).usable === 0) return none;
-    const key = signatureOf(view, mapping);
+    const key = wayOf(view, mapping);
     let found = known.get(key);
     if (!found) {
       const paths = book.usable(mapping);
@@ -106,7 +103,7 @@ export function pairFinder(
   return (mapping) => {
     const alone = spofs(mapping);
     if (alone.state === 'no-path') return [];
-    const key = signatureOf(view, mapping);
+    const key = wayOf(view, mapping);
     let found = known.get(key);
     if (!found) {
       // Enclosures kill by themselves or, in twos, the group: those pairs are the group's, not the paths'.
