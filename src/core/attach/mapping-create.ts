@@ -4,7 +4,6 @@ import { Overlay } from '../estate/estate';
 import {
   rowOf,
   type ArrayRow,
-  type Cluster,
   type Host,
   type Mapping,
   type Port,
@@ -15,7 +14,7 @@ import type { EstateView } from '../estate/estate';
 import { subsystemsOf } from '../nvme/connect';
 import { arrayChoices, byName, draftArray, draftList, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
-import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
+import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
@@ -24,6 +23,7 @@ import { look } from './host-rescan';
 import { initiatorForm } from './initiators';
 import { maxLun, namespaceIdFor, nextFreeLun, takenLuns, takenNamespaces } from './luns';
 import { mappingOf, pathFinder, pathWords, type Paths } from './paths';
+import { askReceivers, clusterChoices, draftReceivers } from './receivers';
 
 const schema = z.object({
   host: z.string().optional(),
@@ -59,21 +59,6 @@ const onlyNvme = (view: EstateView, host: Host): boolean => {
   const names = view.table('initiator').by('host', host.id);
   return names.length > 0 && names.every((row) => initiatorForm(row.name) === 'nqn');
 };
-
-/** Who a mapping is for: one host, or all members of a cluster. */
-function askReceivers(
-  view: EstateView,
-  asks: Inquiry,
-  p: Pick<Params, 'host' | 'cluster'>,
-): { hosts: Host[]; cluster: Cluster | null } {
-  if (p.cluster) {
-    const cluster = asks.find('cluster', p.cluster, 'cluster');
-    const hosts = cluster ? [...view.table('host').by('cluster', cluster.id)].sort(byName) : [];
-    return { hosts, cluster: cluster ?? null };
-  }
-  const host = asks.find('host', p.host ?? '', 'host');
-  return { hosts: host ? [host] : [], cluster: null };
-}
 
 /** The subsystem named, or the array's own where the hosts have no other way. */
 function askSubsystem(
@@ -212,7 +197,8 @@ export const mappingCreate: OperationType<Params> = {
 
   plan(view, p, context) {
     const asks = inquire(view);
-    const { hosts, cluster } = askReceivers(view, asks, p);
+    const to = askReceivers(view, asks, p);
+    const { hosts, cluster } = to ?? { hosts: [], cluster: null };
     const array = asks.find('array', p.array, 'array');
     const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
     const subsystem = askSubsystem(view, asks, array, hosts, p.subsystem);
@@ -228,14 +214,6 @@ export const mappingCreate: OperationType<Params> = {
           message: `${port.name} does not serve ${role ? 'NVMe/TCP' : 'iSCSI'}.`,
           mend: 'Set it up as a portal first, or choose another port.',
         });
-    if (cluster && hosts.length === 0)
-      asks.refuse({
-        code: 'cluster-empty',
-        field: 'cluster',
-        subject: subjectOf('cluster', cluster),
-        message: `${cluster.name} has no member.`,
-        mend: 'Put a host into it first.',
-      });
     if (volume && volume.deletedAt !== null)
       asks.refuse({
         code: 'volume-retired',
@@ -290,11 +268,11 @@ export const mappingCreate: OperationType<Params> = {
 
   foretell(view, draft, context) {
     const array = draftArray(view, draft);
-    const { hosts, cluster } = draftReceivers(view, draft);
+    const { hosts, cluster } = draftReceivers(view, draft) ?? { hosts: [], cluster: null };
     const fields: Foretold['fields'] = {
       host: { choices: hostChoices(view) },
       cluster: {
-        choices: [...view.table('cluster').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+        choices: clusterChoices(view),
       },
       array: { choices: arrayChoices(view) },
       volumes: {},
@@ -397,10 +375,3 @@ export const mappingCreate: OperationType<Params> = {
 
 const shown = (port: Port, subsystem: Subsystem | undefined): boolean =>
   subsystem ? port.role === 'nvme-tcp' : port.role === 'iscsi' || port.role === 'fc';
-
-function draftReceivers(view: EstateView, draft: Draft): { hosts: Host[]; cluster: Cluster | undefined } {
-  const cluster = lookUp(view, 'cluster', draftText(draft, 'cluster'));
-  if (cluster) return { hosts: [...view.table('host').by('cluster', cluster.id)].sort(byName), cluster };
-  const host = lookUp(view, 'host', draftText(draft, 'host'));
-  return { hosts: host ? [host] : [], cluster: undefined };
-}

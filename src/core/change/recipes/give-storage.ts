@@ -17,7 +17,7 @@ import { subjectOf } from '../../operation/refusal';
 import { parseBytes } from '../../units/bytes';
 import { MOST_AT_ONCE } from '../../volume/create';
 import { rankPools, type PoolOffer } from './best-pool';
-import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from './receivers';
+import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 
 const schema = z.object({
   host: z.string().optional(),

@@ -10,7 +10,7 @@ import { subjectOf } from '../../operation/refusal';
 import { KEEP_DAYS } from '../../pool/choices';
 import { formatBytes } from '../../units/bytes';
 import { formatRate } from '../../units/rate';
-import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from './receivers';
+import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 
 const schema = z.object({
   host: z.string().optional(),

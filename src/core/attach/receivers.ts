@@ -1,12 +1,12 @@
-import type { Cluster, Host } from '../../estate/entities';
-import type { EstateView } from '../../estate/estate';
-import { byName, draftText } from '../../operation/draft';
-import type { Inquiry } from '../../operation/inquiry';
-import { lookUp } from '../../operation/inquiry';
-import type { Choice, Draft } from '../../operation/operation';
-import { subjectOf } from '../../operation/refusal';
+import type { Cluster, Host } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { byName, draftText } from '../operation/draft';
+import type { Inquiry } from '../operation/inquiry';
+import { lookUp } from '../operation/inquiry';
+import type { Choice, Draft } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
 
-/** Who a recipe is for: one host, or all members of a cluster. */
+/** Who something is for: one host, or all members of a cluster. */
 export interface Receivers {
   hosts: Host[];
   cluster: Cluster | null;
