@@ -26,6 +26,7 @@ const coreRooms = [
   'attach',
   'zoning',
   'target',
+  'rules',
   'whatif',
   'trace',
   'lab',

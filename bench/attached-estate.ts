@@ -68,6 +68,13 @@ export function attachedEstate({ arrays, portsPerArray, hosts, volumes, seed }: 
       return edge;
     });
   });
+  const sockets = new Map<string, number>();
+  /** The next socket of a switch that nobody has. */
+  const nextSocket = (at: string): number => {
+    const socket = sockets.get(at) ?? 0;
+    sockets.set(at, socket + 1);
+    return socket;
+  };
   const wwpn = (of: number, n: number): string => `5000a${of.toString(16)}${n.toString(16).padStart(10, '0')}`;
 
   interface Home {
@@ -114,7 +121,7 @@ export function attachedEstate({ arrays, portsPerArray, hosts, volumes, seed }: 
         portalGroup: c + 1,
         state: 'up',
         switch: edges[s]![(a * 3 + p) % EDGES]!,
-        switchPort: (a * portsPerArray + p) % 480,
+        switchPort: nextSocket(edges[s]![(a * 3 + p) % EDGES]!),
       });
       ports[s]![c]!.push({ id: port, wwpn: own });
     }
@@ -177,7 +184,7 @@ export function attachedEstate({ arrays, portsPerArray, hosts, volumes, seed }: 
         wwpn: own,
         wwnn: `2000b0000${String(h).padStart(7, '0')}`,
         switch: edges[s]![h % EDGES]!,
-        switchPort: h % 480,
+        switchPort: nextSocket(edges[s]![h % EDGES]!),
       });
       // Two arrays a host, a zone for each: as many zones a fabric as twice the hosts.
       for (const k of [0, 1]) {

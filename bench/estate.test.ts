@@ -1,4 +1,4 @@
-import { brokenInvariants } from '@/core/check/invariants';
+import { brokenRules } from '@/core/rules/book';
 import { Estate } from '@/core/estate/estate';
 import { countAllPaths } from '@/core/attach/paths';
 import { attachedEstate } from './attached-estate';
@@ -9,7 +9,7 @@ test('a generated estate keeps every rule, and is the same for the same seed', (
   const effects = generateEstate(scale);
   const estate = new Estate();
   estate.apply(effects);
-  expect(brokenInvariants(estate)).toEqual([]);
+  expect(brokenRules(estate)).toEqual([]);
   expect(countAllPaths(estate)).toEqual({ mappings: 200, usable: 800, expected: 800 });
   expect(JSON.stringify(generateEstate(scale))).toBe(JSON.stringify(effects));
   expect(JSON.stringify(generateEstate({ ...scale, seed: 'y' }))).not.toBe(JSON.stringify(effects));
@@ -20,7 +20,7 @@ test('an estate over Fibre Channel keeps every rule; all its paths stand', () =>
   const effects = attachedEstate(scale);
   const estate = new Estate();
   estate.apply(effects);
-  expect(brokenInvariants(estate)).toEqual([]);
+  expect(brokenRules(estate)).toEqual([]);
   expect(countAllPaths(estate)).toEqual({ mappings: 120, usable: 480, expected: 480 });
   expect(JSON.stringify(attachedEstate(scale))).toBe(JSON.stringify(effects));
 });

@@ -3,8 +3,10 @@ import type { OperationDocument } from '@/core/change/registry';
 import { changed, type Effect } from '@/core/estate/effects';
 import type { ContentProfile } from '@/core/estate/entities';
 import { Estate, type EstateView } from '@/core/estate/estate';
+import { newIds } from '@/core/estate/new-ids';
 import { randomFrom } from '@/core/estate/random';
 import { lookUpDrive } from '@/core/operation/inquiry';
+import { fitStore } from '@/core/pool/store';
 import { KIB, MIB } from '@/core/units/bytes';
 import { DAY } from '@/core/units/duration';
 import { formatWwn } from '@/core/naming/wwn';
@@ -502,7 +504,14 @@ export function demoEstate(): { estate: Estate; effects: Effect[] } {
       : [],
   );
   estate.apply(written);
-  return { estate, effects: [...hardware, ...effects, ...written] };
+  // Other content comes to another size in the reduced stores.
+  const newId = newIds('skarholt stores');
+  const fitted = [...estate.table('pool').values()].flatMap((pool) => {
+    const { effects: made } = fitStore(estate, pool, newId);
+    estate.apply(made);
+    return made;
+  });
+  return { estate, effects: [...hardware, ...effects, ...written, ...fitted] };
 }
 
 /** Effects of scenario operations. Throws where the scenario breaks a rule of its own. */

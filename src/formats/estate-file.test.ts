@@ -1,5 +1,5 @@
 import { differences, estateAfter, mounted, slots } from '../../demo/workbench';
-import { brokenInvariants } from '@/core/check/invariants';
+import { brokenRules } from '@/core/rules/book';
 import { estateFromDocument, estateToDocument } from '@/core/estate/document';
 import { readEstate, writeEstateYaml } from './estate-file';
 
@@ -47,7 +47,7 @@ test('a document of before is brought up: shapes, jobs and file systems follow f
   const read = readEstate(JSON.stringify({ trabes: 1, estate: rows }), false);
   if (!read.ok) throw new Error(read.refusals[0]!.message);
   const back = estateFromDocument(read.document);
-  expect(brokenInvariants(back)).toEqual([]);
+  expect(brokenRules(back)).toEqual([]);
   const shapes = (of: typeof estate) =>
     [...of.table('raidGroup').values()].map(({ name, copies, legs, data, parity }) => ({
       name,

@@ -1,4 +1,4 @@
-import { brokenInvariants } from '@/core/check/invariants';
+import { brokenRules } from '@/core/rules/book';
 import { estateFromDocument, estateToDocument, rowsOfDocument, type EstateDocument } from '@/core/estate/document';
 import { created } from '@/core/estate/effects';
 import { emptyOf } from '@/core/estate/estate';
@@ -22,7 +22,7 @@ export function importEstate(plant: Plant, text: string, yaml: boolean): { rows:
   let broken: string[];
   try {
     const estate = estateFromDocument(read.document);
-    broken = brokenInvariants(estate);
+    broken = brokenRules(estate);
     if (broken.length === 0) {
       const effects = [...rowsOfDocument(read.document)].map(({ kind, row }) => created(kind, row));
       plant.replaceEstate(estate, effects, `Estate imported: ${effects.length} rows`);

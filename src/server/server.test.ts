@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { brokenInvariants } from '@/core/check/invariants';
+import { brokenRules } from '@/core/rules/book';
 import { estateToDocument } from '@/core/estate/document';
 import type { OperationDocument } from '@/core/change/registry';
 import { writeEstateYaml } from '@/formats/estate-file';
@@ -59,7 +59,7 @@ const named = (name: string) =>
   [...trabes.plant.estate.table('volume').values()].filter((volume) => volume.name.startsWith(name));
 
 test('the demo keeps its own rules, and a change waits in the tray', () => {
-  expect(brokenInvariants(trabes.plant.estate)).toEqual([]);
+  expect(brokenRules(trabes.plant.estate)).toEqual([]);
   const tray = trabes.changes.view(trabes.changes.tray()!);
   expect(tray).toMatchObject({ title: preparedChange.title, state: 'draft' });
   expect(tray.preview!.refusals).toEqual([]);
@@ -175,7 +175,7 @@ describe('a change', () => {
     trabes.clock.advance(HOUR);
     expect(trabes.changes.view(other.id).state).toBe('done');
     expect(trabes.changes.view(change.id)).toMatchObject({ state: 'stopped', problem: { code: 'name-taken' } });
-    expect(brokenInvariants(trabes.plant.estate)).toEqual([]);
+    expect(brokenRules(trabes.plant.estate)).toEqual([]);
   });
 
   test('refuses what its state forbids', () => {
@@ -223,7 +223,7 @@ describe('a hard stop', () => {
       // The estate holds what the record says, no more and no less.
       expect(named('crash')).toHaveLength(done);
       expect(stopped.log.filter((row) => row.message.startsWith('Carve'))).toHaveLength(done);
-      expect(brokenInvariants(trabes.plant.estate)).toEqual([]);
+      expect(brokenRules(trabes.plant.estate)).toEqual([]);
       trabes.changes[then](id);
       trabes.clock.advance(HOUR);
       expect(trabes.changes.view(id).state).toBe(then === 'retry' ? 'done' : 'undone');

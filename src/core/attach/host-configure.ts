@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
-import { digestOffers, pathSelectors, rowOf, type Cluster, type Host } from '../estate/entities';
+import { digestOffers, pathSelectors, rowOf, type Cluster, type Host, type HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { askSecret } from '../iscsi/secret';
 import { parseName } from '../naming/names';
@@ -17,7 +17,7 @@ import {
 } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { claimOf, initiatorForm, initiatorText, parseInitiator, readInitiators } from './initiators';
+import { claimed, claimOf, initiatorForm, initiatorText, parseInitiator, readInitiators } from './initiators';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
 import { takenLuns } from './luns';
 import { mappingOf } from './paths';
@@ -174,6 +174,7 @@ export const hostConfigure: OperationType<Params> = {
               .map((rule) => deleted('access', rule)),
             deleted('initiator', row),
           );
+      const ports: HostInterface[] = [];
       for (const initiator of initiators)
         if (!own.some((row) => row.name === initiator)) {
           effects.push(
@@ -183,9 +184,17 @@ export const hostConfigure: OperationType<Params> = {
             ),
           );
           const { port, note } = claimOf(view, initiator);
-          if (port) effects.push(changed('interface', port, { host: host.id }));
+          if (port) ports.push(port);
           if (note) notes.push(note);
         }
+      const taken = view.table('interface').by('host', host.id);
+      const claims = claimed(
+        host.id,
+        ports,
+        taken.map((row) => row.name),
+      );
+      effects.push(...claims.effects);
+      notes.push(...claims.notes);
     }
     const iscsi = presents && initiatorForm(presents) === 'iscsi' ? presents : undefined;
     const nqn = presents && initiatorForm(presents) === 'nqn' ? presents : undefined;

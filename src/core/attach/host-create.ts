@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { osFamilies, rowOf, type HostInterface, type IpAddress, type OsFamily } from '../estate/entities';
-import { changed, created } from '../estate/effects';
+import { created } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { proposeIqn } from '../naming/iscsi';
 import { hexFrom } from '../estate/random';
@@ -13,7 +13,7 @@ import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
 import { families } from './families';
-import { claimOf, initiatorForm, parseInitiator, readInitiators } from './initiators';
+import { claimed, claimOf, initiatorForm, parseInitiator, readInitiators } from './initiators';
 
 export const IQN_AUTHORITY = 'iqn.2031-04.example.skarholt';
 export const DEFAULT_MTU = 9000;
@@ -117,7 +117,7 @@ export const hostCreate: OperationType<Params> = {
         kind: 'interface',
         name: row.name,
       });
-      if (names.has(row.name))
+      if (names.has(row.name.trim().toLowerCase()))
         asks.refuse({
           code: 'interface-twice',
           field: 'interfaces',
@@ -125,7 +125,7 @@ export const hostCreate: OperationType<Params> = {
           message: `${row.name} is named twice.`,
           mend: 'Give each interface a name of its own.',
         });
-      names.add(row.name);
+      names.add(row.name.trim().toLowerCase());
       const addresses = readAddresses(view, asks, row.addresses, 'interfaces', p.name);
       for (const { ip } of addresses) {
         if (seenIps.includes(ip))
@@ -154,6 +154,12 @@ export const hostCreate: OperationType<Params> = {
     if (initiators.length === 0) notes.push('Without an initiator no array lets the host in.');
     const claims = initiators.map((initiator) => claimOf(view, initiator));
     notes.push(...claims.flatMap((claim) => claim.note ?? []));
+    const ports = claimed(
+      id,
+      claims.flatMap(({ port }) => port ?? []),
+      interfaces.map((row) => row.name),
+    );
+    notes.push(...ports.notes);
     const first = (form: 'iscsi' | 'nqn') => initiators.find((initiator) => initiatorForm(initiator) === form) ?? null;
     const sent = presents && initiatorForm(presents) === 'iscsi' ? presents : null;
     const sentNqn = presents && initiatorForm(presents) === 'nqn' ? presents : null;
@@ -179,7 +185,7 @@ export const hostCreate: OperationType<Params> = {
         ...initiators.map((initiator) =>
           created('initiator', rowOf('initiator', { id: context.newId('initiator'), host: id, name: initiator })),
         ),
-        ...claims.flatMap(({ port }) => (port ? [changed('interface', port, { host: id })] : [])),
+        ...ports.effects,
         ...interfaces.map((row) =>
           created(
             'interface',

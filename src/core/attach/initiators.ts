@@ -1,3 +1,4 @@
+import { changed, type Effect } from '../estate/effects';
 import type { HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { formOf, type NameForm } from '../naming/diagnose';
@@ -90,6 +91,32 @@ function nodeOwner(view: EstateView, wwn: string): string | null {
   if (array) return array.name;
   const port = [...view.table('interface').values()].find((row) => row.wwnn === wwn);
   return port ? ((port.host && view.table('host').get(port.host)?.name) ?? 'a host that is not registered') : null;
+}
+
+/**
+ * Ports that logged in and belonged to nobody become a host's. A host tells its ports apart by name: one that is called like another of its
+ * ports gets the next free number.
+ */
+export function claimed(
+  host: string,
+  ports: readonly HostInterface[],
+  names: Iterable<string>,
+): { effects: Effect[]; notes: string[] } {
+  const taken = new Set([...names].map((name) => name.toLowerCase()));
+  const effects: Effect[] = [];
+  const notes: string[] = [];
+  for (const port of ports) {
+    let name = port.name;
+    const stem = name.replace(/\d+$/, '');
+    for (let n = 0; taken.has(name.toLowerCase()); n++) name = `${stem}${n}`;
+    taken.add(name.toLowerCase());
+    if (name !== port.name)
+      notes.push(
+        `${formatWwn(port.wwpn ?? '')} was called ${port.name}, as another port of the host is: it is ${name} now.`,
+      );
+    effects.push(changed('interface', port, { host, name }));
+  }
+  return { effects, notes };
 }
 
 /** The port that logged in under a port name and belongs to nobody yet, or what is odd about the name. */

@@ -14,7 +14,7 @@ import {
   smallChain,
   snapshot,
 } from '../../../demo/workbench';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed, compacted, type Effect } from '../estate/effects';
 import { Overlay, type Estate } from '../estate/estate';
 import { setFault } from '../lab/faults';
@@ -376,7 +376,7 @@ describe('whatever is asked for', () => {
       fc.property(story, (operations) => {
         const estate = bareEstate();
         live(estate, operations);
-        expect(brokenInvariants(estate)).toEqual([]);
+        expect(brokenRules(estate)).toEqual([]);
       }),
       { numRuns: 60 },
     ));

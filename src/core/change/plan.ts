@@ -2,7 +2,8 @@ import { idFor, type Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { compacted } from '../estate/effects';
 import { hexFrom } from '../estate/random';
-import type { OperationType, PlanContext, Planned, PlannedStep } from '../operation/operation';
+import { refused, type OperationType, type PlanContext, type Planned, type PlannedStep } from '../operation/operation';
+import { refusalOf, tried } from '../rules/book';
 import type { Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
 import { readOperation, readRecipe, type OperationDocument } from './registry';
@@ -94,7 +95,14 @@ export function unfolded(
   });
 }
 
+/**
+ * Plans one unit and asks the rule book of it. An operation refuses in its own words what it must not do; what the book finds beyond that is
+ * refused as well, so that nothing reaches a device that its commit would turn away.
+ */
 export function planUnit(view: EstateView, type: OperationType, params: unknown, context: PlanContext): Planned {
   const planned = type.plan(view, params, context);
-  return planned.ok ? { ok: true, step: { ...planned.step, effects: compacted(planned.step.effects) } } : planned;
+  if (!planned.ok) return planned;
+  const step = { ...planned.step, effects: compacted(planned.step.effects) };
+  const { broken } = tried(view, step.effects);
+  return broken.length === 0 ? { ok: true, step } : refused(broken.map(refusalOf));
 }

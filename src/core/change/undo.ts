@@ -1,57 +1,179 @@
-import { kindWords } from '../estate/entities';
-import type { Effect } from '../estate/effects';
+import { pathKinds } from '../attach/sessions';
+import { mappingOf, pathFinder } from '../attach/paths';
+import { kindWords, type Kind, type Rows } from '../estate/entities';
+import { rowName, type Effect } from '../estate/effects';
 import { reverse } from '../estate/reverse';
 import { Overlay, type EstateView } from '../estate/estate';
+import { nextStep } from '../operation/next-step';
+import type { PlannedStep, StepDevice } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
+import { refusalOf, tried } from '../rules/book';
+import type { Milliseconds } from '../units/duration';
+import { figures, type Figure } from './preview';
 
 /** A step that was committed, as the record keeps it. */
 export interface CommittedStep {
   title: string;
   effects: readonly Effect[];
   destroys: string | null;
+  /** Who carried it out, and so takes it back. */
+  device: StepDevice;
+  takes: Milliseconds;
 }
 
-export type UndoneStep = { ok: true; effects: Effect[] } | { ok: false; refusals: Refusal[] };
+/** Asks the stand-in of a step whether it would carry it out. */
+export type AskDevice = (view: EstateView, step: PlannedStep) => { ok: true } | { ok: false; refusal: Refusal };
 
-/** The effects that take one committed step back as the estate now stands, or why it must stay. */
-export function undoStep(view: EstateView, step: CommittedStep): UndoneStep {
+/** For where there are no stand-ins to ask. */
+export const noDevices: AskDevice = () => ({ ok: true });
+
+export type UndoneStep = { ok: true; step: PlannedStep } | { ok: false; refusals: Refusal[] };
+
+const no = (refusals: Refusal[]): UndoneStep => ({ ok: false, refusals });
+
+/**
+ * Plans taking one committed step back as the estate now stands: its effects turned round, asked of the rule book, of what hosts have mounted
+ * and of the stand-in, as strictly as it was done.
+ */
+export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice = noDevices): UndoneStep {
   if (step.destroys)
-    return {
-      ok: false,
-      refusals: [
-        {
-          code: 'destroyed',
-          subject: { kind: 'change', name: step.title },
-          message: `"${step.title}" destroyed ${step.destroys}.`,
-          mend: 'Restore it from a copy; this step cannot be undone.',
-        },
-      ],
-    };
+    return no([
+      {
+        code: 'destroyed',
+        subject: { kind: 'change', name: step.title },
+        message: `"${step.title}" destroyed ${step.destroys}.`,
+        mend: 'Restore it from a copy; this step cannot be undone.',
+      },
+    ]);
   const { effects, conflicts } = reverse(view, step.effects);
-  if (conflicts.length === 0) return { ok: true, effects };
-  return {
-    ok: false,
-    refusals: conflicts.map((conflict) => ({
-      code: 'undo-conflict',
-      subject: { kind: conflict.kind, id: conflict.id, name: conflict.name },
-      message: `${kindWords[conflict.kind]} ${conflict.name} ${conflict.why}.`,
-      mend: `Take that back first, or retire ${conflict.name} by hand.`,
-    })),
+  if (conflicts.length > 0)
+    return no(
+      conflicts.map((conflict) => ({
+        code: 'undo-conflict',
+        subject: { kind: conflict.kind, id: conflict.id, name: conflict.name },
+        message: `${kindWords[conflict.kind]} ${conflict.name} ${conflict.why}.`,
+        mend: `Take that back first, or change ${conflict.name} by hand.`,
+      })),
+    );
+  const { overlay, broken } = tried(view, effects);
+  if (broken.length > 0) return no(broken.map(refusalOf));
+  const cut = cutOff(view, overlay, effects);
+  if (cut.length > 0) return no(cut);
+  const planned: PlannedStep = {
+    device: step.device,
+    title: `Undo: ${step.title}`,
+    takes: step.takes,
+    effects,
+    notes: takenBack(effects),
+    destroys: null,
+    next: [],
   };
+  const answer = ask(view, planned);
+  return answer.ok ? { ok: true, step: planned } : no([answer.refusal]);
 }
 
-/** Whether committed steps, given in the order they were done, can be undone from the last on; stops at the first that cannot. */
+/** Kinds whose rows concern the paths of one host alone, with the host. */
+const hostsOf: { [K in Kind]?: (row: Rows[K]) => string | null } = {
+  host: (row) => row.id,
+  mapping: (row) => row.host,
+  initiator: (row) => row.host,
+  interface: (row) => row.host,
+  login: (row) => row.host,
+};
+
+/** Mounted volumes that would lose their last path. */
+function cutOff(view: EstateView, after: EstateView, effects: readonly Effect[]): Refusal[] {
+  const touching = effects.filter((effect) => pathKinds.has(effect.kind));
+  if (touching.length === 0) return [];
+  const hosts = new Set<string>();
+  let everybody = false;
+  for (const effect of touching) {
+    const of = hostsOf[effect.kind] as ((row: Rows[Kind]) => string | null) | undefined;
+    if (!of) everybody = true;
+    else
+      for (const row of [effect.before, effect.after]) {
+        const host = row && of(row);
+        if (host) hosts.add(host);
+      }
+  }
+  const table = view.table('hostDevice');
+  const devices = everybody ? [...table.values()] : [...hosts].flatMap((host) => table.by('host', host));
+  const mounted = devices.filter((device) => device.mountPoint !== null);
+  if (mounted.length === 0) return [];
+  const [old, now] = [pathFinder(view), pathFinder(after)];
+  return mounted.flatMap((device): Refusal[] => {
+    const [was, is] = [mappingOf(view, device.host, device.volume), mappingOf(after, device.host, device.volume)];
+    if (!was || old.count(was).usable === 0 || (is && now.count(is).usable > 0)) return [];
+    const host = view.table('host').get(device.host)!;
+    const volume = view.table('volume').get(device.volume);
+    return [
+      {
+        code: 'in-use',
+        subject: { kind: 'host', id: host.id, name: host.name },
+        message: `${host.name} would lose its last path to ${volume?.name ?? device.name}, which is mounted at ${device.mountPoint}.`,
+        mend: `Unmount ${device.name} at ${host.name} first.`,
+        offer: nextStep(`Unmount ${device.name}`, 'host-device.unmount', { host: host.name, device: device.name }),
+      },
+    ];
+  });
+}
+
+/** Rows that are the business of others in the list, and say nothing by themselves. */
+const silent: ReadonlySet<Kind> = new Set(['extent', 'login', 'access']);
+const MOST_NAMES = 6;
+
+/** What taking back does, in a sentence each: what goes, what returns, which fields are as before. */
+function takenBack(effects: readonly Effect[]): string[] {
+  const goes: string[] = [];
+  const returns: string[] = [];
+  const changes: string[] = [];
+  for (const { kind, before, after } of effects) {
+    if (silent.has(kind)) continue;
+    const name = (row: Rows[Kind]) =>
+      kind === 'job' ? 'the work it began' : `${kindWords[kind]} ${rowName(kind, row)}`;
+    if (before && after) {
+      const fields = (Object.keys(after) as (keyof typeof after)[])
+        .filter((field) => JSON.stringify(before[field]) !== JSON.stringify(after[field]))
+        .map((field) => String(field).replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`));
+      if (fields.length > 0) changes.push(`${name(after)} (${fields.join(', ')})`);
+    } else if (before) goes.push(name(before));
+    else if (after) returns.push(name(after));
+  }
+  const listed = (words: string, names: readonly string[]) =>
+    names.length === 0
+      ? []
+      : [
+          `${words} ${names.slice(0, MOST_NAMES).join(', ')}${names.length > MOST_NAMES ? ` and ${names.length - MOST_NAMES} more` : ''}.`,
+        ];
+  return [...listed('Goes:', goes), ...listed('Returns:', returns), ...listed('As before:', changes)];
+}
+
+/** What taking committed steps back would do. */
+export interface UndoPlan {
+  /** Steps in the order in which they are taken back, the last first. */
+  steps: { title: string; says: string[] }[];
+  refusals: Refusal[];
+  figures: Figure[];
+  /** Simulated time of all steps together. */
+  takes: Milliseconds;
+}
+
+/** Plans to take back steps, given in the order they were done, from the last on; stops at the first that cannot be taken back. */
 export function planUndo(
   view: EstateView,
   steps: readonly CommittedStep[],
-): { refusals: Refusal[]; overlay: Overlay; undone: number } {
+  ask: AskDevice = noDevices,
+): UndoPlan & { overlay: Overlay; effects: Effect[][] } {
   const overlay = new Overlay(view);
-  let undone = 0;
+  const effects: Effect[][] = [];
+  const plan: UndoPlan = { steps: [], refusals: [], figures: [], takes: 0 };
   for (const step of [...steps].reverse()) {
-    const result = undoStep(overlay, step);
-    if (!result.ok) return { refusals: result.refusals, overlay, undone };
-    overlay.apply(result.effects);
-    undone += 1;
+    const undone = undoStep(overlay, step, ask);
+    if (!undone.ok) return { ...plan, refusals: undone.refusals, overlay, effects };
+    overlay.apply(undone.step.effects);
+    effects.push(undone.step.effects);
+    plan.steps.push({ title: step.title, says: undone.step.notes });
+    plan.takes += step.takes;
   }
-  return { refusals: [], overlay, undone };
+  return { ...plan, figures: figures(view, overlay, effects.flat()), overlay, effects };
 }

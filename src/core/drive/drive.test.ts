@@ -1,7 +1,7 @@
 import { bareEstate, basis, carryOut, codesOf, refusalsOf, slots } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import type { OperationDocument } from '../change/registry';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Drive } from '../estate/entities';
 import type { Estate } from '../estate/estate';
@@ -62,7 +62,7 @@ function whole(more: Record<string, unknown> = {}): Estate {
   finish(estate);
   return estate;
 }
-const sound = (estate: Estate) => expect(brokenInvariants(estate)).toEqual([]);
+const sound = (estate: Estate) => expect(brokenRules(estate)).toEqual([]);
 
 describe('spares', () => {
   test.each([

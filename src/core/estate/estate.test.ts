@@ -10,7 +10,7 @@ import {
   smallChain,
   snapshot,
 } from '../../../demo/workbench';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { estateDocument, estateFromDocument, estateToDocument } from './document';
 import { created, deleted } from './effects';
 import { kinds } from './entities';
@@ -156,7 +156,7 @@ describe('the estate as a document', () => {
     const text = JSON.stringify(estateToDocument(estate));
     const again = estateFromDocument(estateDocument.parse(JSON.parse(text)));
     expect(differences(again, estate)).toEqual([]);
-    expect(brokenInvariants(again)).toEqual([]);
+    expect(brokenRules(again)).toEqual([]);
   });
 
   test('every kind of the demo is covered by a schema', () => {
@@ -180,7 +180,7 @@ describe('invariants', () => {
     ]);
     return made;
   };
-  test('hold of the demo machines', () => expect(brokenInvariants(estate())).toEqual([]));
+  test('hold of the demo machines', () => expect(brokenRules(estate())).toEqual([]));
   test.each([
     [
       'a dangling reference',
@@ -222,7 +222,7 @@ describe('invariants', () => {
   ])('notice %s', (_, breakIt, said) => {
     const broken = estate();
     breakIt(broken);
-    expect(brokenInvariants(broken).join(' ')).toContain(said);
+    expect(brokenRules(broken).join(' ')).toContain(said);
   });
 });
 

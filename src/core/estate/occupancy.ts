@@ -3,6 +3,20 @@ import type { ExtentRun, Volume } from './entities';
 /** Runs of extents `[start, end)` that nobody holds, ascending; the last one has no end. */
 type FreeRuns = { start: number; end: number }[];
 
+/** Extents were given out that somebody holds already. */
+export class ExtentTaken extends Error {
+  override readonly name = 'ExtentTaken';
+
+  /** Told by name: a process may hold more than one copy of this class. */
+  static is(error: unknown): error is ExtentTaken {
+    return error instanceof Error && error.name === 'ExtentTaken';
+  }
+
+  constructor(readonly run: ExtentRun) {
+    super(`Extents ${run.start} to ${run.start + run.count - 1} of ${run.raidGroup} are taken twice.`);
+  }
+}
+
 /**
  * What pools have given out and promised: which extents of each RAID group are taken, kept up to date with every extent row that comes and goes.
  * A fork shares everything with its parent until it changes a group, so that a preview costs as much as it touches.
@@ -23,6 +37,11 @@ export class Occupancy {
   /** Extents of the group that are held. */
   used(raidGroup: string): number {
     return this.usedByGroup.get(raidGroup) ?? this.parent?.used(raidGroup) ?? 0;
+  }
+
+  /** Behind the last extent of the group that is held; 0 where none is. */
+  end(raidGroup: string): number {
+    return this.runs(raidGroup).at(-1)!.start;
   }
 
   /** Extents a volume holds (or the reduced store of a pool, by the pool's id), over all groups. */
@@ -54,14 +73,13 @@ export class Occupancy {
     return found;
   }
 
-  /** @throws where an extent is taken already: a defect, since plans only use free extents. */
+  /** @throws ExtentTaken where an extent is held already: a defect, since plans only use free extents. */
   add(run: ExtentRun): void {
     const runs = this.ownRuns(run.raidGroup);
     const end = run.start + run.count;
     const index = lastStartingAtOrBefore(runs, run.start);
     const hole = runs[index];
-    if (!hole || hole.end < end)
-      throw new Error(`Extents ${run.start} to ${end - 1} of ${run.raidGroup} are taken twice.`);
+    if (!hole || hole.end < end) throw new ExtentTaken(run);
     const rest: FreeRuns = [];
     if (hole.start < run.start) rest.push({ start: hole.start, end: run.start });
     if (end < hole.end) rest.push({ start: end, end: hole.end });

@@ -1,4 +1,6 @@
 import type { Kind, Row, Rows } from './entities';
+import type { EstateView } from './estate';
+import { indexes } from './table';
 
 /**
  * What a row refers to, and what becomes of it when that goes: `refuse` keeps the other from going, `goes-along` lets it be taken away
@@ -85,4 +87,12 @@ export function referredIds(row: Row, field: string): readonly string[] {
   const value = (row as unknown as Record<string, unknown>)[field];
   if (value === null || value === undefined) return [];
   return Array.isArray(value) ? (value as string[]) : [value as string];
+}
+
+/** Rows of a kind whose field refers to the id, by index where there is one. */
+export function rowsReferring(view: EstateView, kind: Kind, field: string, id: string): readonly Rows[Kind][] {
+  const table = view.table(kind);
+  const index = kind === 'mapping' && field === 'ports' ? 'port' : field in indexes[kind] ? field : null;
+  if (index) return table.by(index as never, id);
+  return [...table.values()].filter((row) => referredIds(row, field).includes(id));
 }

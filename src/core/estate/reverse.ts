@@ -1,8 +1,7 @@
 import { rowName, type Effect } from './effects';
 import { kindWords, type Kind, type Rows } from './entities';
 import type { EstateView } from './estate';
-import { referredIds, references } from './references';
-import { indexes } from './table';
+import { referredIds, references, rowsReferring } from './references';
 
 /** Why effects cannot be turned round as the estate now stands. */
 export interface UndoConflict {
@@ -25,8 +24,7 @@ export function reverse(
   const conflicts: UndoConflict[] = [];
   const turned: Effect[] = [];
   const going = new Set<string>();
-  const conflict = (kind: Kind, row: Rows[Kind], why: string) =>
-    conflicts.push({ kind, id: row.id, name: rowName(kind, row), why });
+  const conflict = (kind: Kind, row: Rows[Kind], why: string) => conflicts.push({ ...calledIn(view, kind, row), why });
   for (const effect of [...effects].reverse()) {
     const { kind, id, before, after } = effect;
     const present = view.table(kind).get(id);
@@ -38,6 +36,8 @@ export function reverse(
     if (!present) {
       // A job that has ended took its own row away; anything else that is gone was taken away by somebody.
       if (kind !== 'job') conflict(kind, after, 'has been taken away since');
+      else if (!leavesNothing.has((after as Rows['job']).kind))
+        conflict(kind, after, 'has come out of the work this step began, which is over');
       continue;
     }
     if (!before) {
@@ -51,16 +51,52 @@ export function reverse(
     for (const field of Object.keys(after) as (keyof typeof after)[]) {
       if (same(before[field], after[field])) continue;
       if (!same(present[field as keyof typeof present], after[field])) {
-        conflict(kind, present, `has another ${String(field)} by now`);
+        conflict(kind, present, `has another ${inWords(String(field))} by now`);
         continue;
       }
       fields[field] = before[field];
+    }
+    if (kind === 'drive' && 'spare' in fields) {
+      const group = view.table('raidGroup').get((present as Rows['drive']).raidGroup ?? '');
+      if (group && group.id !== (after as Rows['drive']).raidGroup)
+        conflict(kind, present, `is at work in RAID group ${group.name} by now`);
     }
     turned.push({ kind, id, before: present, after: { ...present, ...fields } } as Effect);
   }
   const along = goingAlong(view, going, turned, conflicts);
   return { effects: [...along, ...turned], conflicts };
 }
+
+/** `mountPoint` → `mount point`. */
+const inWords = (field: string): string => field.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
+
+/** What a person would call the row: extents by whom they hold, the rows a host or a volume has by its name. */
+function calledIn(view: EstateView, kind: Kind, row: Rows[Kind]): { kind: Kind; id: string; name: string } {
+  const named = (of: Kind, id: string | null | undefined) => {
+    const found = id ? view.table(of).get(id) : undefined;
+    return found ? { kind: of, id: found.id, name: rowName(of, found) } : null;
+  };
+  if (kind === 'extent') {
+    const { volume, store } = row as Rows['extent'];
+    return named('volume', volume) ?? named('pool', store) ?? { kind, id: row.id, name: row.id };
+  }
+  if (kind === 'job') {
+    const { volume, raidGroup, pool } = row as Rows['job'];
+    return (
+      named('volume', volume) ??
+      named('raidGroup', raidGroup) ??
+      named('pool', pool) ?? { kind, id: row.id, name: row.id }
+    );
+  }
+  if (kind === 'login' || kind === 'access') {
+    const { array } = row as Rows['login'];
+    return named('array', array) ?? { kind, id: row.id, name: row.id };
+  }
+  return { kind, id: row.id, name: rowName(kind, row) };
+}
+
+/** Work whose end changes nothing that could be put back. */
+const leavesNothing: ReadonlySet<Rows['job']['kind']> = new Set(['raid-initialise', 'raid-scrub']);
 
 /** What a created row has come to hold since that its going would destroy. */
 function grownFields(kind: Kind, after: Rows[Kind], present: Rows[Kind]): string | null {
@@ -78,7 +114,9 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
   const along: Effect[] = [];
   if (going.size === 0) return along;
   const detached = new Map(turned.map((effect) => [effect.id, effect.after]));
-  for (const effect of turned) {
+  // What goes along may take others along in its turn.
+  const due = [...turned];
+  for (const effect of due) {
     if (effect.after || !effect.before) continue;
     for (const reference of references) {
       if (reference.to !== effect.kind) continue;
@@ -88,7 +126,9 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
         if (after && !referredIds(after, reference.field).includes(effect.id)) continue;
         if (reference.onDelete === 'goes-along') {
           going.add(row.id);
-          along.push({ kind: reference.from, id: row.id, before: row, after: null } as Effect);
+          const gone = { kind: reference.from, id: row.id, before: row, after: null } as Effect;
+          along.push(gone);
+          due.push(gone);
         } else
           conflicts.push({
             kind: effect.kind,
@@ -100,12 +140,4 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
     }
   }
   return along;
-}
-
-/** Rows of a kind whose field refers to the id, by index where there is one. */
-export function rowsReferring(view: EstateView, kind: Kind, field: string, id: string): readonly Rows[Kind][] {
-  const table = view.table(kind);
-  const index = kind === 'mapping' && field === 'ports' ? 'port' : field in indexes[kind] ? field : null;
-  if (index) return table.by(index as never, id);
-  return [...table.values()].filter((row) => referredIds(row, field).includes(id));
 }

@@ -80,7 +80,7 @@ export const indexes = {
   nameServer: { name: (r) => [nameKey('', r.name)] },
   discoveryDomain: { name: (r) => [nameKey('', r.name)], member: (r) => r.members },
   domainSet: { name: (r) => [nameKey('', r.name)], domain: (r) => r.domains },
-  subsystem: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array] },
+  subsystem: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array], nqn: (r) => [r.nqn] },
   mapping: {
     host: (r) => [r.host],
     volume: (r) => [r.volume],

@@ -1,6 +1,6 @@
 import { basis, estateAfter, mounted, smallChain } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { countAllPaths } from '../attach/paths';
@@ -112,7 +112,7 @@ describe('traffic', () => {
     const volume = estate.table('volume').get(device().volume)!;
     expect(volume.written).toBe(device().used);
     expect(estate.occupancy.allocated(volume.id)).toBe(Math.ceil(volume.written / (64 * MIB)));
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
   });
 
   test('stops without a path, goes on when one is back, and ends with the file system', () => {

@@ -30,7 +30,7 @@ export function nightly(
   };
   const arrayName = (id: string) => view.table('array').get(id)?.name ?? '';
   const day = Math.round(now / DAY);
-  const drifted = new Set<string>();
+  const drifting = new Map<string, Effect[]>();
   for (const before of [...view.table('volume').values()]) {
     if (before.deletedAt !== null && before.keepUntil !== null && before.keepUntil <= now) {
       put(purged(overlay, before, newId));
@@ -38,10 +38,11 @@ export function nightly(
       continue;
     }
     const { driftDays, common } = before.content;
-    if (driftDays > 0 && common > 0 && day % driftDays === 0) {
-      put([changed('volume', before, { content: { ...before.content, common: common - 1 } })]);
-      drifted.add(before.pool);
-    }
+    if (driftDays > 0 && common > 0 && day % driftDays === 0)
+      drifting.set(before.pool, [
+        ...(drifting.get(before.pool) ?? []),
+        changed('volume', before, { content: { ...before.content, common: common - 1 } }),
+      ]);
     const volume = overlay.table('volume').get(before.id)!;
     if (volume.reclaimDays === 0 || volume.deletedAt !== null) continue;
     if (volume.reclaimedAt !== null && now - volume.reclaimedAt < volume.reclaimDays * DAY) continue;
@@ -50,7 +51,18 @@ export function nightly(
     put([changed('volume', overlay.table('volume').get(volume.id)!, { reclaimedAt: now })]);
     if (freed > 0) said.push(`${arrayName(volume.array)} ${volume.name}: ${formatBytes(freed)} reclaimed`);
   }
-  for (const id of drifted) put(fitStore(overlay, overlay.table('pool').get(id)!, newId).effects);
+  for (const [id, rewritten] of drifting) {
+    const pool = overlay.table('pool').get(id)!;
+    const after = new Overlay(overlay);
+    const stand = rewritten.flatMap(({ id: volume, after: row }) => {
+      const present = overlay.table('volume').get(volume);
+      return present && row ? [changed('volume', present, { content: (row as typeof present).content })] : [];
+    });
+    after.apply(stand);
+    const fitted = fitStore(after, pool, newId);
+    // A pool without room takes no more of what its hosts would write.
+    if (fitted.short === 0) put([...stand, ...fitted.effects]);
+  }
   for (const pool of overlay.table('pool').values()) {
     if (pool.dedupe !== 'scheduled' || cannotReduce(overlay, pool)) continue;
     put([created('job', reductionJob(overlay, pool, now, newId))]);

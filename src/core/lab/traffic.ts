@@ -62,9 +62,18 @@ export function writeTraffic(
     overlay.apply(made);
     effects.push(...made);
   };
+  /** Gives the store of a pool the extents that what was written so far takes. */
+  const fit = (id: string) => {
+    rooms.delete(id);
+    put(fitStore(overlay, overlay.table('pool').get(id)!, newId).effects);
+  };
   const roomOf = (volume: Volume): StoreRoom | undefined => {
     const pool = overlay.table('pool').get(volume.pool)!;
-    if (!writesReduced(pool, volume)) return undefined;
+    if (!writesReduced(pool, volume)) {
+      // It takes extents of the same pool: those that the store counts on are taken first.
+      if (rooms.has(pool.id)) fit(pool.id);
+      return undefined;
+    }
     let room = rooms.get(pool.id);
     if (!room) rooms.set(pool.id, (room = storeRoom(overlay, pool)));
     return room;
@@ -86,11 +95,12 @@ export function writeTraffic(
     };
     let written = write();
     for (let tries = 0; written.full && tries < 100; tries++) {
-      const way = makeRoom(overlay, overlay.table('volume').get(device.volume)!.pool, newId);
+      const { pool } = overlay.table('volume').get(device.volume)!;
+      if (rooms.has(pool)) fit(pool);
+      const way = makeRoom(overlay, pool, newId);
       if (!way) break;
       put(way.effects);
       said.push(way.said);
-      rooms.clear();
       written = write();
     }
     const done = Math.max(0, Math.min(wanted, wanted - written.missing));
@@ -108,10 +118,7 @@ export function writeTraffic(
       changed('hostDevice', device, { used: device.used + done, free: without(device.free, filled) }),
     ]);
   }
-  for (const id of rooms.keys()) {
-    const fitted = fitStore(overlay, overlay.table('pool').get(id)!, newId);
-    put(fitted.effects);
-  }
+  for (const id of [...rooms.keys()]) fit(id);
   return { effects, said };
 }
 

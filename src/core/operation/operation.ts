@@ -3,6 +3,7 @@ import type { Kind } from '../estate/entities';
 import type { Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
+import type { NextStep } from './next-step';
 import type { Refusal } from './refusal';
 
 /** What planning may know besides the estate. */
@@ -36,18 +37,7 @@ export interface PlannedStep {
   next: NextStep[];
 }
 
-/** An operation that is offered, with its parameters filled in. */
-export interface NextStep {
-  label: string;
-  do: string;
-  params: Record<string, unknown>;
-}
-
-export const nextStep = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({
-  label,
-  do: kind,
-  params,
-});
+export { nextStep, type NextStep } from './next-step';
 
 export type Planned = { ok: true; step: PlannedStep } | { ok: false; refusals: Refusal[] };
 

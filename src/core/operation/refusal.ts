@@ -1,4 +1,5 @@
 import type { Kind } from '../estate/entities';
+import type { NextStep } from './next-step';
 
 /** Why something cannot be done: it names the thing, says in a sentence what is wrong with its values, and what would mend it. */
 export interface Refusal {
@@ -7,6 +8,8 @@ export interface Refusal {
   message: string;
   subject: Subject;
   mend: string;
+  /** The operation that would mend it, filled in as far as it is known. */
+  offer?: NextStep;
   /** The parameter that is refused, where it is one. */
   field?: string;
   /** 0-based place of the operation in its change. */

@@ -1,7 +1,7 @@
 import { bareEstate, basis, carryOut, codesOf, refusalsOf, slots } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import type { OperationDocument } from '../change/registry';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { nextJobEnd, workJob } from '../lab/jobs';
@@ -66,7 +66,7 @@ function two(more: Record<string, unknown> = {}): Estate {
   finish(estate);
   return estate;
 }
-const sound = (estate: Estate) => expect(brokenInvariants(estate)).toEqual([]);
+const sound = (estate: Estate) => expect(brokenRules(estate)).toEqual([]);
 const write = (estate: Estate, name: string, bytes: number) =>
   estate.apply(compacted(writeRuns(estate, volume(estate, name), [[0, bytes]], newId, basis.now).effects));
 
@@ -356,11 +356,12 @@ describe('reduction', () => {
     sound(estate);
   });
 
-  test('is refused where it is off; what is reduced stays when it is switched off', () => {
-    const estate = carved({ dedupe: 'inline' });
+  test('is refused where it is off; what is reduced is written anew when it is switched off', () => {
+    const estate = carved({ compression: true });
     write(estate, 'desk-1', 5 * GIB);
-    const [step] = run(estate, on('configure', { dedupe: 'off' }));
-    expect(step!.notes).toContain('What is reduced stays so until it is written again.');
+    const [step] = run(estate, on('configure', { compression: false }));
+    expect(step!.notes.join()).toMatch(/^What is reduced is written anew: .* → .*\.$/);
+    sound(estate);
     expect(codesOf(estate, on('reduce'))).toEqual(['reduction-off']);
     expect(volume(estate, 'desk-1').reducedTo).toBe(5 * GIB);
     write(estate, 'desk-1', 6 * GIB);

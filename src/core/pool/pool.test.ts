@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { bareEstate, carryOut, codesOf, estateAfter, refusalsOf, slots, smallChain } from '../../../demo/workbench';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { MIB } from '../units/bytes';
 import { shareByRoom } from './allocate';
 import { someOf } from './delete';
@@ -109,7 +109,7 @@ test('thick extents spread over the groups by their room, and the sums agree', (
   expect(large!.used / small!.used).toBeCloseTo(large!.capacity / small!.capacity, 2);
   expect(usage.available).toBe(usage.capacity - usage.used - usage.reserve);
   expect(usage.size + usage.slack).toBe(usage.groups.reduce((sum, one) => sum + one.group.usable, 0));
-  expect(brokenInvariants(estate)).toEqual([]);
+  expect(brokenRules(estate)).toEqual([]);
 });
 
 test('names in a sentence', () => {

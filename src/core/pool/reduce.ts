@@ -146,11 +146,18 @@ export function finishReduction(
     for (const run of view.table('extent').by('volume', volume.id)) effects.push(deleted('extent', run));
   }
   overlay.apply(effects);
-  effects.push(...fitStore(overlay, pool, newId).effects);
+  const fitted = fitStore(overlay, pool, newId);
+  const name = view.table('array').get(pool.array)?.name ?? '';
+  // What does not shrink still has its maps to keep: where there is no room for them, everything stays where it lies.
+  if (fitted.short > 0)
+    return {
+      effects: [],
+      said: `${name} ${pool.name} is not reduced: ${formatBytes(fitted.short * pool.extentSize)} are lacking for what would not shrink`,
+    };
+  effects.push(...fitted.effects);
   const after =
     Math.ceil(reducedStore(pool, overlay.table('volume').by('pool', pool.id)).bytes / pool.extentSize) *
     pool.extentSize;
-  const name = view.table('array').get(pool.array)?.name ?? '';
   return {
     effects,
     said: `${name} ${pool.name} is reduced: its store holds ${formatBytes(after, 'used')}, ${formatBytes(before, 'used')} were used before`,

@@ -1,7 +1,7 @@
 import { bareEstate, basis, carryOut, codesOf, refusalsOf, slots } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import type { OperationDocument } from '../change/registry';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { doneAt, jobProgress } from '../job/work';
@@ -88,7 +88,7 @@ describe('forming a group', () => {
   ])('%s keeps its shape on record', (level, more, text) => {
     const estate = whole({ level, ...more });
     expect(levelText(shapeOfGroup(group(estate)))).toBe(text);
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
   });
 
   test('says when one enclosure takes a group down, and when none does', () => {
@@ -174,7 +174,7 @@ describe('expanding', () => {
     expect(doneAt(job!, job!.finishesAt)).toBe(job!.total);
     finish(estate);
     expect(group(estate)).toMatchObject({ usable: (before / 4) * 6, data: 6 });
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
   });
   test.each([
     ['drive-class-mix', {}, { drives: ['0:0'] }],

@@ -1,6 +1,6 @@
 import { basis, carryOut, estateAfter, mounted, refusalsOf, slots } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { nextJobEnd, workJob } from '../lab/jobs';
@@ -96,7 +96,7 @@ describe('a pool that is half full though little is written', () => {
     expect(total.metadata).toBeGreaterThan(0);
     expect(used(estate)).toBe(Math.ceil((total.data + total.metadata) / (64 * MIB)) / 16);
     expect([...estate.table('hostDevice').values()].every((device) => device.mountPoint)).toBe(true);
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
   });
 
   test('every line of the waterfall is the one before and a named part, to the byte, for volumes and pool', () => {
@@ -156,12 +156,12 @@ describe('what can be had back', () => {
     carryOut(estate, [{ do: 'volume.reclaim', array: 'lintel-1', volumes: [volume().name] }], 'back');
     expect(held - estate.occupancy.allocated(volume().id)).toBe(64);
     expect(reclaimable(estate, volume())).toBe(0);
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
     estate.apply([changed('hostDevice', device(), { writeRate: GIB })]);
     estate.apply(compacted(writeTraffic(estate, 4000, basis.now, newId).effects));
     expect(volume().written).toBe(before);
     expect(volume().holes).toEqual([]);
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
   });
 });
 
@@ -306,5 +306,5 @@ test('kept volumes give way to writes that need their room', () => {
   expect(traffic.said[0]).toContain('gave way');
   estate.apply(compacted(traffic.effects));
   expect([...estate.table('volume').values()].some((row) => row.name === 'old')).toBe(false);
-  expect(brokenInvariants(estate)).toEqual([]);
+  expect(brokenRules(estate)).toEqual([]);
 });

@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
-import { initiatorText, readInitiators } from '../attach/initiators';
+import { claimed, initiatorText, readInitiators } from '../attach/initiators';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { accessLevels, rowOf, type Host, type Initiator } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayChoices, draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
+import { nextStep } from '../operation/next-step';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -65,6 +66,16 @@ export const initiatorConfigure: OperationType<Params> = {
         mend: 'Name the array.',
       });
     const [newName] = p.newName && host ? readInitiators(view, asks, [p.newName], context.month, host.id) : [];
+    const twin = newName === undefined ? undefined : view.table('initiator').by('iqn', newName)[0];
+    if (twin && twin.host === host?.id && twin.id !== initiator?.id)
+      asks.refuse({
+        code: 'duplicate-host-name',
+        field: 'newName',
+        subject: { kind: 'initiator', id: twin.id, name: twin.name },
+        message: `${host.name} has ${initiatorText(twin.name)} on record already.`,
+        mend: `Take ${p.initiator} off the record instead, with the names of the host.`,
+        offer: nextStep(`Change ${host.name}`, 'host.configure', { host: host.name }),
+      });
     const secret = askSecret(asks, p.chapSecret, 'chapSecret', p.initiator);
     const mirrored = secret && [...view.table('array').values()].find((row) => row.chapSecret === secret);
     if (mirrored)
@@ -84,7 +95,15 @@ export const initiatorConfigure: OperationType<Params> = {
     };
     effects.push(changed('initiator', initiator, after));
     const port = newName ? view.table('interface').by('wwpn', newName)[0] : undefined;
-    if (port && port.host === null) effects.push(changed('interface', port, { host: host.id }));
+    const claims = claimed(
+      host.id,
+      port && port.host === null ? [port] : [],
+      view
+        .table('interface')
+        .by('host', host.id)
+        .map((row) => row.name),
+    );
+    effects.push(...claims.effects);
     if (array && p.access) {
       const rule = view
         .table('access')
@@ -103,7 +122,7 @@ export const initiatorConfigure: OperationType<Params> = {
     const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
     refuseCut(asks, around, subjectOf('host', host), 'access');
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const notes = lossNotes(around);
+    const notes = [...claims.notes, ...lossNotes(around)];
     const reused =
       secret &&
       [...view.table('initiator').values()].find((row) => row.id !== initiator.id && row.chapSecret === secret);

@@ -1,4 +1,4 @@
-import { PAGE, wholePages } from '../content/page';
+import { KEY_ENTRY, MAP_BLOCK, MAP_ENTRY, PAGE, wholePages } from '../content/page';
 import { bytesIn, joined, union, within, without, type Runs } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
@@ -115,8 +115,11 @@ export interface StoreRoom {
 }
 
 export const storeRoom = (view: EstateView, pool: Pool): StoreRoom => ({
-  left: Math.max(0, storeSlack(view, pool)) + availableExtents(view, pool) * pool.extentSize,
+  left: Math.max(0, storeSlack(view, pool) + availableExtents(view, pool) * pool.extentSize - MAP_BLOCK),
 });
+
+/** What a page takes in the store at the most: raw, with its entries in both maps. */
+const STORED_PAGE: Bytes = PAGE + MAP_ENTRY + KEY_ENTRY;
 
 export interface Written {
   effects: Effect[];
@@ -156,8 +159,8 @@ export function writeRuns(
     return { effects: [], missing: bytesIn(runs), full: true };
   if (writesReduced(pool, volume)) {
     const budget = room ?? storeRoom(view, pool);
-    const taken = firstBytes(fresh, Math.floor(budget.left / PAGE) * PAGE);
-    budget.left -= bytesIn(taken);
+    const taken = firstBytes(fresh, Math.floor(budget.left / STORED_PAGE) * PAGE);
+    budget.left -= (bytesIn(taken) / PAGE) * STORED_PAGE;
     const written = mapped(volume, taken, now, true);
     const effects: Effect[] = written ? [changed('volume', volume, written)] : [];
     if (!room && written) {
@@ -167,19 +170,30 @@ export function writeRuns(
     }
     return { effects, missing: asked - bytesIn(taken), full: bytesIn(taken) < asked };
   }
+  // Where its data lies in the reduced store, pages that come back grow the store, though the pool reduces nothing new.
+  const returning = within(fresh, 0, volume.reducedTo);
+  const stored =
+    returning.length === 0 ? [] : firstBytes(returning, Math.floor(storeRoom(view, pool).left / STORED_PAGE) * PAGE);
+  const forStore =
+    stored.length === 0 ? 0 : Math.ceil(((bytesIn(stored) / PAGE) * STORED_PAGE + MAP_BLOCK) / pool.extentSize);
   const touched = numbersOf(within(runs, volume.reducedTo, volume.size), pool.extentSize);
   const held = heldNumbers(view, volume.id, touched[0]?.[0] ?? 0, touched.at(-1)?.[1] ?? 0);
   const missing = without(touched, held);
-  const most = thin ? Math.min(bytesIn(missing), availableExtents(view, pool)) : 0;
+  const most = thin ? Math.min(bytesIn(missing), Math.max(0, availableExtents(view, pool) - forStore)) : 0;
   const numbers = firstBytes(missing, most);
   const { effects } = giveNumbers(view, volume, pool, numbers, newId);
   const covered = union(held, numbers).map(([from, to]): ByteRun => [from * pool.extentSize, to * pool.extentSize]);
-  const uncovered = without(within(runs, volume.reducedTo, volume.size), covered);
+  const uncovered = union(without(returning, stored), without(within(runs, volume.reducedTo, volume.size), covered));
   // What lies beyond the first byte without room was never written, so that the device stays written from its start.
   const end = uncovered[0]?.[0] ?? Infinity;
   const taken = within(fresh, 0, end);
   const written = mapped(volume, taken, now, false);
   if (written) effects.push(changed('volume', volume, written));
+  if (stored.length > 0) {
+    const overlay = new Overlay(view);
+    overlay.apply(effects);
+    effects.push(...fitStore(overlay, pool, newId).effects);
+  }
   return { effects, missing: asked - bytesIn(taken), full: uncovered.length > 0 };
 }
 

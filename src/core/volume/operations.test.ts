@@ -2,7 +2,7 @@ import { basis, carryOut, codesOf, estateAfter, mounted, refusalsOf, slots, smal
 import { PAGE } from '../content/page';
 import { contextFor } from '../change/plan';
 import type { OperationDocument } from '../change/registry';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { nextJobEnd, workJob } from '../lab/jobs';
@@ -51,7 +51,7 @@ function finish(estate: Estate): void {
   for (let next = nextJobEnd(estate); next; next = nextJobEnd(estate))
     estate.apply(compacted(workJob(estate, next.job, next.at, newId).effects));
 }
-const sound = (estate: Estate) => expect(brokenInvariants(estate)).toEqual([]);
+const sound = (estate: Estate) => expect(brokenRules(estate)).toEqual([]);
 
 describe('resizing', () => {
   test.each([

@@ -10,7 +10,7 @@ import {
   smallChain,
 } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
-import { brokenInvariants } from '../check/invariants';
+import { brokenRules } from '../rules/book';
 import { changed } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { poolUsage } from '../pool/usage';
@@ -77,7 +77,7 @@ describe('volume.create', () => {
     const estate = estateAfter([...base, volume(), volume({ name: 'thick', provisioning: 'thick', size: '10 GiB' })]);
     expect(estate.occupancy.allocated(named(estate, 'booking').id)).toBe(0);
     expect(estate.occupancy.allocated(named(estate, 'thick').id)).toBe(160);
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
   });
 
   test('a pool without an extent to give refuses thin volumes too', () => {
@@ -159,7 +159,7 @@ describe('writing', () => {
     expect(write).toMatchObject({ full: true, missing: 60 * 1024 * GIB - available * 64 * MIB });
     estate.apply(write.effects);
     expect(named(estate, 'booking').written).toBe(available * 64 * MIB);
-    expect(brokenInvariants(estate)).toEqual([]);
+    expect(brokenRules(estate)).toEqual([]);
     const small = estateAfter([...base, volume({ size: '1 GiB' })]);
     expect(writeUpTo(small, named(small, 'booking'), 5 * GIB, newId, basis.now)).toMatchObject({
       missing: 0,

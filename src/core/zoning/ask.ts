@@ -8,6 +8,7 @@ import { nearMiss } from '../naming/nearness';
 import { formatWwn } from '../naming/wwn';
 import { byName, draftText } from '../operation/draft';
 import { lookUp, type Inquiry } from '../operation/inquiry';
+import { nextStep } from '../operation/next-step';
 import type { Choice, Draft } from '../operation/operation';
 
 type Listed = 'alias' | 'zone' | 'zoneSet';
@@ -128,6 +129,20 @@ function memberNotes(view: EstateView, fabric: Fabric, wwpn: string): string[] {
 
 /** The zone set new zones go into: the active one's, or the only one; null where there is none. */
 export const setFor = (view: EstateView, fabric: Fabric): ZoneSet | null => chosenSet(view, fabric) ?? null;
+
+/** Refuses where a fabric has several zone sets and none of them is active: nobody can tell which one is meant. */
+export function refuseUnclearSet(view: EstateView, asks: Inquiry, fabric: Fabric, field: string): void {
+  const sets = view.table('zoneSet').by('fabric', fabric.id);
+  if (sets.length === 0 || setFor(view, fabric)) return;
+  asks.refuse({
+    code: 'zone-set-unclear',
+    field,
+    subject: { kind: 'fabric', id: fabric.id, name: fabric.name },
+    message: `Fabric ${fabric.name} has ${sets.length} zone sets (${sets.map((set) => set.name).join(', ')}), and none of them is active.`,
+    mend: 'Activate one of them first, or name the one that is meant.',
+    offer: nextStep(`Activate a zone set in fabric ${fabric.name}`, 'zone-set.activate', { fabric: fabric.name }),
+  });
+}
 
 /** Members that can be chosen in a fabric: aliases first, then ports without one. */
 export function memberChoices(view: EstateView, fabric: Fabric | undefined, withAliases = true): Choice[] {

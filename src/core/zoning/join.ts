@@ -21,7 +21,7 @@ import {
 } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { draftFabric, fabricChoices, setFor } from './ask';
+import { draftFabric, fabricChoices, refuseUnclearSet, setFor } from './ask';
 
 const schema = z.object({
   fabric: z.string(),
@@ -176,6 +176,7 @@ export function zoningEffects(view: EstateView, fabric: Fabric, plan: ZonePlan, 
   const made = new Map<string, string>();
   const set = setFor(view, fabric);
   const inSet = new Set(set?.zones ?? []);
+  const gone = new Set<string>();
   const aliasOf = (member: string) =>
     member.startsWith('wwpn:') ? aliasFor(view, fabric, member.slice(5), made, effects, context) : member;
   /** A list of a defined zone after members of the active one came and went. */
@@ -203,6 +204,7 @@ export function zoningEffects(view: EstateView, fabric: Fabric, plan: ZonePlan, 
       if (defined) {
         effects.push(deleted('zone', defined));
         inSet.delete(defined.id);
+        gone.add(defined.id);
       }
       continue;
     }
@@ -239,6 +241,10 @@ export function zoningEffects(view: EstateView, fabric: Fabric, plan: ZonePlan, 
     }
   }
   if (effects.length === 0) return effects;
+  // Other zone sets name zones of the same list: what goes leaves them, too.
+  for (const other of view.table('zoneSet').by('fabric', fabric.id))
+    if (other.id !== set?.id && other.zones.some((id) => gone.has(id)))
+      effects.push(changed('zoneSet', other, { zones: other.zones.filter((id) => !gone.has(id)) }));
   const setName = fabric.activeSet ?? set?.name ?? `set_${fabric.name}`;
   if (set) effects.push(changed('zoneSet', set, { zones: [...inSet] }));
   else
@@ -269,6 +275,7 @@ function ask(view: EstateView, asks: Inquiry, p: Params, joins: boolean): Asked 
   const ports =
     p.ports && array ? p.ports.flatMap((ref) => asks.find('port', ref, 'ports', array)?.id ?? []) : undefined;
   const hosts = cluster ? [...view.table('host').by('cluster', cluster.id)].sort(byName) : host ? [host] : [];
+  if (fabric) refuseUnclearSet(view, asks, fabric, 'fabric');
   if (!fabric || !array || asks.refusals.length > 0) return null;
   const initiators = hosts.flatMap((one) => hostPorts(view, one, fabric));
   const targets = targetPorts(view, array, fabric, ports);

@@ -33,7 +33,12 @@ export const zoneSetCreate: OperationType<z.output<typeof setSchema>> = {
       device: device(fabric),
       title: `Zone set ${name}: ${zones.length} zones`,
       takes: SECOND,
-      effects: [created('zoneSet', rowOf('zoneSet', { id: context.newId('zoneSet'), fabric: fabric.id, name, zones }))],
+      effects: [
+        created(
+          'zoneSet',
+          rowOf('zoneSet', { id: context.newId('zoneSet'), fabric: fabric.id, name, zones: [...new Set(zones)] }),
+        ),
+      ],
     });
   },
   foretell(view, draft) {

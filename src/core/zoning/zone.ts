@@ -16,7 +16,16 @@ import {
   type OperationType,
 } from '../operation/operation';
 import { SECOND } from '../units/duration';
-import { draftFabric, fabricChoices, freeZoneName, memberChoices, namedChoices, readMembers, setFor } from './ask';
+import {
+  draftFabric,
+  fabricChoices,
+  freeZoneName,
+  memberChoices,
+  namedChoices,
+  readMembers,
+  refuseUnclearSet,
+  setFor,
+} from './ask';
 
 const base = z.object({ fabric: z.string(), name: z.string() });
 const list = z.array(z.string());
@@ -76,6 +85,7 @@ export const createZone: OperationType<z.output<typeof createSchema>> = {
       (p.zoneSet
         ? asks.find('zoneSet', p.zoneSet, 'zoneSet', { id: fabric.id, name: `Fabric ${fabric.name}` })
         : setFor(view, fabric));
+    if (fabric && !p.zoneSet) refuseUnclearSet(view, asks, fabric, 'zoneSet');
     if (fabric && p.kind === 'peer' && principals.length === 0)
       asks.refuse({
         code: 'peer-without-principal',

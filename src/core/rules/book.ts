@@ -1,0 +1,174 @@
+import { rowName, type Effect } from '../estate/effects';
+import { kindWords, kinds, type Kind, type Rows } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { ExtentTaken } from '../estate/occupancy';
+import { references, rowsReferring } from '../estate/references';
+import type { Refusal } from '../operation/refusal';
+import { attachRules } from './attach-rules';
+import { referenceRules, shapeRules } from './reference-rules';
+import type { Broken, Rule, Wrong } from './rule';
+import { storageRules } from './storage-rules';
+import { uniqueRules } from './unique';
+
+/**
+ * The rule book: what must hold of every estate, each rule once. Every commit, undo, stand-in and import asks it, and the property tests. A
+ * rule of a row is asked when the row is touched, or when a row is that can break it.
+ */
+export const rules: readonly Rule[] = [
+  ...shapeRules,
+  ...uniqueRules,
+  ...referenceRules,
+  ...storageRules,
+  ...attachRules,
+];
+
+const rulesOf = new Map<Kind, Rule[]>(kinds.map((kind) => [kind, rules.filter((one) => one.of === kind)]));
+/** Rules of other kinds that a row of a kind may break. */
+const askedBy = new Map<Kind, [Rule, (row: Rows[Kind], view: EstateView) => readonly string[]][]>(
+  kinds.map((kind) => [
+    kind,
+    rules.flatMap((one) => {
+      const ask = one.asks?.[kind] as ((row: Rows[Kind], view: EstateView) => readonly string[]) | undefined;
+      return ask ? [[one, ask]] : [];
+    }),
+  ]),
+);
+const referredBy = new Map(kinds.map((kind) => [kind, references.filter((one) => one.to === kind)]));
+
+const told = (one: Rule, row: Rows[Kind], wrongs: readonly Wrong[]): Broken[] =>
+  wrongs.map((wrong) => ({ ...wrong, code: one.code, kind: one.of, id: row.id, name: rowName(one.of, row) }));
+
+/** Whatever of a whole estate breaks a rule, and whether what is counted of its extents agrees with its rows. */
+export function brokenRules(view: EstateView): Broken[] {
+  return [...rowsInTurn(view)].flat();
+}
+
+/** The same row by row, so that a large estate can be looked at in slices. */
+export function* rowsInTurn(view: EstateView): Generator<Broken[]> {
+  for (const kind of kinds)
+    for (const row of view.table(kind).values())
+      yield rulesOf.get(kind)!.flatMap((one) => told(one, row, one.broken(view, row)));
+  yield miscounted(view);
+}
+
+/** What the occupancy counts against what the rows say. */
+function miscounted(view: EstateView): Broken[] {
+  const used = new Map<string, number>();
+  const broken: Broken[] = [];
+  for (const run of view.table('extent').values()) used.set(run.raidGroup, (used.get(run.raidGroup) ?? 0) + run.count);
+  const say = (kind: Kind, row: { id: string; name: string }, message: string) =>
+    broken.push({ code: 'miscounted', kind, id: row.id, name: row.name, message, mend: 'Start the server anew.' });
+  for (const group of view.table('raidGroup').values())
+    if ((used.get(group.id) ?? 0) !== view.occupancy.used(group.id))
+      say(
+        'raidGroup',
+        group,
+        `${group.name} counts ${view.occupancy.used(group.id)} used extents; ${used.get(group.id) ?? 0} are held.`,
+      );
+  for (const pool of view.table('pool').values()) {
+    const promised = view
+      .table('volume')
+      .by('pool', pool.id)
+      .reduce((sum, volume) => sum + (volume.deletedAt === null ? volume.size : 0), 0);
+    if (promised !== view.occupancy.promised(pool.id))
+      say('pool', pool, `Pool ${pool.name} counts another sum of promised sizes than its volumes have.`);
+  }
+  return broken;
+}
+
+/**
+ * What effects that are laid over an estate already break: rules of the rows they touch, of rows that may rest on those, and references to
+ * rows that went. What was broken before and is no worse is not held against them.
+ */
+export function brokenBy(after: EstateView, effects: readonly Effect[]): Broken[] {
+  const due = new Map<Rule, Set<string>>();
+  const ask = (one: Rule, id: string) => {
+    let ids = due.get(one);
+    if (!ids) due.set(one, (ids = new Set()));
+    ids.add(id);
+  };
+  const broken: Broken[] = [];
+  for (const effect of effects) {
+    const { kind, id } = effect;
+    if (after.table(kind).get(id)) for (const one of rulesOf.get(kind)!) ask(one, id);
+    else if (effect.before) broken.push(...stillNeeded(after, kind, effect.before));
+    for (const [one, of] of askedBy.get(kind)!)
+      for (const row of [effect.before, effect.after]) if (row) for (const other of of(row, after)) ask(one, other);
+  }
+  for (const [one, ids] of due)
+    for (const id of ids) {
+      const row = after.table(one.of).get(id);
+      if (row) broken.push(...told(one, row, one.broken(after, row)));
+    }
+  return broken.length === 0 ? broken : worse(after, effects, broken);
+}
+
+/** Rows that refer to one that went. */
+function stillNeeded(view: EstateView, kind: Kind, row: Rows[Kind]): Broken[] {
+  const broken: Broken[] = [];
+  for (const { from, field } of referredBy.get(kind)!)
+    for (const other of rowsReferring(view, from, field, row.id))
+      broken.push({
+        code: 'still-needed',
+        kind,
+        id: row.id,
+        name: rowName(kind, row),
+        message: `${kindWords[kind]} ${rowName(kind, row)} is used by ${kindWords[from]} ${rowName(from, other)}.`,
+        mend: `Take ${kindWords[from]} ${rowName(from, other)} away first.`,
+      });
+  return broken;
+}
+
+/** Those that were not broken in the same way before the effects. */
+function worse(after: EstateView, effects: readonly Effect[], broken: readonly Broken[]): Broken[] {
+  const before = new Overlay(after);
+  before.apply(effects.map((one) => ({ ...one, before: one.after, after: one.before }) as Effect).reverse());
+  return broken.filter(({ code, kind, id, message }) => {
+    if (code === 'still-needed') return true;
+    const row = before.table(kind).get(id);
+    if (!row) return true;
+    return !rulesOf
+      .get(kind)!
+      .some((one) => one.code === code && one.broken(before, row).some((was) => was.message === message));
+  });
+}
+
+/** Lays effects over an estate and asks the book. Extents that are taken twice are a broken rule as any other. */
+export function tried(view: EstateView, effects: readonly Effect[]): { overlay: Overlay; broken: Broken[] } {
+  const overlay = new Overlay(view);
+  try {
+    overlay.apply(effects);
+  } catch (error) {
+    if (!ExtentTaken.is(error)) throw error;
+    return { overlay: new Overlay(view), broken: [takenTwice(view, error)] };
+  }
+  return { overlay, broken: brokenBy(overlay, effects) };
+}
+
+function takenTwice(view: EstateView, { run }: ExtentTaken): Broken {
+  const group = view.table('raidGroup').get(run.raidGroup);
+  const holder = view
+    .table('extent')
+    .by('raidGroup', run.raidGroup)
+    .find(
+      (other) => other.id !== run.id && other.start < run.start + run.count && run.start < other.start + other.count,
+    );
+  const who = holder?.volume ? `volume ${view.table('volume').get(holder.volume)?.name}` : 'another';
+  return {
+    code: 'extent-taken',
+    kind: 'raidGroup',
+    id: run.raidGroup,
+    name: group?.name ?? run.raidGroup,
+    message: `Extents ${run.start} to ${run.start + run.count - 1} of ${group?.name ?? run.raidGroup} would be taken twice: ${who} has them by now.`,
+    mend: 'Leave it as it is, or carve anew: the room was given to others.',
+  };
+}
+
+/** A broken rule as a refusal. */
+export const refusalOf = ({ code, kind, id, name, message, mend, offer }: Broken): Refusal => ({
+  code: `breaks-${code}`,
+  subject: { kind, id, name },
+  message,
+  mend,
+  ...(offer ? { offer } : {}),
+});

@@ -1,0 +1,41 @@
+import { rowName } from '../estate/effects';
+import { kindWords, kinds, rowSchemas, type Kind } from '../estate/entities';
+import { referredIds, references } from '../estate/references';
+import { NOTHING, rule, type Rule, type Wrong } from './rule';
+
+const from = new Map(kinds.map((kind) => [kind, references.filter((one) => one.from === kind)]));
+
+/** Whatever a row refers to is there. That nothing refers to a row that goes is asked by the book, from the same table. */
+export const referenceRules: readonly Rule[] = kinds.map((kind) =>
+  rule({
+    of: kind,
+    code: 'refers-to-nothing',
+    broken(view, row) {
+      let found: Wrong[] | null = null;
+      for (const { field, to } of from.get(kind)!)
+        for (const id of referredIds(row, field))
+          if (!view.table(to).get(id))
+            (found ??= []).push({
+              message: `${kindWords[kind]} ${rowName(kind, row)} needs a ${kindWords[to]} that is gone.`,
+              mend: `Make that ${kindWords[to]} again first.`,
+            });
+      return found ?? NOTHING;
+    },
+  }),
+);
+
+/** Each row is as its schema says: sizes are whole, states are known, names are not empty. */
+export const shapeRules: readonly Rule[] = kinds.map((kind: Kind) =>
+  rule({
+    of: kind,
+    code: 'misshapen',
+    broken(_view, row) {
+      const read = rowSchemas[kind].safeParse(row);
+      if (read.success) return NOTHING;
+      return read.error.issues.map((issue) => ({
+        message: `${kindWords[kind]} ${rowName(kind, row)} would have an impossible ${issue.path.join('.')}: ${issue.message}.`,
+        mend: 'Leave it as it is, and report this.',
+      }));
+    },
+  }),
+);

@@ -1,0 +1,38 @@
+import type { Kind, Rows } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import type { NextStep } from '../operation/next-step';
+
+/** What is wrong with a row, in a person's words, and what would mend it: also as a prepared operation where one does. */
+export interface Wrong {
+  message: string;
+  mend: string;
+  offer?: NextStep;
+}
+
+/**
+ * A rule that must hold of each row of one kind in every estate. Where rows of another kind can break it, `asks` names the rows that must be
+ * looked at again when one of those comes, changes or goes, so that a commit costs no more than what it touches.
+ */
+export interface Rule<K extends Kind = Kind> {
+  of: K;
+  /** Stable, kebab-case. */
+  code: string;
+  asks?: { [Other in Kind]?: (row: Rows[Other], view: EstateView) => readonly string[] };
+  broken(view: EstateView, row: Rows[K]): readonly Wrong[];
+}
+
+/** A rule that a row of the estate breaks. */
+export interface Broken extends Wrong {
+  code: string;
+  kind: Kind;
+  id: string;
+  name: string;
+}
+
+/** Rules of all kinds in one list. */
+export const rule = <K extends Kind>(made: Rule<K>): Rule => made as unknown as Rule;
+
+export const wrong = (message: string, mend: string, offer?: NextStep): Wrong[] => [
+  { message, mend, ...(offer ? { offer } : {}) },
+];
+export const NOTHING: readonly Wrong[] = [];

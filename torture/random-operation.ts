@@ -1,0 +1,153 @@
+import { z } from 'zod';
+import { contextFor, type PlanBasis } from '@/core/change/plan';
+import { recipeTypes } from '@/core/change/recipes';
+import { operationTypes, type OperationDocument } from '@/core/change/registry';
+import type { EstateView } from '@/core/estate/estate';
+import { driveRef } from '@/core/operation/inquiry';
+import type { FieldForetold, OperationType } from '@/core/operation/operation';
+import type { RecipeType } from '@/core/operation/recipe';
+
+type Random = () => number;
+type Draft = Record<string, unknown>;
+
+export const chance = (random: Random, share: number): boolean => random() < share;
+export const pick = <T>(random: Random, list: readonly T[]): T | undefined => list[Math.floor(random() * list.length)];
+
+/** Few names, so that they are taken, freed and taken again. */
+const names = ['aft', 'bow', 'cleat', 'davit', 'fender', 'gangway', 'hawser'];
+const sizes = ['10 GiB', '64 MiB', '102400 B', '40 GiB', '3 TiB', '250 TiB', '1 GiB', '20G', 'much'];
+
+/** Values of fields that the estate does not foretell, by the field's name. */
+const byName: Record<string, (random: Random, view: EstateView, draft: Draft) => unknown> = {
+  name: (r) => pick(r, names),
+  newName: (r) => pick(r, names),
+  size: (r) => pick(r, sizes),
+  capacity: (r) => pick(r, ['3.84 TB', '16 TB', '2.4 TB', 'large']),
+  chunk: (r) => pick(r, ['64 KiB', '256 KiB', '7 KiB']),
+  extentSize: (r) => pick(r, ['64 MiB', '1 GiB']),
+  stripe: (r) => pick(r, ['4+1', '8+2', '2+1']),
+  count: (r) => 1 + Math.floor(r() * 3),
+  lun: (r) => (chance(r, 0.5) ? 'next' : Math.floor(r() * 5)),
+  subscriptionLimit: (r) => pick(r, ['none', '120', '300']),
+  plannedReduction: (r) => pick(r, [1, 1.8, 3]),
+  keepDays: (r) => pick(r, [0, 0, 7]),
+  notice: (r) => pick(r, [60, 70, 95]),
+  urgent: (r) => pick(r, [80, 90]),
+  mountPoint: (r) => `/srv/${pick(r, names)}`,
+  fileSystem: (r) => pick(r, ['xfs', 'gfs2', 'ufs']),
+  confirm: (_r, _view, draft) => draft.volumes,
+  hostShrunk: (r) => chance(r, 0.7),
+  addresses: (r) => [`10.40.${pick(r, [1, 2, 11])}.${11 + Math.floor(r() * 60)}/24`],
+  address: (r) => `10.40.1.${11 + Math.floor(r() * 8)}`,
+  ip: (r) => `10.40.1.${200 + Math.floor(r() * 5)}`,
+  gateway: () => '10.40.1.1',
+  mtu: (r) => pick(r, [1500, 9000]),
+  initiators: (r) => [`iqn.2031-04.example.skarholt:${pick(r, names)}`],
+  presents: (r) => `iqn.2031-04.example.skarholt:${pick(r, names)}`,
+  interfaces: (r) => [
+    { name: pick(r, ['eth0', 'hba0', 'eth1']), addresses: [`10.40.1.${11 + Math.floor(r() * 60)}/24`] },
+  ],
+  uplinks: (r) => pick(r, [['up1', 'up2 standby'], ['up1 standby']]),
+  members: (r) => [`50:00:0a:66:d4:00:00:0${Math.floor(r() * 9)}`],
+  portals: (r) => [`10.40.1.${11 + Math.floor(r() * 5)}:3260`],
+  nqn: (r) => `nqn.2031-04.example.skarholt:${pick(r, names)}`,
+  chapName: (r) => pick(r, names),
+  account: (r) => pick(r, names),
+  chapSecret: (r) => pick(r, ['none', 'sealed:00112233445566778899aabbccddeeff']),
+  targetSecret: (r) => pick(r, ['none', 'sealed:00112233445566778899aabbccddeeff']),
+  secret: (r) => pick(r, ['none', 'sealed:00112233445566778899aabbccddeeff']),
+  queueDepth: (r) => pick(r, [16, 64]),
+  keepAlive: (r) => pick(r, [0, 5000]),
+  lossTime: (r) => pick(r, [0, 600_000]),
+  reason: () => 'known',
+  until: (r) => pick(r, ['2031-06-01', '2020-01-01', 'never']),
+  check: (r) => pick(r, ['pool-exposure', 'drive-predicted']),
+  subject: (r, view) =>
+    pick(
+      r,
+      [...view.table('pool').values()].map((pool) => pool.name),
+    ),
+  drives: (r, view) => someDrives(r, view),
+  spares: (r, view) => someDrives(r, view).slice(0, 1),
+  zonePattern: (r) => pick(r, ['<host>_<array>', '<host>_<hostport>__<array>']),
+  aliasPattern: (r) => pick(r, ['<host>_<hostport>', '<hostport>']),
+};
+
+/** Neighbouring drives of an array, mostly free ones. */
+function someDrives(random: Random, view: EstateView): string[] {
+  const array = pick(random, [...view.table('array').values()]);
+  const all = array ? view.table('drive').by('array', array.id) : [];
+  const list = chance(random, 0.8) ? all.filter((drive) => drive.raidGroup === null) : all;
+  const from = Math.floor(random() * list.length);
+  return list.slice(from, from + 1 + Math.floor(random() * 8)).map((drive) => driveRef(view, drive));
+}
+
+interface Bare {
+  type: string;
+  schema: z.ZodType;
+  optional: boolean;
+}
+
+/** A field's schema without what makes it optional or reads it. */
+function bare(schema: z.ZodType): Bare {
+  let optional = false;
+  let found = schema;
+  for (;;) {
+    if (found instanceof z.ZodOptional || found instanceof z.ZodDefault) {
+      optional = true;
+      found = found.unwrap() as z.ZodType;
+    } else if (found instanceof z.ZodPipe) found = found.in as z.ZodType;
+    else return { type: found.type, schema: found, optional };
+  }
+}
+
+function valueFor(
+  random: Random,
+  view: EstateView,
+  field: string,
+  { type, schema }: Bare,
+  foretold: FieldForetold | undefined,
+  draft: Draft,
+): unknown {
+  const fit = foretold?.choices?.filter((choice) => choice.unfit === undefined) ?? [];
+  const choices = (chance(random, 0.9) && fit.length > 0 ? fit : (foretold?.choices ?? [])).map((one) => one.value);
+  if (type === 'array') {
+    if (choices.length > 0 && field !== 'drives')
+      return Array.from({ length: 1 + Math.floor(random() * 2) }, () => pick(random, choices));
+    if (Array.isArray(foretold?.suggested) && chance(random, 0.7)) return foretold.suggested;
+    return byName[field]?.(random, view, draft) ?? [];
+  }
+  if (choices.length > 0 && chance(random, 0.95)) return pick(random, choices);
+  if (typeof foretold?.suggested === 'string' && chance(random, 0.5)) return foretold.suggested;
+  if (schema instanceof z.ZodEnum) return pick(random, schema.options as string[]);
+  if (byName[field]) return byName[field](random, view, draft);
+  if (type === 'boolean' || type === 'union') return chance(random, 0.5);
+  if (type === 'number') return Math.floor(random() * 4);
+  return pick(random, names);
+}
+
+export const askables: readonly (OperationType | RecipeType)[] = [...operationTypes, ...recipeTypes];
+
+/**
+ * An operation of the registry with parameters drawn from what it foretells on the estate as it stands: most make sense, some do not. The same
+ * numbers give the same operation.
+ */
+export function randomOperation(
+  view: EstateView,
+  basis: PlanBasis,
+  random: Random,
+  type: OperationType | RecipeType = pick(random, askables)!,
+): OperationDocument {
+  const draft: Draft = {};
+  const context = contextFor(basis, 0, 0);
+  for (const [field, schema] of Object.entries((type.schema as z.ZodObject).shape)) {
+    const found = bare(schema as z.ZodType);
+    const needed = field === 'host' || field === 'confirm';
+    if (found.optional && !needed && chance(random, 0.6)) continue;
+    if (field === 'cluster' && draft.host !== undefined && chance(random, 0.8)) continue;
+    const foretold = type.foretell(view, draft, context).fields[field];
+    const value = valueFor(random, view, field, found, foretold, draft);
+    if (value !== undefined) draft[field] = value;
+  }
+  return { do: type.kind, ...draft };
+}
