@@ -24,7 +24,7 @@ export default defineConfig({
     launchOptions: browser,
   },
   webServer: {
-    command: `node node_modules/next/dist/bin/next start --hostname 127.0.0.1 --port ${port}`,
+    command: 'node scripts/serve.mjs',
     url: `http://127.0.0.1:${port}/api/v1/health`,
     env: { TRABES_DB: process.env.E2E_DB, TRABES_PORT: port, TRABES_FILL: 'demo', NEXT_TELEMETRY_DISABLED: '1' },
     gracefulShutdown: { signal: 'SIGTERM', timeout: 5000 },

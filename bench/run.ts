@@ -100,7 +100,7 @@ async function start(database: string): Promise<Running> {
   const begun = performance.now();
   const server = spawn(
     process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', port],
+    ['scripts/serve.mjs'],
     { stdio: 'ignore', env: { ...process.env, TRABES_DB: database, TRABES_PORT: port, NEXT_TELEMETRY_DISABLED: '1' } },
   );
   for (;;) {

@@ -207,7 +207,7 @@ async function withInstance(estate: object, work: (address: string) => Promise<v
   const port = String(Number(process.env.E2E_PORT) + 2);
   const server = spawn(
     process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', port],
+    ['scripts/serve.mjs'],
     {
       stdio: 'ignore',
       env: {

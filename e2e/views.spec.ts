@@ -306,7 +306,7 @@ test('an empty instance says how to begin, and each empty place what to do next'
   const port = String(Number(process.env.E2E_PORT) + 1);
   const server = spawn(
     process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', port],
+    ['scripts/serve.mjs'],
     {
       stdio: 'ignore',
       env: {

@@ -1,6 +1,5 @@
 // npm run demo [-- --fresh] [-- --empty]: installs, builds, fills a database where there is none, starts the server, prints its address.
 import { spawn } from 'node:child_process';
-import { rmSync } from 'node:fs';
 import net from 'node:net';
 import path from 'node:path';
 import { build, installPackages, root } from './install.mjs';
@@ -28,7 +27,14 @@ const isFree = (port) =>
     probe.listen(port, host, () => probe.close(() => resolve(true)));
   });
 
-const wanted = Number(process.env.TRABES_PORT ?? 4600);
+const given = process.env.TRABES_PORT ?? '4600';
+if (!/^\d{1,5}$/.test(given) || Number(given) > 65_535) {
+  console.error(
+    `TRABES_PORT is ${JSON.stringify(given)}; a port is a number from 0 to 65535. Correct it, or leave it out for 4600.`,
+  );
+  process.exit(2);
+}
+const wanted = Number(given);
 let port = wanted;
 while (!(await isFree(port))) {
   if (process.env.TRABES_PORT || port > wanted + 20) {
@@ -38,26 +44,19 @@ while (!(await isFree(port))) {
   port += 1;
 }
 
-// Only once nothing of ours can be using it: starting over takes the database away.
-if (options.includes('--fresh')) for (const end of ['', '-wal', '-shm']) rmSync(database + end, { force: true });
-
-const server = spawn(
-  process.execPath,
-  [path.join(root, 'node_modules/next/dist/bin/next'), 'start', '--hostname', host, '--port', String(port)],
-  {
-    cwd: root,
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: {
-      ...process.env,
-      NODE_ENV: 'production',
-      NEXT_TELEMETRY_DISABLED: '1',
-      TRABES_DB: database,
-      TRABES_PORT: String(port),
-      TRABES_HOST: host,
-      TRABES_FILL: empty ? 'empty' : 'demo',
-    },
+const server = spawn(process.execPath, [path.join(root, 'scripts/serve.mjs')], {
+  cwd: root,
+  stdio: ['ignore', 'ignore', 'inherit'],
+  env: {
+    ...process.env,
+    TRABES_DB: database,
+    TRABES_PORT: String(port),
+    TRABES_HOST: host,
+    TRABES_FILL: empty ? 'empty' : 'demo',
+    // The server takes the old database away itself, once it knows that nobody is at work on it.
+    ...(options.includes('--fresh') ? { TRABES_FRESH: 'yes' } : {}),
   },
-);
+});
 server.on('exit', (code) => process.exit(code ?? 0));
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 // A parent that has gone leaves nobody to stop the server.
@@ -68,7 +67,9 @@ const shown = host === '0.0.0.0' || host === '::' ? 'localhost' : host;
 const address = `http://${shown}:${port}`;
 for (let tries = 0; tries < 600; tries++) {
   try {
-    if ((await fetch(`http://${host === '0.0.0.0' ? '127.0.0.1' : host}:${port}/api/v1/health`)).ok) break;
+    // Whatever it answers, it answers.
+    await fetch(`http://${host === '0.0.0.0' ? '127.0.0.1' : host}:${port}/api/v1/health`);
+    break;
   } catch {
     // Not listening yet.
   }

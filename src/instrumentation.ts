@@ -1,6 +1,6 @@
 /** Brings the estate to life with the server, so that the lab's clock runs before the first page is asked for. */
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;
-  const { trabes } = await import('./server/instance');
-  trabes();
+  const { startOrEnd } = await import('./server/start');
+  startOrEnd();
 }

@@ -1,47 +1,16 @@
 import { NextResponse, type NextRequest } from 'next/server';
+import { bearsToken, turnedAway } from '@/server/guard';
+import { problemResponse } from '@/server/problem-response';
 import { readSettings } from '@/server/settings';
+import { tokenPage } from '@/server/token-page';
 
-const loopback = ['127.0.0.1', 'localhost', '[::1]'];
-
-/** The host names this server answers to. A page of another origin, or a name that merely points here, is turned away. */
-function allowed(host: string | null): boolean {
-  if (!host) return false;
-  const settings = readSettings();
-  const name = host.toLowerCase().replace(/:\d+$/, '');
-  return loopback.includes(name) || name === settings.host || settings.allowedHosts.includes(name);
-}
-
-const problem = (code: string, title: string, mend: string): Response =>
-  new Response(
-    JSON.stringify({ type: `urn:trabes:problem:${code}`, title, status: 403, detail: `${title} ${mend}`, code, mend }),
-    { status: 403, headers: { 'content-type': 'application/problem+json' } },
-  );
-
+/** Pages are shown to those alone who may see them; the API asks the same guard by itself. */
 export function proxy(request: NextRequest): Response {
-  const host = request.headers.get('host');
-  if (!allowed(host))
-    return problem(
-      'foreign-host',
-      'This server does not answer to that name.',
-      'Use its address, or allow the name with TRABES_ALLOWED_HOSTS.',
-    );
-  const origin = request.headers.get('origin');
-  if (origin !== null && !sameOrigin(origin, host!))
-    return problem(
-      'foreign-origin',
-      'Requests from other origins are refused.',
-      'Open the application at its own address.',
-    );
-  if (request.nextUrl.pathname.startsWith('/api/')) return NextResponse.next();
+  const away = turnedAway(request.headers, { token: false });
+  if (away) return problemResponse(away);
+  if (!bearsToken(request.headers, readSettings()))
+    return tokenPage(request.nextUrl.searchParams.get('token') === 'wrong');
   return withPolicy(request);
-}
-
-function sameOrigin(origin: string, host: string): boolean {
-  try {
-    return new URL(origin).host === host.toLowerCase();
-  } catch {
-    return false;
-  }
 }
 
 /** Pages may load and talk to nothing but this server. */
@@ -72,4 +41,5 @@ function withPolicy(request: NextRequest): Response {
   return response;
 }
 
-export const config = { matcher: ['/((?!_next/static|_next/image).*)'] };
+// The API is left out: what passes here is copied and cut, and a whole estate is large.
+export const config = { matcher: ['/((?!api/|_next/static|_next/image).*)'] };

@@ -1,7 +1,8 @@
 import { parse, stringify } from 'yaml';
 import { estateDocument, type EstateDocument } from '@/core/estate/document';
-import { raidLevels } from '@/core/estate/entities';
+import { raidLevels, type Kind } from '@/core/estate/entities';
 import type { Refusal } from '@/core/operation/refusal';
+import { boundsOfJson, boundsOfYaml } from './bounds';
 import { shapeFields, shapeOf } from '@/core/raid/geometry';
 
 export const writeEstateYaml = (document: EstateDocument): string =>
@@ -10,28 +11,30 @@ export const writeEstateYaml = (document: EstateDocument): string =>
 type Loose = Record<string, unknown>;
 const isRow = (value: unknown): value is Loose => typeof value === 'object' && value !== null && !Array.isArray(value);
 
-/** Documents of before carry no shape of RAID groups, no start of counting for jobs, no reach of file systems: they follow from the rest. */
-function broughtUp(value: unknown): unknown {
+/** Rows of documents of before carry no shape of RAID groups, no start of counting for jobs, no reach of file systems: they follow from the rest. */
+export function broughtUp(kind: Kind, row: unknown): unknown {
+  if (!isRow(row)) return row;
+  if (kind === 'raidGroup') {
+    const level = raidLevels.find((one) => one === row.level);
+    if ('data' in row || !level || !Array.isArray(row.drives)) return row;
+    const shape = shapeOf({ level }, row.drives.length);
+    return typeof shape === 'string' ? row : { ...shapeFields(shape), ...row };
+  }
+  if (kind === 'job') return { asOf: row.startedAt, ...row };
+  return kind === 'hostDevice' && row.fileSystem ? { fileSystemSize: row.size, ...row } : row;
+}
+
+function documentBroughtUp(value: unknown): unknown {
   if (!isRow(value) || !isRow(value.estate)) return value;
-  const rows = (kind: string, more: (row: Loose) => Loose): Loose => {
-    const list = (value.estate as Loose)[kind];
-    return Array.isArray(list)
-      ? { [kind]: list.map((row: unknown) => (isRow(row) ? { ...more(row), ...row } : row)) }
-      : {};
-  };
+  const { estate } = value;
   return {
     ...value,
-    estate: {
-      ...value.estate,
-      ...rows('raidGroup', (row) => {
-        const level = raidLevels.find((one) => one === row.level);
-        if ('data' in row || !level || !Array.isArray(row.drives)) return {};
-        const shape = shapeOf({ level }, row.drives.length);
-        return typeof shape === 'string' ? {} : shapeFields(shape);
-      }),
-      ...rows('job', (row) => ({ asOf: row.startedAt })),
-      ...rows('hostDevice', (row) => (row.fileSystem ? { fileSystemSize: row.size } : {})),
-    },
+    estate: Object.fromEntries(
+      Object.entries(estate).map(([kind, rows]) => [
+        kind,
+        Array.isArray(rows) ? rows.map((row: unknown) => broughtUp(kind as Kind, row)) : rows,
+      ]),
+    ),
   };
 }
 
@@ -44,9 +47,11 @@ export function readEstate(
     ok: false as const,
     refusals: [{ code, subject: { kind: 'document' as const, name: 'estate' }, message, mend }],
   });
+  const unbounded = yaml ? boundsOfYaml(text) : boundsOfJson(text);
+  if (unbounded) return no(unbounded.code, unbounded.message, unbounded.mend);
   let value: unknown;
   try {
-    value = yaml ? parse(text, { maxAliasCount: 0 }) : JSON.parse(text);
+    value = yaml ? parse(text, { maxAliasCount: 0, uniqueKeys: false }) : JSON.parse(text);
   } catch (error) {
     return no(
       yaml ? 'broken-yaml' : 'broken-json',
@@ -54,7 +59,7 @@ export function readEstate(
       'Correct it there.',
     );
   }
-  const result = estateDocument.safeParse(broughtUp(value));
+  const result = estateDocument.safeParse(documentBroughtUp(value));
   if (result.success) return { ok: true, document: result.data };
   const issues = result.error.issues.slice(0, 20);
   return {

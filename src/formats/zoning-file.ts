@@ -78,9 +78,11 @@ const entrySchema = z.object({
   principals: z.array(z.string()).default([]),
 });
 
+const nameSchema = z.object({ name: z.string() }).partial().catch({});
+
 function checked(line: number, given: unknown): ZoningLine {
   const read = entrySchema.safeParse(given);
-  const { name = '' } = z.object({ name: z.string() }).partial().catch({}).parse(given);
+  const { name = '' } = nameSchema.parse(given);
   if (read.success) return { line, name, entry: read.data, problem: null };
   const [issue] = read.error.issues;
   return {

@@ -17,18 +17,18 @@ afterAll(() => {
   trabes.plant.close();
   rmSync(folder, { recursive: true });
 });
-const codeOf = (work: () => unknown): string => {
+const codeOf = async (work: () => unknown): Promise<string> => {
   try {
-    work();
+    await work();
   } catch (error) {
     return error instanceof Problem ? error.code : String(error);
   }
   return 'none';
 };
 
-test('a change that gives storage to the new ticketing host waits unfolded, and nothing in it is refused', () => {
+test('a change that gives storage to the new ticketing host waits unfolded, and nothing in it is refused', async () => {
   const waiting = trabes.changes.list().find((change) => change.title === 'Storage for a new ticketing host')!;
-  const view = trabes.changes.view(waiting.id);
+  const view = await trabes.changes.view(waiting.id);
   expect(view.operations.map((operation) => operation.do)).toEqual([
     'host.create',
     'volume.create',
@@ -50,19 +50,19 @@ test.each([
   ['network-down', 'iscsi-a'],
   ['adapter-down', 'cargo-db-1/card 0'],
   ['array-down', 'purlin-1'],
-] as const)('%s of %s is set, seen and mended', (kind, ref) => {
+] as const)('%s of %s is set, seen and mended', async (kind, ref) => {
   const before = labView(trabes.plant).faults.length;
   const { said } = changeFault(trabes.plant, kind, ref, false);
   expect(said).toMatch(/is down$/);
   expect(labView(trabes.plant).faults.length).toBeGreaterThan(before);
-  expect(codeOf(() => changeFault(trabes.plant, kind, ref, false))).toBe('fault-set');
+  expect(await codeOf(() => changeFault(trabes.plant, kind, ref, false))).toBe('fault-set');
   changeFault(trabes.plant, kind, ref, true);
   expect(labView(trabes.plant).faults.length).toBe(before);
-  expect(codeOf(() => changeFault(trabes.plant, kind, ref, true))).toBe('no-fault');
-  expect(codeOf(() => changeFault(trabes.plant, kind, 'nothing', false))).toBe('component-unknown');
+  expect(await codeOf(() => changeFault(trabes.plant, kind, ref, true))).toBe('no-fault');
+  expect(await codeOf(() => changeFault(trabes.plant, kind, 'nothing', false))).toBe('component-unknown');
 });
 
-test('what happens to paths is written down for their host, with how long it took to notice', () => {
+test('what happens to paths is written down for their host, with how long it took to notice', async () => {
   changeFault(trabes.plant, 'switch-down', 'b2', false);
   const { events } = hostSheet(trabes.plant, 'deck-4');
   expect(events[0]).toMatchObject({ array: 'lintel-1', from: 'hba1', after: 'down', noticedAfter: 200 });
@@ -71,9 +71,9 @@ test('what happens to paths is written down for their host, with how long it too
   expect(hostSheet(trabes.plant, 'gate-1').events.every((event) => event.from.startsWith('eth'))).toBe(true);
 });
 
-test('a login is run with the sealed secrets', () => {
+test('a login is run with the sealed secrets', async () => {
   expect(loginTest(trabes.plant, 'gate-1', 'lintel-1')).toMatchObject({ ok: true, status: '0000' });
-  const { operations } = trabes.changes.prepare(
+  const { operations } = await trabes.changes.prepare(
     'CHAP',
     [
       { do: 'host.configure', host: 'gate-1', chapSecret: 'tide tables of 2031' },
@@ -88,42 +88,42 @@ test('a login is run with the sealed secrets', () => {
   );
   expect(JSON.stringify(operations)).not.toContain('tide tables');
   expect(operations[0]!.chapSecret).toMatch(/^sealed:/);
-  expect(codeOf(() => loginTest(trabes.plant, 'gate-9', 'lintel-1'))).toBe('host-unknown');
+  expect(await codeOf(() => loginTest(trabes.plant, 'gate-9', 'lintel-1'))).toBe('host-unknown');
 });
 
-test('components are named by id or name; whom it hurts follows', () => {
+test('components are named by id or name; whom it hurts follows', async () => {
   const [a2] = componentIds(trabes.plant, ['A2']);
   expect(componentIds(trabes.plant, [a2!])).toEqual([a2]);
-  expect(codeOf(() => componentIds(trabes.plant, ['a9']))).toBe('component-unknown');
+  expect(await codeOf(() => componentIds(trabes.plant, ['a9']))).toBe('component-unknown');
   const answer = whatIfAnswer(trabes.plant, [a2!]);
   expect(answer.outage.counts.lost).toBe(1);
   expect(whatIfAnswer(trabes.plant, [a2!]).spofs).toBe(answer.spofs);
   expect(whatIfAnswer(trabes.plant, [], 'ledger-1 hba0').components).toHaveLength(1);
 });
 
-test('the topology takes a trace or failures', () => {
+test('the topology takes a trace or failures', async () => {
   const marked = (query: string) =>
     topologyAnswer(trabes.plant, new URLSearchParams(query)).nodes.filter((node) => node.mark).length;
   expect(marked('')).toBe(0);
   expect(marked('failed=a2')).toBeGreaterThan(2);
   expect(marked('host=ledger-1&volume=lintel-2/ledger')).toBe(3);
-  expect(codeOf(() => marked('host=ledger-1&volume=nothing'))).toBe('volume-unknown');
+  expect(await codeOf(() => marked('host=ledger-1&volume=nothing'))).toBe('volume-unknown');
 });
 
-test('two fabrics with other zones would merge into one', () =>
+test('two fabrics with other zones would merge into one', async () =>
   expect(mergeAnswer(trabes.plant, new URLSearchParams('a=A&b=B'))).toMatchObject({
     a: 'A',
     b: 'B',
     outcome: 'merged',
   }));
 
-test('a zoning list becomes a change, line by line', () => {
-  const report = importZoning(
+test('a zoning list becomes a change, line by line', async () => {
+  const report = await importZoning(
     trabes,
     'fabric,what,name,members\nA,alias,rota_hba0,50:00:0a:66:d4:00:00:01\nA,alias,deck-1_hba0,nonsense!\nB,alias,quay-old_hba1,"11,40"',
   );
   expect(report.lines.map((line) => line.taken)).toEqual([true, false, true]);
   expect(report.lines[2]!.said).toBe('It is there as it stands');
   expect(report.change!.operations).toHaveLength(1);
-  expect(codeOf(() => importZoning(trabes, 'x'))).toBe('not-a-zoning-list');
+  expect(await codeOf(() => importZoning(trabes, 'x'))).toBe('not-a-zoning-list');
 });

@@ -1,10 +1,13 @@
 import { z } from 'zod';
 import { contentProfile } from '@/core/estate/entities';
+import { MOST_OPERATIONS } from '@/core/change/plan';
 import { operationDocument } from '@/core/change/registry';
 import { faultKinds } from '@/core/lab/faults';
 
 /** What requests may carry. */
-export const operationsBody = z.array(operationDocument).max(5000);
+export const operationsBody = z
+  .array(operationDocument)
+  .max(MOST_OPERATIONS, `${MOST_OPERATIONS} operations are the most of a change; make several`);
 export const changeBody = z.strictObject({
   trabes: z.literal(1).optional(),
   title: z.string().trim().min(1, 'give the change a title').max(200),

@@ -19,9 +19,9 @@ afterAll(() => {
   rmSync(folder, { recursive: true });
 });
 
-const codeOf = (work: () => unknown): string => {
+const codeOf = async (work: () => unknown): Promise<string> => {
   try {
-    work();
+    await work();
   } catch (error) {
     return error instanceof Problem ? error.code : String(error);
   }
@@ -31,7 +31,7 @@ const history = (text: string) => historyOf(trabes.plant, new URLSearchParams(te
 const pools = () => capacityView(trabes.plant).arrays.flatMap((array) => array.pools);
 
 describe('the capacity of the demo', () => {
-  test('adds up over volumes, pools, arrays, sites and workloads, to the byte', () => {
+  test('adds up over volumes, pools, arrays, sites and workloads, to the byte', async () => {
     const view = capacityView(trabes.plant);
     for (const part of waterfallParts) {
       const arrays = view.arrays.reduce((sum, array) => sum + array.waterfall[part], 0);
@@ -47,7 +47,7 @@ describe('the capacity of the demo', () => {
     }
   });
 
-  test('tells its story: a pool that promises 239 per cent and is urgent in 19 days', () => {
+  test('tells its story: a pool that promises 239 per cent and is urgent in 19 days', async () => {
     const tide = pools().find((pool) => pool.name === 'tide')!;
     expect(Math.ceil((tide.promised / tide.size) * 100)).toBe(239);
     const runway = capacityView(trabes.plant).runways.find((one) => one.pool === tide.id)!;
@@ -57,7 +57,7 @@ describe('the capacity of the demo', () => {
     expect(typeof urgent.answer === 'string' ? null : urgent.answer.low).toBeGreaterThan(0);
   });
 
-  test('is asked for without volumes, and a pool’s volumes alone', () => {
+  test('is asked for without volumes, and a pool’s volumes alone', async () => {
     expect(
       capacitySummary(trabes.plant)
         .arrays.flatMap((array) => array.pools)
@@ -65,12 +65,12 @@ describe('the capacity of the demo', () => {
     ).toBe(true);
     const [pool] = pools();
     expect(poolVolumes(trabes.plant, pool!.id).volumes).toEqual(pool!.volumes);
-    expect(codeOf(() => poolVolumes(trabes.plant, 'pool_none'))).toBe('pool-unknown');
+    expect(await codeOf(() => poolVolumes(trabes.plant, 'pool_none'))).toBe('pool-unknown');
   });
 });
 
 describe('the past', () => {
-  test('of one thing by days and hours, of all together by days', () => {
+  test('of one thing by days and hours, of all together by days', async () => {
     const tide = pools().find((pool) => pool.name === 'tide')!;
     const one = history(`of=${tide.id}&days=30`);
     expect(one.days.length).toBeLessThanOrEqual(31);
@@ -84,11 +84,11 @@ describe('the past', () => {
     ['days-wrong', 'days=0'],
     ['days-wrong', 'days=soon'],
     ['sum-wrong', 'sum=shelves'],
-  ])('is refused: %s', (code, text) => expect(codeOf(() => history(text))).toBe(code));
+  ])('is refused: %s', async (code, text) => expect(await codeOf(() => history(text))).toBe(code));
 });
 
 describe('findings', () => {
-  test('the planted mistakes are found, and nothing is worked out twice', () => {
+  test('the planted mistakes are found, and nothing is worked out twice', async () => {
     const found = currentFindings(trabes.plant);
     for (const check of [
       'pool-oversubscribed',
@@ -111,17 +111,19 @@ describe('findings', () => {
     ]);
     expect(currentFindings(trabes.plant)).toBe(found);
   });
-  test('every mend is an operation that can be prepared', () => {
+  test('every mend is an operation that can be prepared', async () => {
     for (const { mend } of currentFindings(trabes.plant)) {
       if (!mend) continue;
-      const codes = trabes.changes.preview([{ do: mend.do, ...mend.params }]).refusals.map((refusal) => refusal.code);
+      const codes = (await trabes.changes.preview([{ do: mend.do, ...mend.params }])).refusals.map(
+        (refusal) => refusal.code,
+      );
       expect([mend.do, codes.filter((code) => code === 'operation-unknown' || code === 'parameter-unknown')]).toEqual([
         mend.do,
         [],
       ]);
     }
   });
-  test('they follow the estate', () => {
+  test('they follow the estate', async () => {
     changeFault(trabes.plant, 'drive-failed', 'purlin-1/0:1', false);
     expect(currentFindings(trabes.plant).map((one) => one.check)).toContain('group-degraded');
     trabes.clock.advance(4 * 86_400_000);
@@ -131,26 +133,26 @@ describe('findings', () => {
 });
 
 describe('the lab', () => {
-  test('hosts delete files by name, and are refused in words', () => {
+  test('hosts delete files by name, and are refused in words', async () => {
     expect(freeFiles(trabes.plant, 'gate-1', 'tickets', '20 GiB').deleted).toBe('20 GiB');
-    expect(codeOf(() => freeFiles(trabes.plant, 'gate-1', 'tickets', '20'))).toBe('unit-missing');
-    expect(codeOf(() => freeFiles(trabes.plant, 'gate-9', 'tickets', '20 GiB'))).toBe('host-unknown');
+    expect(await codeOf(() => freeFiles(trabes.plant, 'gate-1', 'tickets', '20'))).toBe('unit-missing');
+    expect(await codeOf(() => freeFiles(trabes.plant, 'gate-9', 'tickets', '20 GiB'))).toBe('host-unknown');
     const had = capacityView(trabes.plant).had.find((row) => row.name === 'tickets')!;
     expect(had).toMatchObject({ what: 'reclaimable', mend: { do: 'volume.reclaim' } });
   });
-  test('content is set until a volume is reduced', () => {
+  test('content is set until a volume is reduced', async () => {
     const content = { family: 'x', zero: 10, common: 50, span: 0, squeeze: 'text' as const, driftDays: 0 };
     expect(setContent(trabes.plant, 'purlin-1', 'camera-02', content).content).toEqual(content);
-    expect(codeOf(() => setContent(trabes.plant, 'purlin-1', 'camera-02', { ...content, zero: 90 }))).toBe(
+    expect(await codeOf(() => setContent(trabes.plant, 'purlin-1', 'camera-02', { ...content, zero: 90 }))).toBe(
       'content-impossible',
     );
-    expect(codeOf(() => setContent(trabes.plant, 'purlin-1', 'camera-02', { ...content, family: null }))).toBe(
+    expect(await codeOf(() => setContent(trabes.plant, 'purlin-1', 'camera-02', { ...content, family: null }))).toBe(
       'content-impossible',
     );
-    expect(codeOf(() => setContent(trabes.plant, 'lintel-1', 'tickets', content))).toBe('content-reduced');
-    expect(codeOf(() => setContent(trabes.plant, 'lintel-1', 'nobody', content))).toBe('volume-unknown');
+    expect(await codeOf(() => setContent(trabes.plant, 'lintel-1', 'tickets', content))).toBe('content-reduced');
+    expect(await codeOf(() => setContent(trabes.plant, 'lintel-1', 'nobody', content))).toBe('volume-unknown');
   });
-  test('jobs are shown with what they are about', () => {
+  test('jobs are shown with what they are about', async () => {
     changeFault(trabes.plant, 'drive-failed', 'lintel-1/0:6', false);
     const job = labView(trabes.plant).jobs.find((one) => one.kind === 'raid-rebuild')!;
     expect(job).toMatchObject({ array: 'lintel-1', subject: 'rg-1', priority: 'normal' });

@@ -1,15 +1,32 @@
 import { randomUUID } from 'node:crypto';
-import { previewChange, type Preview } from '@/core/change/preview';
-import { planChange, unfolded } from '@/core/change/plan';
-import type { OperationDocument } from '@/core/change/registry';
-import { planUndo } from '@/core/change/undo';
-import { readChange, readChanges, readLog, readOperations, readSteps } from '@/store/change-rows';
+import { previewingChange, type Preview } from '@/core/change/preview';
+import { planningChange, unfolded, unfolding } from '@/core/change/plan';
+import { readOperation, readRecipe, type OperationDocument } from '@/core/change/registry';
+import { planningUndo } from '@/core/change/undo';
+import { revisedWords } from '@/core/change/revised';
+import type { Refusal } from '@/core/operation/refusal';
+import { execute } from '@/devices/stand-ins';
+import {
+  readChange,
+  readChanges,
+  readLog,
+  readOperations,
+  readRevisions,
+  readStepCounts,
+  readSteps,
+} from '@/store/change-rows';
 import type { ChangeRow, ChangeSummary, ChangeView } from '@/core/change/record';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
 import type { Runner } from './runner';
+import { ofOneMoment, type Watching } from './slices';
 
 const TRAY = 'tray';
+
+/** The revision of a draft that somebody has looked at; null where it does not matter. */
+export type Seen = number | null;
+
+const NO_UNDO = { possible: false, steps: [], refusals: [], figures: [], takes: 0 };
 
 /** Changes from the first idea to the record: prepared, previewed, run, undone. */
 export class Changes {
@@ -20,47 +37,95 @@ export class Changes {
 
   /** Newest first. */
   list(limit = 100, offset = 0): ChangeSummary[] {
-    return readChanges(this.plant.store.db, limit, offset).map((change) => {
-      const steps = readSteps(this.plant.store.db, change.id);
-      return {
-        ...change,
-        operations: readOperations(this.plant.store.db, change.id).length,
-        done: steps.filter((step) => step.state === 'done').length,
-        of: steps.length,
-      };
-    });
+    const { db } = this.plant.store;
+    return readChanges(db, limit, offset).map((change) => ({
+      ...change,
+      operations: readOperations(db, change.id).length,
+      ...readStepCounts(db, change.id),
+    }));
   }
 
-  view(id: string): ChangeView {
-    const change = this.find(id);
+  async view(id: string, watching?: Watching): Promise<ChangeView> {
     const { db } = this.plant.store;
-    const operations = readOperations(db, id);
-    const steps = readSteps(db, id);
-    const done = steps.filter((step) => step.state === 'done');
-    const settled = change.state === 'done' || change.state === 'stopped';
-    const undo = settled && done.length > 0 ? planUndo(this.plant.estate, done) : null;
+    const preview = this.find(id).state === 'draft' ? await this.previewOf(readOperations(db, id), id, watching) : null;
+    const undo = await this.undoPlan(id, watching);
+    // What was worked out may have taken a while: the record is read as it stands at the end.
+    const change = this.find(id);
     return {
       ...change,
-      operations,
-      preview: change.state === 'draft' ? this.preview(operations, id) : null,
-      steps: steps.map(({ effects: _effects, ...step }) => step),
+      operations: this.plant.vault.veiled(readOperations(db, id), id),
+      preview: change.state === 'draft' ? preview : null,
+      steps: readSteps(db, id).map(({ effects: _effects, ...step }) => step),
       log: readLog(db, id),
-      undo: { possible: undo !== null && undo.refusals.length === 0, refusals: undo?.refusals ?? [] },
+      undo,
     };
   }
 
-  preview(operations: readonly OperationDocument[], seed = 'preview'): Preview {
-    return previewChange(this.plant.estate, this.plant.vault.sealedOperations(operations), this.plant.basis(seed));
+  private async undoPlan(id: string, watching?: Watching): Promise<ChangeView['undo']> {
+    const { state } = this.find(id);
+    const done = readSteps(this.plant.store.db, id).filter((step) => step.state === 'done');
+    if ((state !== 'done' && state !== 'stopped') || done.length === 0) return NO_UNDO;
+    const { steps, refusals, figures, takes } = await ofOneMoment(
+      this.plant,
+      () => planningUndo(this.plant.estate, done, execute),
+      watching,
+    );
+    return { possible: refusals.length === 0, steps, refusals, figures, takes };
   }
 
-  /** Secrets sealed, and recipes unfolded where they can be: every step of a draft can be seen and changed. */
-  private kept(operations: readonly OperationDocument[], seed: string): OperationDocument[] {
-    return unfolded(this.plant.estate, this.plant.vault.sealedOperations(operations), this.plant.basis(seed));
+  /** What operations would do now; nothing of them is kept. */
+  preview(operations: readonly OperationDocument[], seed = 'preview', watching?: Watching): Promise<Preview> {
+    return this.previewOf(this.plant.vault.printed(operations), seed, watching);
+  }
+
+  private previewOf(operations: readonly OperationDocument[], seed: string, watching?: Watching): Promise<Preview> {
+    return ofOneMoment(
+      this.plant,
+      () => previewingChange(this.plant.estate, operations, this.plant.basis(seed)),
+      watching,
+    );
+  }
+
+  /**
+   * Secrets sealed, and recipes unfolded where they can be: every step of a draft can be seen and changed.
+   * @throws Problem where an operation has parameters that it does not take: they could hold anything, and nothing of them is kept.
+   */
+  private async kept(
+    operations: readonly OperationDocument[],
+    seed: string,
+    watching?: Watching,
+  ): Promise<OperationDocument[]> {
+    refuseStrange(operations);
+    const printed = this.plant.vault.printed(operations);
+    const flat = await ofOneMoment(
+      this.plant,
+      () => unfolding(this.plant.estate, printed, this.plant.basis(seed)),
+      watching,
+    );
+    // Sealed last, in the same turn as the commit that refers to it: what nothing refers to is forgotten.
+    this.plant.vault.sealed(operations);
+    return flat;
   }
 
   /** Keeps operations as a draft and puts it into the tray. Operations that are refused are kept too, so that they can be mended. */
-  prepare(title: string, operations: readonly OperationDocument[], origin: string): ChangeView {
-    const id = `chg_${randomUUID().replace(/-/g, '').slice(0, 12)}`;
+  async prepare(
+    title: string,
+    operations: readonly OperationDocument[],
+    origin: string,
+    watching?: Watching,
+  ): Promise<ChangeView> {
+    const id = newId();
+    this.keep(id, title, await this.kept(operations, id, watching), origin);
+    return this.view(id, watching);
+  }
+
+  /** The same at once, while the server begins. */
+  prepareNow(title: string, operations: readonly OperationDocument[], origin: string): void {
+    const id = newId();
+    this.keep(id, title, unfolded(this.plant.estate, operations, this.plant.basis(id)), origin);
+  }
+
+  private keep(id: string, title: string, operations: readonly OperationDocument[], origin: string): void {
     const change: ChangeRow = {
       id,
       title,
@@ -71,34 +136,48 @@ export class Changes {
       startedLab: null,
       finishedLab: null,
       problem: null,
+      revision: 1,
     };
     this.plant.commit({
       change,
-      operations: this.kept(operations, id),
+      operations,
       log: [this.plant.logRow('Prepared', { change: id })],
       settings: { [TRAY]: id },
     });
     this.plant.events.emit({ type: 'tray', change: id });
-    return this.view(id);
   }
 
   /** Another title or other operations for a draft. */
-  revise(
+  async revise(
     id: string,
     revised: { title?: string | undefined; operations?: readonly OperationDocument[] | undefined },
-  ): ChangeView {
+    seen: Seen = null,
+    watching?: Watching,
+  ): Promise<ChangeView> {
+    this.find(id, 'draft');
+    this.refuseUnseen(id, seen);
+    const operations = revised.operations && (await this.kept(revised.operations, id, watching));
     const change = this.find(id, 'draft');
+    this.refuseUnseen(id, seen);
+    const said = revisedWords(
+      { title: change.title, operations: readOperations(this.plant.store.db, id) },
+      { title: revised.title ?? change.title, operations: operations ?? null },
+    );
     this.plant.commit({
-      change: { ...change, title: revised.title ?? change.title },
-      ...(revised.operations ? { operations: this.kept(revised.operations, id) } : {}),
+      change: { ...change, title: revised.title ?? change.title, revision: change.revision + 1 },
+      revised: said,
+      ...(operations ? { operations } : {}),
     });
+    this.plant.vault.forgetUnused();
     this.plant.events.emit({ type: 'change', id, state: 'draft', done: 0, of: 0 });
-    return this.view(id);
+    return this.view(id, watching);
   }
 
-  discard(id: string): void {
+  discard(id: string, seen: Seen = null): void {
     this.find(id, 'draft');
+    this.refuseUnseen(id, seen);
     this.plant.commit({ removeChange: id, ...(this.tray() === id ? { settings: { [TRAY]: '' } } : {}) });
+    this.plant.vault.forgetUnused();
     this.plant.events.emit({ type: 'tray', change: this.tray() });
   }
 
@@ -114,38 +193,64 @@ export class Changes {
     this.plant.events.emit({ type: 'tray', change: id });
   }
 
-  run(id: string): ChangeView {
-    const change = this.find(id, 'draft');
-    const operations = this.kept(readOperations(this.plant.store.db, id), id);
-    this.plant.commit({ change, operations });
+  async run(id: string, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+    const { title, revision } = this.find(id, 'draft');
+    this.refuseUnseen(id, seen);
+    const operations = await this.kept(readOperations(this.plant.store.db, id), id, watching);
     if (operations.length === 0)
-      throw new Problem(422, 'empty-change', `"${change.title}" holds no operation.`, 'Add one first.');
-    const plan = planChange(this.plant.estate, operations, this.plant.basis(id));
+      throw new Problem(422, 'empty-change', `"${title}" holds no operation.`, 'Add one first.');
+    const plan = await ofOneMoment(
+      this.plant,
+      () => planningChange(this.plant.estate, operations, this.plant.basis(id)),
+      watching,
+    );
     if (plan.refusals.length > 0) throw refusedProblem(plan.refusals);
-    this.runner.start(change);
+    const change = this.find(id, 'draft');
+    this.refuseUnseen(id, seen ?? revision);
+    this.plant.commit({ change, operations });
+    this.runner.start(change, plan);
+    return this.view(id, watching);
+  }
+
+  async retry(id: string): Promise<ChangeView> {
+    this.runner.start(this.find(id, 'stopped'), null);
     return this.view(id);
   }
 
-  retry(id: string): ChangeView {
-    this.runner.start(this.find(id, 'stopped'));
-    return this.view(id);
-  }
-
-  undo(id: string): ChangeView {
-    const change = this.find(id, 'done', 'stopped');
+  async undo(id: string, _seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+    const { title } = this.find(id, 'done', 'stopped');
     const done = readSteps(this.plant.store.db, id).filter((step) => step.state === 'done');
     if (done.length === 0)
-      throw new Problem(409, 'nothing-to-undo', `No step of "${change.title}" stands.`, 'Leave it as it is.');
-    const { refusals } = planUndo(this.plant.estate, done);
+      throw new Problem(409, 'nothing-to-undo', `No step of "${title}" stands.`, 'Leave it as it is.');
+    const { refusals } = await this.undoPlan(id, watching);
     if (refusals.length > 0) throw refusedProblem(refusals, 409);
-    this.runner.undo(change);
-    return this.view(id);
+    this.runner.undo(this.find(id, 'done', 'stopped'));
+    return this.view(id, watching);
   }
 
-  cancel(id: string): ChangeView {
+  async cancel(id: string): Promise<ChangeView> {
     this.find(id, 'running', 'undoing');
     this.runner.cancel(id);
     return this.view(id);
+  }
+
+  /** Lays the operations of a change once more as a draft, which is how one that was undone is done again. */
+  async again(id: string, _seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+    const { title } = this.find(id, 'done', 'stopped', 'undone');
+    return this.prepare(title, readOperations(this.plant.store.db, id), `"${title}"`, watching);
+  }
+
+  /** @throws Problem where the draft is another than the one that was looked at, with what became of it. */
+  private refuseUnseen(id: string, seen: Seen): void {
+    const change = this.find(id);
+    if (seen === null || seen === change.revision) return;
+    const said = readRevisions(this.plant.store.db, id, seen);
+    throw new Problem(
+      412,
+      'changed-meanwhile',
+      `"${change.title}" was changed meanwhile: ${said.join(' ') || 'it is another draft now.'}`,
+      'Look at it as it stands, then decide.',
+    );
   }
 
   private find(id: string, ...states: ChangeRow['state'][]): ChangeRow {
@@ -161,4 +266,18 @@ export class Changes {
       );
     return change;
   }
+}
+
+const newId = (): string => `chg_${randomUUID().replace(/-/g, '').slice(0, 12)}`;
+
+/** Parameters that nobody knows are refused before anything of them is kept: a secret may stand in one. */
+function refuseStrange(operations: readonly OperationDocument[]): void {
+  const strange = operations.flatMap((document, operation): Refusal[] => {
+    const read = readRecipe(document) ?? readOperation(document);
+    if (read.ok) return [];
+    return read.refusals
+      .filter((refusal) => refusal.code === 'parameter-unknown' || refusal.code === 'operation-unknown')
+      .map((refusal) => ({ ...refusal, operation }));
+  });
+  if (strange.length > 0) throw refusedProblem(strange);
 }

@@ -1,3 +1,4 @@
+import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { nextJobEnd, workJob } from '@/core/lab/jobs';
@@ -5,9 +6,12 @@ import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
 import { usageSamples } from '@/core/space/history';
 import { DAY, HOUR } from '@/core/units/duration';
+import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
 import type { Plant } from './plant';
+import { Problem } from './problem';
 import type { Runner } from './runner';
+import { inSlices } from './slices';
 
 /** How often the lab moves on, in real milliseconds. */
 const TICK = 500;
@@ -19,10 +23,20 @@ const HOURLY_WITHIN = 12 * HOUR;
 
 const nextHour = (now: number): number => (Math.floor(now / HOUR) + 1) * HOUR;
 
-/** Moves the lab's time on: ends steps and jobs in the order in which they fall due, and lets hosts write in between. */
+/** How long work that failed is left alone before it is tried again, in simulated time. */
+const ASIDE = HOUR;
+
+/**
+ * Moves the lab's time on: ends steps and jobs in the order in which they fall due, and lets hosts write in between. What fails is put aside and
+ * told as a trouble; everything else goes on. Where the disk is full the lab stands still until there is room.
+ */
 export class Clock {
   private timer: NodeJS.Timeout | null = null;
   private last = 0;
+  /** Jobs whose work failed, and until when they are left alone. */
+  private readonly aside = new Map<string, number>();
+  /** A jump is under way: the ticks wait for it. */
+  private jumping = false;
 
   constructor(
     private readonly plant: Plant,
@@ -47,40 +61,85 @@ export class Clock {
 
   /** Moves on by simulated milliseconds, in the order in which things fall due. */
   advance(span: number): void {
+    for (const _ of this.passing(span));
+    this.plant.tellClock();
+  }
+
+  /** The same without keeping the thread for long: others are answered in between. */
+  async jump(span: number): Promise<void> {
+    if (this.jumping)
+      throw new Problem(409, 'jump-under-way', 'The lab is jumping ahead already.', 'Wait until it is there.');
+    this.jumping = true;
+    try {
+      await inSlices(this.passing(span));
+    } finally {
+      this.jumping = false;
+      this.last = performance.now();
+      this.plant.tellClock();
+    }
+  }
+
+  private *passing(span: number): Generator<void, void> {
     const target = this.plant.lab.now + span;
     // Long jumps leave one sample a day behind, short ones one an hour.
     const hourly = span <= HOURLY_WITHIN;
     while (this.plant.lab.now < target) {
-      const job = nextJobEnd(this.plant.estate);
-      const night = nextNight(this.plant.lab.now);
+      const { now } = this.plant.lab;
+      for (const [id, until] of this.aside) if (until <= now) this.aside.delete(id);
+      const job = nextJobEnd(this.plant.estate, this.aside);
+      const night = nextNight(now);
       const due = Math.min(
         target,
         this.runner.nextEnd() ?? Infinity,
         job?.at ?? Infinity,
-        this.plant.lab.now + STRETCH,
+        now + STRETCH,
         night,
-        hourly ? nextHour(this.plant.lab.now) : Infinity,
+        hourly ? nextHour(now) : Infinity,
       );
-      this.moveTo(Math.max(due, this.plant.lab.now), target);
+      this.moveTo(Math.max(due, now), target);
       this.runner.finishDue();
-      if (job && job.at <= this.plant.lab.now && this.plant.estate.table('job').get(job.job.id)) {
-        const work = workJob(
-          this.plant.estate,
-          job.job,
-          this.plant.lab.now,
-          newIds(`job ${job.job.id} ${this.plant.lab.now}`),
-        );
-        this.plant.commit({
-          effects: compacted(work.effects),
-          lab: this.plant.lab,
-          log: work.said === null ? [] : [this.plant.logRow(work.said)],
-        });
-      }
-      if (this.plant.lab.now === night) this.nightWork();
+      if (job && job.at <= this.plant.lab.now) this.work(job.job);
+      if (this.plant.lab.now === night) this.guarded('night', 'What falls due at midnight', () => this.nightWork());
       else if (hourly && this.plant.lab.now % HOUR === 0)
-        this.plant.commit({ usage: usageSamples(this.plant.estate, this.plant.lab.now, false) });
+        this.guarded('figures', 'Keeping figures of the past', () =>
+          this.plant.commit({ usage: usageSamples(this.plant.estate, this.plant.lab.now, false) }),
+        );
+      yield;
     }
-    this.plant.tellClock();
+  }
+
+  /** Does one thing of the lab. What it throws is told as a trouble until it works again; a full disk is everybody's. */
+  private guarded(what: string, words: string, work: () => void): boolean {
+    try {
+      work();
+      this.plant.troubles.clear(what);
+      return true;
+    } catch (error) {
+      if (isDiskFull(error)) throw error;
+      const message = error instanceof Error ? error.message : String(error);
+      this.plant.troubles.set(
+        what,
+        `${words} failed: ${message.replace(/\.$/, '')}.`,
+        'The rest of the lab goes on; please report this.',
+      );
+      return false;
+    }
+  }
+
+  /** What a job does when it falls due; one that fails is tried again later. */
+  private work(job: Job): void {
+    const { plant } = this;
+    const present = plant.estate.table('job').get(job.id);
+    if (!present) return;
+    const done = this.guarded(`job ${job.id}`, `The work of ${job.kind.replace('-', ' ')}`, () => {
+      const work = workJob(plant.estate, present, plant.lab.now, newIds(`job ${job.id} ${plant.lab.now}`));
+      plant.commit({
+        effects: compacted(work.effects),
+        lab: plant.lab,
+        log: work.said === null ? [] : [plant.logRow(work.said)],
+      });
+    });
+    if (!done) this.aside.set(job.id, plant.lab.now + ASIDE);
   }
 
   private nightWork(): void {
@@ -93,13 +152,33 @@ export class Clock {
         log: work.said.map((message) => plant.logRow(message)),
       });
     plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, true) });
+    plant.vault.forgetUnused();
   }
 
   private tick(): void {
     const now = performance.now();
+    // While somebody works in slices, time gathers; while a jump is under way, it is the jump's.
+    if (this.plant.isHeld || this.jumping) return;
     const span = Math.round((now - this.last) * this.plant.lab.speed);
     this.last = now;
-    if (span > 0) this.advance(span);
+    try {
+      if (span > 0) this.advance(span);
+      this.plant.troubles.clear('disk');
+      this.plant.troubles.clear('clock');
+    } catch (error) {
+      if (isDiskFull(error))
+        this.plant.troubles.set(
+          'disk',
+          'The disk is full: nothing can be written, and the lab stands still.',
+          'Make room; what waits goes on by itself.',
+        );
+      else
+        this.plant.troubles.set(
+          'clock',
+          `The lab's clock failed: ${error instanceof Error ? error.message.replace(/\.$/, '') : String(error)}.`,
+          'It is tried again; please report this.',
+        );
+    }
   }
 
   /** Lets the stretch up to `due` pass: hosts write, then the clock stands there. Small stretches on the way to `target` are not saved alone. */
@@ -107,16 +186,20 @@ export class Clock {
     const from = this.plant.lab.now;
     const lab = { ...this.plant.lab, now: due };
     if (due === from) return;
-    const traffic =
-      writers(this.plant.estate).length > 0
-        ? writeTraffic(this.plant.estate, due - from, due, newIds(`write ${from}`))
-        : { effects: [], said: [] };
-    if (traffic.effects.length === 0 && due < target) this.plant.lab = lab;
-    else
-      this.plant.commit({
-        effects: compacted(traffic.effects),
-        lab,
-        log: traffic.said.map((message) => this.plant.logRow(message, { level: 'problem' })),
-      });
+    const wrote = this.guarded('traffic', 'What hosts write', () => {
+      const traffic =
+        writers(this.plant.estate).length > 0
+          ? writeTraffic(this.plant.estate, due - from, due, newIds(`write ${from}`))
+          : { effects: [], said: [] };
+      if (traffic.effects.length === 0 && due < target) this.plant.lab = lab;
+      else
+        this.plant.commit({
+          effects: compacted(traffic.effects),
+          lab,
+          log: traffic.said.map((message) => this.plant.logRow(message, { level: 'problem' })),
+        });
+    });
+    // Time goes on even where nothing could be written.
+    if (!wrote) this.plant.commit({ lab });
   }
 }

@@ -2,6 +2,7 @@ import { kinds, kindWords, rowSchemas, type Kind, type Row } from '@/core/estate
 import type { EstateView } from '@/core/estate/estate';
 import { lookUpDrive } from '@/core/operation/inquiry';
 import { references } from '@/core/estate/references';
+import { isSecretField } from '@/core/iscsi/secret';
 import { poolUsage } from '@/core/pool/usage';
 import { groupHealth } from '@/core/raid/health';
 import { Problem } from './problem';
@@ -58,7 +59,7 @@ export function kindOfCollection(path: string): Kind {
 }
 
 /** A row as the API shows it: its fields, and what is derived from the rest of the estate. */
-function shown(view: EstateView, kind: Kind, row: Row): Record<string, unknown> {
+function shown(view: EstateView, kind: Kind, row: Row): Record<string, unknown> & { id: string } {
   if (kind === 'pool') {
     const { groups: _groups, ...usage } = poolUsage(view, row as never);
     return { ...row, usage };
@@ -87,7 +88,8 @@ const PAGING = ['limit', 'offset'];
 
 export function listCollection(view: EstateView, kind: Kind, query: URLSearchParams, limit: number, offset: number) {
   const filters = [...query].filter(([name]) => !PAGING.includes(name));
-  const fields = Object.keys(rowSchemas[kind].shape);
+  // By what is secret nobody filters: the answers would tell which are equal.
+  const fields = Object.keys(rowSchemas[kind].shape).filter((field) => !isSecretField(field));
   const strange = filters.find(([name]) => !fields.includes(name));
   if (strange)
     throw new Problem(

@@ -15,8 +15,8 @@ const operations: OperationDocument[] = [
     provisioning: 'thick',
   },
 ];
-const change = trabes.changes.prepare('A long change', operations, 'test');
-trabes.changes.run(change.id);
+const change = await trabes.changes.prepare('A long change', operations, 'test');
+await trabes.changes.run(change.id);
 trabes.plant.events.listen((event) => {
   if (event.type === 'change') process.stdout.write(`${event.id} ${event.done}\n`);
 });

@@ -1,15 +1,103 @@
-import { brokenRules } from '@/core/rules/book';
-import { estateFromDocument, estateToDocument, rowsOfDocument, type EstateDocument } from '@/core/estate/document';
-import { created } from '@/core/estate/effects';
-import { emptyOf } from '@/core/estate/estate';
-import { readEstate } from '@/formats/estate-file';
+import { JSONParser } from '@streamparser/json';
+import { estateToDocument, type EstateDocument } from '@/core/estate/document';
+import { created, type Effect } from '@/core/estate/effects';
+import { kinds, rowSchemas, type Kind, type Row, type Rows } from '@/core/estate/entities';
+import { emptyOf, Estate } from '@/core/estate/estate';
+import { ExtentTaken } from '@/core/estate/occupancy';
+import { rowsInTurn } from '@/core/rules/book';
+import type { Refusal } from '@/core/operation/refusal';
+import { broughtUp } from '@/formats/estate-file';
+import { MOST_DEPTH, unfitText } from '@/formats/bounds';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
+import { inSlices } from './slices';
+import { readEstateYaml, writeEstateText } from './texts';
 
-export const exportEstate = (plant: Plant): EstateDocument => estateToDocument(plant.estate);
+/** The estate as readers see it: secrets under their veils. */
+export function exportEstate(plant: Plant): EstateDocument {
+  const document = estateToDocument(plant.estate);
+  return {
+    ...document,
+    estate: Object.fromEntries(
+      kinds.map((kind) => [kind, (document.estate[kind] as Row[]).map((row) => plant.vault.veiledRow(row))]),
+    ) as unknown as EstateDocument['estate'],
+  };
+}
 
-/** Takes a whole estate into an instance that holds none; nothing is taken unless every rule holds. */
-export function importEstate(plant: Plant, text: string, yaml: boolean): { rows: number } {
+/** The same as text: JSON kind by kind as it is sent, YAML written in a thread of its own. */
+export async function exportEstateText(
+  plant: Plant,
+  yaml: boolean,
+  signal?: AbortSignal,
+): Promise<string | ReadableStream<Uint8Array>> {
+  const document = exportEstate(plant);
+  return yaml ? writeEstateText(document, signal) : streamed(document);
+}
+
+const ROWS_AT_ONCE = 500;
+
+function streamed(document: EstateDocument): ReadableStream<Uint8Array> {
+  const encoder = new TextEncoder();
+  const parts = (function* () {
+    yield `{"trabes":${document.trabes},"estate":{`;
+    for (const [k, kind] of kinds.entries()) {
+      const rows = document.estate[kind];
+      yield `${k === 0 ? '' : ','}"${kind}":[`;
+      for (let from = 0; from < rows.length; from += ROWS_AT_ONCE)
+        yield (from === 0 ? '' : ',') + JSON.stringify(rows.slice(from, from + ROWS_AT_ONCE)).slice(1, -1);
+      yield ']';
+    }
+    yield '}}';
+  })();
+  return new ReadableStream({
+    pull(controller) {
+      const next = parts.next();
+      if (next.done) controller.close();
+      else controller.enqueue(encoder.encode(next.value));
+    },
+  });
+}
+
+/** Largest estate that is taken, bytes. */
+export const ESTATE_BODY = 256 << 20;
+
+const refuse = (code: string, message: string, mend: string): Refusal => ({
+  code,
+  subject: { kind: 'document', name: 'estate' },
+  message,
+  mend,
+});
+
+/** Takes a whole estate, as it comes in, into an instance that holds none; nothing is taken unless every rule holds. */
+export async function importEstate(
+  plant: Plant,
+  body: ReadableStream<Uint8Array> | null,
+  yaml: boolean,
+  { signal, limit = ESTATE_BODY }: { signal?: AbortSignal; limit?: number } = {},
+): Promise<{ rows: number }> {
+  refuseFull(plant);
+  const letGo = plant.hold();
+  const told = (what: string) => (done: number, of: number) =>
+    plant.events.emit({ type: 'work', id: 'estate', what, done, of });
+  try {
+    const rows = yaml
+      ? await readYaml(await gathered(body, limit), signal)
+      : await readJson(body, limit, told('Reading the estate'));
+    const estate = await inSlices(building(plant, rows, told('Putting the rows up')), { signal });
+    const broken = await inSlices(looking(estate, told('Asking every rule')), { signal });
+    if (broken.length > 0) throw refusedProblem(broken);
+    // Others may have put something up while this one was read.
+    refuseFull(plant);
+    const effects = rows.map(({ kind, row }) => created(kind, plant.vault.unveiledRow(row) as Rows[Kind]));
+    plant.replaceEstate(estate, effects, `Estate imported: ${effects.length} rows`);
+    return { rows: effects.length };
+  } finally {
+    letGo();
+    told('')(0, 0);
+  }
+}
+
+function refuseFull(plant: Plant): void {
   if (!emptyOf(plant.estate))
     throw new Problem(
       409,
@@ -17,26 +105,164 @@ export function importEstate(plant: Plant, text: string, yaml: boolean): { rows:
       'This instance holds an estate already.',
       'Import into an empty instance: npm run demo -- --empty.',
     );
-  const read = readEstate(text, yaml);
-  if (!read.ok) throw refusedProblem(read.refusals);
-  let broken: string[];
-  try {
-    const estate = estateFromDocument(read.document);
-    broken = brokenRules(estate);
-    if (broken.length === 0) {
-      const effects = [...rowsOfDocument(read.document)].map(({ kind, row }) => created(kind, row));
-      plant.replaceEstate(estate, effects, `Estate imported: ${effects.length} rows`);
-      return { rows: effects.length };
-    }
-  } catch (error) {
-    broken = [error instanceof Error ? error.message : String(error)];
+}
+
+interface FoundRow {
+  kind: Kind;
+  row: Row;
+}
+
+const tooLarge = (limit: number): Problem =>
+  new Problem(413, 'body-too-large', `The estate is larger than ${limit >> 20} MiB.`, 'Leave parts of it out.');
+
+async function gathered(body: ReadableStream<Uint8Array> | null, limit: number): Promise<string> {
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of body ?? []) {
+    size += chunk.byteLength;
+    if (size > limit) throw tooLarge(limit);
+    chunks.push(chunk);
   }
-  throw refusedProblem(
-    broken.slice(0, 20).map((message) => ({
-      code: 'estate-inconsistent',
-      subject: { kind: 'document', name: 'estate' },
-      message,
-      mend: 'Correct the document; nothing of it was taken.',
-    })),
-  );
+  return Buffer.concat(chunks).toString('utf8');
+}
+
+async function readYaml(text: string, signal?: AbortSignal): Promise<FoundRow[]> {
+  const read = await readEstateYaml(text, signal);
+  if (!read.ok) throw refusedProblem(read.refusals);
+  return kinds.flatMap((kind) => (read.document.estate[kind] as Row[]).map((row) => ({ kind, row })));
+}
+
+const isKind = (text: unknown): text is Kind => kinds.includes(text as Kind);
+const MOST_REFUSALS = 20;
+/** Bytes handed to the reader before others are answered. */
+const MORSEL = 64 * 1024;
+
+/** Rows of a JSON document, each read and checked as soon as its last byte is there. */
+async function readJson(
+  body: ReadableStream<Uint8Array> | null,
+  limit: number,
+  told: (done: number, of: number) => void,
+): Promise<FoundRow[]> {
+  const rows: FoundRow[] = [];
+  const refusals: Refusal[] = [];
+  let version: unknown;
+  const parser = new JSONParser({ paths: ['$.trabes', '$.estate.*.*'], keepStack: false, numberBufferSize: 64 });
+  let problem: Problem | null = null;
+  parser.onError = (error) => {
+    problem ??= new Problem(
+      422,
+      'broken-json',
+      `The document cannot be read: ${error.message.split('\n')[0]}.`,
+      'Correct it there.',
+    );
+  };
+  let depth = 0;
+  parser.onToken = ({ token }) => {
+    // Left and right braces and brackets, as the tokenizer numbers them.
+    if (token === 0 || token === 2) depth += 1;
+    else if (token === 1 || token === 3) depth -= 1;
+    if (depth > MOST_DEPTH)
+      problem ??= new Problem(
+        422,
+        'too-deep',
+        `The document nests deeper than ${MOST_DEPTH} levels.`,
+        'It is no estate.',
+      );
+  };
+  parser.onValue = ({ value, key, stack }) => {
+    if (stack.length <= 1) {
+      version = value;
+      return;
+    }
+    const kind = stack.at(-1)?.key;
+    const place = `estate.${String(kind)}.${String(key)}`;
+    if (!isKind(kind)) {
+      refusals.push(refuse('not-an-estate', `estate.${String(kind)}: there is no such kind of rows.`, EXPORTED));
+      return;
+    }
+    const read = rowSchemas[kind].safeParse(broughtUp(kind, value));
+    const unfit = unfitText(value);
+    if (!read.success)
+      for (const issue of read.error.issues)
+        refusals.push(refuse('not-an-estate', `${[place, ...issue.path].join('.')}: ${issue.message}.`, EXPORTED));
+    else if (unfit !== null)
+      refusals.push(refuse('unfit-text', `${place}: ${unfit} holds a character that no text may have.`, EXPORTED));
+    else rows.push({ kind, row: read.data });
+  };
+  let size = 0;
+  for await (const chunk of body ?? []) {
+    for (let from = 0; from < chunk.byteLength; from += MORSEL) {
+      const morsel = chunk.subarray(from, from + MORSEL);
+      size += morsel.byteLength;
+      if (size > limit) throw tooLarge(limit);
+      try {
+        parser.write(morsel);
+      } catch (error) {
+        parser.onError(error as Error);
+      }
+      if (problem) throw problem as Problem;
+      if (refusals.length >= MOST_REFUSALS) throw refusedProblem(refusals.slice(0, MOST_REFUSALS));
+      told(size, limit);
+      await new Promise<void>((resolve) => setImmediate(resolve));
+    }
+  }
+  if (!parser.isEnded)
+    throw new Problem(422, 'broken-json', 'The document ends in the middle.', 'Send the whole of it.');
+  if (version !== 1) refusals.push(refuse('not-an-estate', 'trabes: the document is not of version 1.', EXPORTED));
+  if (refusals.length > 0) throw refusedProblem(refusals);
+  return rows;
+}
+
+const EXPORTED = 'Import a document that this product exported.';
+
+function* building(
+  plant: Plant,
+  rows: readonly FoundRow[],
+  told: (done: number, of: number) => void,
+): Generator<void, Estate> {
+  const estate = new Estate();
+  const seen = new Set<string>();
+  const refusals: Refusal[] = [];
+  for (const [k, { kind, row }] of rows.entries()) {
+    if (seen.has(row.id))
+      refusals.push(
+        refuse(
+          'estate-inconsistent',
+          `The id ${row.id} stands twice.`,
+          'Correct the document; nothing of it was taken.',
+        ),
+      );
+    else
+      try {
+        seen.add(row.id);
+        estate.apply([created(kind, plant.vault.unveiledRow(row) as Rows[Kind]) as Effect]);
+      } catch (error) {
+        if (!ExtentTaken.is(error)) throw error;
+        refusals.push(refuse('estate-inconsistent', error.message, 'Correct the document; nothing of it was taken.'));
+      }
+    if (refusals.length >= MOST_REFUSALS) break;
+    if (k % 100 === 0) {
+      told(k, rows.length);
+      yield;
+    }
+  }
+  if (refusals.length > 0) throw refusedProblem(refusals);
+  return estate;
+}
+
+function* looking(estate: Estate, told: (done: number, of: number) => void): Generator<void, Refusal[]> {
+  const found: Refusal[] = [];
+  const of = kinds.reduce((sum, kind) => sum + estate.table(kind).size, 0);
+  let done = 0;
+  for (const broken of rowsInTurn(estate)) {
+    for (const one of broken)
+      found.push(refuse('estate-inconsistent', one.message, 'Correct the document; nothing of it was taken.'));
+    if (found.length >= MOST_REFUSALS) return found.slice(0, MOST_REFUSALS);
+    done += 1;
+    if (done % 50 === 0) {
+      told(done, of);
+      yield;
+    }
+  }
+  return found;
 }

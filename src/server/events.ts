@@ -1,11 +1,14 @@
 import { EventEmitter } from 'node:events';
+import type { Trouble } from './troubles';
 
 /** What screens are told as it happens. */
 export type ServerEvent =
   | { type: 'commit'; version: number; kinds: string[] }
   | { type: 'clock'; now: number; speed: number; jobs: { id: string; progress: number; left: number }[] }
   | { type: 'change'; id: string; state: string; done: number; of: number }
-  | { type: 'tray'; change: string | null };
+  | { type: 'tray'; change: string | null }
+  | { type: 'trouble'; troubles: Trouble[] }
+  | { type: 'work'; id: string; what: string; done: number; of: number };
 
 /** Hands events to whoever listens; a listener that fails does not keep the others from hearing. */
 export class Events {

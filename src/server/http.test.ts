@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { bodyJson, bodyText, isYaml, problemResponse, queryNumber } from './http';
+import { bodyJson, bodyText, isYaml, queryNumber } from './http';
 import { Problem, refusedProblem } from './problem';
+import { problemResponse } from './problem-response';
 import { readSettings } from './settings';
 
 const post = (body: BodyInit | null, headers: Record<string, string> = {}) =>
@@ -37,13 +38,13 @@ describe('bodies', () => {
     expect(await codeOf(bodyJson(post('{"a":1}'), z.strictObject({})))).toEqual([400, 'body-wrong']);
     expect(await bodyJson(post(''), z.object({ a: z.number().default(3) }))).toEqual({ a: 3 });
   });
-  test('say whether they are YAML', () => {
+  test('say whether they are YAML', async () => {
     expect(isYaml(post('', { 'content-type': 'application/x-yaml' }))).toBe(true);
     expect(isYaml(post('', { 'content-type': 'application/json' }))).toBe(false);
   });
 });
 
-test('numbers in the query', () => {
+test('numbers in the query', async () => {
   const url = new URL('http://127.0.0.1/?limit=5&bad=x&low=-1&part=1.5');
   expect(queryNumber(url, 'limit', 9, 10)).toBe(5);
   expect(queryNumber(url, 'none', 9, 10)).toBe(9);
@@ -70,14 +71,14 @@ test('problems are told as RFC 9457 says', async () => {
   });
 });
 
-test('a problem is known for one though another copy of its class made it', () => {
+test('a problem is known for one though another copy of its class made it', async () => {
   const foreign = Object.assign(new Error('x'), { status: 404, code: 'y', mend: 'z', refusals: [] });
   foreign.name = 'Problem';
   expect(Problem.is(foreign)).toBe(true);
   expect(Problem.is(new Error('x'))).toBe(false);
 });
 
-test('settings have defaults, and the environment changes them', () => {
+test('settings have defaults, and the environment changes them', async () => {
   const env = (more: Record<string, string>) => readSettings({ NODE_ENV: 'test', ...more });
   expect(env({})).toMatchObject({ port: 4600, host: '127.0.0.1', fill: 'demo', allowedHosts: [] });
   expect(env({}).databaseFile).toMatch(/\.data\/trabes\.db$/);

@@ -1,26 +1,18 @@
+import { headers } from 'next/headers';
 import pino from 'pino';
 import type { z } from 'zod';
+import { boundsOfJson, unfitText } from '@/formats/bounds';
+import { isDiskFull } from '@/store/database';
+import { turnedAway } from './guard';
 import { trabes, type Trabes } from './instance';
-import { Problem } from './problem';
+import type { ImportReport } from '@/core/change/record';
+import { Problem, refusedProblem } from './problem';
+import { problemResponse } from './problem-response';
+import type { Watching } from './slices';
 
 const log = pino({ level: process.env.TRABES_LOG ?? 'warn' });
 
 export const SMALL_BODY = 1 << 20;
-export const ESTATE_BODY = 128 << 20;
-
-/** Problem details for HTTP APIs (RFC 9457). */
-export function problemResponse({ status, code, message, mend, refusals }: Problem): Response {
-  const body = {
-    type: `urn:trabes:problem:${code}`,
-    title: message,
-    status,
-    detail: `${message} ${mend}`,
-    code,
-    mend,
-    ...(refusals.length > 0 ? { refusals } : {}),
-  };
-  return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/problem+json' } });
-}
 
 export const json = (value: unknown, status = 200): Response =>
   new Response(JSON.stringify(value), {
@@ -36,18 +28,62 @@ export const text = (value: string, type: string, fileName?: string): Response =
     },
   });
 
-/** Answers a request; what goes wrong becomes problem details, never a stack trace. */
+/** What became of a list: a change with what was taken, nothing to do, or a problem where no line could be taken. */
+export function reported(report: ImportReport): Response {
+  if (report.taken === 0)
+    throw refusedProblem(
+      report.lines.map((line) => ({
+        code: 'line-refused',
+        subject: { kind: 'line', name: `${line.line}` },
+        message: `Line ${line.line}${line.name ? ` (${line.name})` : ''}: ${line.said}`,
+        mend: 'Correct it in the list.',
+      })),
+    );
+  return json(report, report.change ? 201 : 200);
+}
+
+/** Answers a request of those who may ask; what goes wrong becomes problem details, never a stack trace. */
 export async function answer(work: (instance: Trabes) => Response | Promise<Response>): Promise<Response> {
   try {
-    return await work(trabes());
+    const away = turnedAway(await headers());
+    if (away) return problemResponse(away);
+    const response = await work(trabes());
+    response.headers.set('x-content-type-options', 'nosniff');
+    return response;
   } catch (error) {
-    if (Problem.is(error)) return problemResponse(error);
-    log.error({ err: error }, 'request failed');
-    return problemResponse(
-      new Problem(500, 'defect', 'Something went wrong inside the server.', 'Its log says what; please report it.'),
-    );
+    return problemResponse(problemFor(error));
   }
 }
+
+function problemFor(error: unknown): Problem {
+  if (Problem.is(error)) return error;
+  if (isDiskFull(error))
+    return new Problem(
+      507,
+      'disk-full',
+      'The disk is full: nothing of this was kept.',
+      'Make room, then ask again; what waits in the lab goes on by itself.',
+    );
+  log.error({ err: error }, 'request failed');
+  return new Problem(500, 'defect', 'Something went wrong inside the server.', 'Its log says what; please report it.');
+}
+
+/** A request that is taken back ends the work it asked for. */
+export const watching = (request: Request): Watching => ({ signal: request.signal });
+
+/** The revision of a draft that a request has seen, from If-Match; null where it does not say. */
+export function seenRevision(request: Request): number | null {
+  const given = request.headers.get('if-match');
+  if (given === null || given.trim() === '*') return null;
+  const read = /^(?:W\/)?"[^"]*\.(\d+)"$/.exec(given.trim());
+  return read ? Number(read[1]) : -1;
+}
+
+/** A draft's revision as a header that If-Match gives back. */
+export const tagged = (response: Response, { id, revision }: { id: string; revision: number }): Response => {
+  response.headers.set('etag', `"${id}.${revision}"`);
+  return response;
+};
 
 /** The body as text, refused as soon as it grows beyond the limit. */
 export async function bodyText(request: Request, limit = SMALL_BODY): Promise<string> {
@@ -78,12 +114,22 @@ export async function bodyText(request: Request, limit = SMALL_BODY): Promise<st
 /** The body as JSON that a schema accepts. */
 export async function bodyJson<T>(request: Request, schema: z.ZodType<T>): Promise<T> {
   const source = await bodyText(request);
+  const unbounded = boundsOfJson(source);
+  if (unbounded) throw new Problem(400, unbounded.code, unbounded.message, unbounded.mend);
   let value: unknown;
   try {
     value = JSON.parse(source === '' ? '{}' : source);
   } catch (error) {
     throw new Problem(400, 'broken-json', `The body is no JSON: ${(error as Error).message}.`, 'Correct it there.');
   }
+  const unfit = unfitText(value);
+  if (unfit !== null)
+    throw new Problem(
+      400,
+      'unfit-text',
+      `${unfit} holds a character that no text may have.`,
+      'Take control characters out.',
+    );
   const result = schema.safeParse(value);
   if (result.success) return result.data;
   const [issue] = result.error.issues;

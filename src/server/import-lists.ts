@@ -1,4 +1,4 @@
-import { contextFor, planUnit } from '@/core/change/plan';
+import { contextFor, MOST_OPERATIONS, planUnit, type InParts } from '@/core/change/plan';
 import { readOperation, type OperationDocument } from '@/core/change/registry';
 import type { ImportReport } from '@/core/change/record';
 import { Overlay, type EstateView } from '@/core/estate/estate';
@@ -6,6 +6,7 @@ import { readHostsCsv } from '@/formats/hosts-csv';
 import { inOrder, operationFor, readZoning } from '@/formats/zoning-file';
 import type { Trabes } from './instance';
 import { Problem } from './problem';
+import { ofOneMoment, type Watching } from './slices';
 
 /** A line of a list: what it wants done on the estate as the lines before it leave it, why it cannot be read, or that nothing is to be done. */
 interface ListLine {
@@ -16,16 +17,40 @@ interface ListLine {
 }
 
 /** Turns a list into a change: each line is planned on top of those before it, and taken or refused with the reason. */
-function importLines(
+async function importLines(
   { plant, changes }: Trabes,
   list: readonly ListLine[],
   title: (count: number) => string,
   origin: string,
+  watching: Watching,
   ignored: string[] = [],
-): ImportReport {
+): Promise<ImportReport> {
+  if (list.length > MOST_OPERATIONS)
+    throw new Problem(
+      422,
+      'list-too-long',
+      `The list has ${list.length} lines; ${MOST_OPERATIONS} are the most.`,
+      'Import it in several parts.',
+    );
+  const { lines, operations } = await ofOneMoment(plant, () => planningLines(plant, list), watching);
+  return {
+    lines: lines.sort((a, b) => a.line - b.line),
+    taken: lines.filter((line) => line.taken).length,
+    refused: lines.filter((line) => !line.taken).length,
+    ignored,
+    change:
+      operations.length > 0 ? await changes.prepare(title(operations.length), operations, origin, watching) : null,
+  };
+}
+
+/** Each line planned on the estate as those before it leave it. */
+function* planningLines(
+  plant: Trabes['plant'],
+  list: readonly ListLine[],
+): InParts<{ lines: ImportReport['lines']; operations: OperationDocument[] }> {
   const overlay = new Overlay(plant.estate);
   const operations: OperationDocument[] = [];
-  const lines = list.map(({ line, name, wants, problems }) => {
+  const planLine = ({ line, name, wants, problems }: ListLine) => {
     const outcome = (taken: boolean, said: string, notes: string[] = []) => ({ line, name, taken, said, notes });
     const refuse = (found: readonly { message: string; mend: string }[]) =>
       outcome(false, found.map((one) => `${one.message} ${one.mend}`).join(' '));
@@ -39,17 +64,16 @@ function importLines(
     overlay.apply(planned.step.effects);
     operations.push(operation);
     return outcome(true, planned.step.title, planned.step.notes);
-  });
-  return {
-    lines: lines.sort((a, b) => a.line - b.line),
-    taken: lines.filter((line) => line.taken).length,
-    refused: lines.filter((line) => !line.taken).length,
-    ignored,
-    change: operations.length > 0 ? changes.prepare(title(operations.length), operations, origin) : null,
   };
+  const lines: ImportReport['lines'] = [];
+  for (const line of list) {
+    lines.push(planLine(line));
+    yield { done: lines.length, of: list.length };
+  }
+  return { lines, operations };
 }
 
-export function importHosts(instance: Trabes, text: string): ImportReport {
+export async function importHosts(instance: Trabes, text: string, watching: Watching = {}): Promise<ImportReport> {
   const read = readHostsCsv(text);
   if (!read.ok) throw new Problem(422, 'not-a-host-list', read.message, read.mend);
   return importLines(
@@ -62,12 +86,13 @@ export function importHosts(instance: Trabes, text: string): ImportReport {
     })),
     (count) => `Register ${count} ${count === 1 ? 'host' : 'hosts'} from a list`,
     'host list',
+    watching,
     read.ignored,
   );
 }
 
 /** Aliases and zones from CSV or JSON: new ones are made, others changed, and what is so already is left alone. */
-export function importZoning(instance: Trabes, text: string): ImportReport {
+export async function importZoning(instance: Trabes, text: string, watching: Watching = {}): Promise<ImportReport> {
   const read = readZoning(text);
   if (!read.ok) throw new Problem(422, 'not-a-zoning-list', read.message, read.mend);
   return importLines(
@@ -80,5 +105,6 @@ export function importZoning(instance: Trabes, text: string): ImportReport {
     })),
     (count) => `${count} ${count === 1 ? 'alias or zone' : 'aliases and zones'} from a list`,
     'zoning list',
+    watching,
   );
 }

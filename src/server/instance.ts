@@ -18,7 +18,9 @@ import { Clock } from './clock';
 import { Plant } from './plant';
 import { Problem } from './problem';
 import { Runner } from './runner';
-import { readSettings } from './settings';
+import { addressOf, readSettings } from './settings';
+import { CannotOpen } from '@/store/cannot-open';
+import { cannotOpen } from '@/store/database';
 
 /** All that lives in a server: the estate, its clock, the runner, the changes. */
 export interface Trabes {
@@ -28,29 +30,47 @@ export interface Trabes {
   changes: Changes;
 }
 
-/** Opens a database and brings it to life; a new one is filled as asked. */
-export function openTrabes(databaseFile: string, fill: 'demo' | 'empty'): Trabes {
-  const plant = new Plant(databaseFile);
+/**
+ * Opens a database and brings it to life; a new one is filled as asked, wholly or not at all.
+ * @throws CannotOpen where it cannot be used, in words.
+ */
+export function openTrabes(
+  databaseFile: string,
+  fill: 'demo' | 'empty',
+  options: { fresh?: boolean; newKey?: boolean } = {},
+): Trabes {
+  const plant = new Plant(databaseFile, options);
   const isNew = plant.store.lab() === undefined;
   const runner = new Runner(plant);
   const changes = new Changes(plant, runner);
   const trabes = { plant, runner, clock: new Clock(plant, runner), changes };
-  if (isNew) {
-    plant.commit({ lab: { now: LAB_START, speed: 60 } });
-    if (fill === 'demo') plant.store.inBulk(() => fillWith(trabes, 'demo'));
+  try {
+    if (isNew)
+      plant.asOne(() => {
+        plant.commit({ lab: { now: LAB_START, speed: 60 } });
+        if (fill === 'demo') putUp(trabes, 'demo');
+      });
+    plant.vault.forgetUnused();
+  } catch (error) {
+    plant.close();
+    throw CannotOpen.is(error) ? error : cannotOpen(databaseFile, error);
   }
   return trabes;
 }
 
-/** Fills an instance that holds nothing with the demo, or with its bare machines only. */
-export function fillWith({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'): void {
-  if (!emptyOf(plant.estate))
+/** Fills an instance that holds nothing with the demo, or with its bare machines only: wholly or not at all. */
+export function fillWith(trabes: Trabes, what: 'demo' | 'bare'): void {
+  if (!emptyOf(trabes.plant.estate))
     throw new Problem(
       409,
       'estate-not-empty',
       'This instance holds an estate already.',
       'Start an empty one: npm run demo -- --empty.',
     );
+  trabes.plant.asOne(() => putUp(trabes, what));
+}
+
+function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'): void {
   if (what === 'bare') {
     const effects = bareHardware();
     const estate = new Estate();
@@ -70,8 +90,8 @@ export function fillWith({ plant, changes, clock }: Trabes, what: 'demo' | 'bare
   plant.commit({ effects: [...ratesOf(plant.estate), ...agedDrives(plant.estate, plant.lab.now)] });
   plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
   clock.advance(RECENT_HOURS * HOUR);
-  changes.prepare(secondChange.title, secondChange.operations, 'demo');
-  changes.prepare(preparedChange.title, preparedChange.operations, 'demo');
+  changes.prepareNow(secondChange.title, secondChange.operations, 'demo');
+  changes.prepareNow(preparedChange.title, preparedChange.operations, 'demo');
 }
 
 const KEY = Symbol.for('trabes.instance');
@@ -81,10 +101,12 @@ const holder = globalThis as unknown as { [KEY]?: Trabes };
 export function trabes(): Trabes {
   if (!holder[KEY]) {
     const settings = readSettings();
-    const opened = openTrabes(settings.databaseFile, settings.fill);
+    const opened = openTrabes(settings.databaseFile, settings.fill, settings);
+    opened.plant.store.lock?.says(addressOf(settings));
     opened.clock.start();
     // The first reader finds the drawing's figures ready.
     setTimeout(() => void opened.plant.spanText(), 400).unref();
+    opened.plant.troubles.tell();
     const end = () => {
       opened.plant.events.shutDown();
       opened.clock.stop();

@@ -1,39 +1,53 @@
 import type { Effect } from '@/core/estate/effects';
-import { Overlay, type Estate } from '@/core/estate/estate';
+import type { Estate } from '@/core/estate/estate';
 import { pathEvents, type PathEvent } from '@/core/attach/path-events';
 import { pathKinds } from '@/core/attach/sessions';
 import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';
+import { refusalOf, tried } from '@/core/rules/book';
 import { spanModel, type SpanModel } from '@/core/span/model';
 import type { LogRow } from '@/core/change/record';
-import { Store, type Commit, type LabState } from '@/store/store';
+import { Store, type Commit, type LabState, type StoreOptions } from '@/store/store';
 import { LAB_START } from '../../demo/hardware';
 import { Events } from './events';
+import { refusedProblem } from './problem';
+import { Troubles } from './troubles';
 import { Vault } from './vault';
 
 /** The live estate: memory and database, changed together by commits. Everything the server does goes through one of these. */
 export class Plant {
   readonly store: Store;
   readonly events = new Events();
+  readonly troubles = new Troubles(this.events);
   readonly vault: Vault;
   estate: Estate;
   lab: LabState;
   /** Grows with every commit that changes the estate. */
   version = 1;
   private model: { version: number; model: SpanModel; text: string | null } | null = null;
+  private holds = 0;
 
-  constructor(databaseFile: string) {
-    this.store = new Store(databaseFile);
-    this.vault = new Vault(this.store.db, databaseFile);
-    this.estate = this.store.estate();
-    this.lab = this.store.lab() ?? { now: LAB_START, speed: 60 };
+  /** @throws CannotOpen where the database or its key cannot be used. */
+  constructor(databaseFile: string, options: StoreOptions & { newKey?: boolean } = {}) {
+    this.store = new Store(databaseFile, options);
+    try {
+      this.vault = new Vault(this.store.db, databaseFile, options.newKey);
+      this.estate = this.store.estate();
+      this.lab = this.store.lab() ?? { now: LAB_START, speed: 60 };
+    } catch (error) {
+      this.store.close();
+      throw error;
+    }
   }
 
-  /** Writes to the database first; memory follows only when that stands. */
+  /**
+   * Asks the rule book, writes to the database, and only when that stands changes memory.
+   * @throws Problem where a rule would be broken: then nothing is written.
+   */
   commit(commit: Commit): void {
-    const pathEvents = this.pathEvents(commit);
-    this.store.commit(pathEvents.length > 0 ? { ...commit, pathEvents } : commit);
+    const around = this.around(commit);
+    this.store.commit(around.length > 0 ? { ...commit, pathEvents: around } : commit);
     if (commit.lab) this.lab = commit.lab;
     if (commit.effects && commit.effects.length > 0) {
       this.estate.apply(commit.effects);
@@ -46,12 +60,28 @@ export class Plant {
     }
   }
 
-  /** What hosts see of a commit that touches the ways to their volumes. */
-  private pathEvents({ effects = [], lab }: Commit): PathEvent[] {
-    if (!effects.some((effect) => pathKinds.has(effect.kind) && effect.before !== null)) return [];
-    const after = new Overlay(this.estate);
-    after.apply(effects);
-    return pathEvents(this.estate, after, lab?.now ?? this.lab.now);
+  /** The estate as a commit would leave it is looked at twice: by the rule book, and by hosts whose paths it touches. */
+  private around({ effects = [], lab }: Commit): PathEvent[] {
+    if (effects.length === 0) return [];
+    const { overlay, broken } = tried(this.estate, effects);
+    if (broken.length > 0) throw refusedProblem(broken.map(refusalOf), 409);
+    return effects.some((effect) => pathKinds.has(effect.kind) && effect.before !== null)
+      ? pathEvents(this.estate, overlay, lab?.now ?? this.lab.now)
+      : [];
+  }
+
+  /** While somebody holds it the lab's clock waits: what takes several slices then finds the estate as it began. */
+  hold(): () => void {
+    this.holds += 1;
+    let held = true;
+    return () => {
+      if (held) this.holds -= 1;
+      held = false;
+    };
+  }
+
+  get isHeld(): boolean {
+    return this.holds > 0;
   }
 
   /** Tells the clock and how far every job is. */
@@ -101,6 +131,18 @@ export class Plant {
     this.estate = estate;
     this.version += 1;
     this.events.emit({ type: 'commit', version: this.version, kinds: ['estate'] });
+  }
+
+  /** Commits that stand together or not at all; where they do not, memory is as the database is. */
+  asOne(work: () => void): void {
+    try {
+      this.store.asOne(work);
+    } catch (error) {
+      this.estate = this.store.estate();
+      this.lab = this.store.lab() ?? { now: LAB_START, speed: 60 };
+      this.version += 1;
+      throw error;
+    }
   }
 
   close(): void {

@@ -1,11 +1,14 @@
-import { contextFor, planChange, planUnit } from '@/core/change/plan';
+import { contextFor, planUnit, type ChangePlan } from '@/core/change/plan';
 import { readOperation } from '@/core/change/registry';
 import { undoStep } from '@/core/change/undo';
+import type { Effect } from '@/core/estate/effects';
 import type { Refusal } from '@/core/operation/refusal';
 import { execute } from '@/devices/stand-ins';
 import { readChange, readChangesIn, readOperations, readSteps } from '@/store/change-rows';
+import { isDiskFull } from '@/store/database';
 import type { ChangeRow, StepRow } from '@/core/change/record';
 import type { Plant } from './plant';
+import { Problem } from './problem';
 
 interface Running {
   change: ChangeRow;
@@ -16,9 +19,12 @@ interface Running {
   endsAt: number;
 }
 
+type Outcome = { ok: true; step: StepRow; effects: Effect[]; says: string } | { ok: false; problem: Refusal };
+
 /**
  * Carries changes out step by step in the lab's time. A step takes its time, then it is planned once more on the estate as it now stands,
- * handed to its stand-in, and committed together with its record: what the record shows is what was done.
+ * handed to its stand-in, and committed together with its record and the beginning of the next: what the record shows is what was done.
+ * Whatever goes wrong inside a change stops that change with its problem, and no other.
  */
 export class Runner {
   private readonly running = new Map<string, Running>();
@@ -40,9 +46,7 @@ export class Runner {
       };
       this.plant.commit({
         change: { ...change, state: 'stopped', problem },
-        steps: steps
-          .filter((step) => step.state === 'running')
-          .map((step) => ({ ...step, state: 'waiting' as const, startedLab: null })),
+        steps: steps.filter((step) => step.state === 'running').map(waiting),
         log: [this.plant.logRow(problem.message, { change: change.id, level: 'problem' })],
       });
     }
@@ -52,27 +56,24 @@ export class Runner {
     return this.running.has(id);
   }
 
-  /** Starts a draft, or goes on with a stopped change. The plan has been found free of refusals. */
-  start(change: ChangeRow): void {
-    const { store } = this.plant;
-    const operations = readOperations(store.db, change.id);
-    let steps = readSteps(store.db, change.id);
-    const fresh = change.state === 'draft' || steps.length === 0;
-    if (fresh)
-      steps = planChange(this.plant.estate, operations, this.plant.basis(change.id)).steps.map((step, n) => ({
-        n,
-        operation: step.operation,
-        unit: step.unit,
-        title: step.title,
-        device: step.device.name,
-        takes: step.takes,
-        state: 'waiting',
-        startedLab: null,
-        finishedLab: null,
-        effects: [],
-        notes: step.notes,
-        destroys: step.destroys,
-      }));
+  /** Starts a draft as it was planned, or goes on with a stopped change. The plan has been found free of refusals. */
+  start(change: ChangeRow, plan: ChangePlan | null): void {
+    const known = plan ? [] : readSteps(this.plant.store.db, change.id);
+    const fresh = plan?.steps.map((step, n): StepRow => ({
+      n,
+      operation: step.operation,
+      unit: step.unit,
+      title: step.title,
+      device: step.device,
+      takes: step.takes,
+      state: 'waiting',
+      startedLab: null,
+      finishedLab: null,
+      effects: [],
+      notes: step.notes,
+      destroys: step.destroys,
+    }));
+    const steps = fresh ?? known;
     const next: ChangeRow = {
       ...change,
       state: 'running',
@@ -80,29 +81,21 @@ export class Runner {
       finishedLab: null,
       problem: null,
     };
-    this.plant.commit({
-      change: next,
-      ...(fresh ? { freshSteps: true, steps } : {}),
+    const first = steps.findIndex((step) => step.state !== 'done');
+    this.move({ change: next, steps, direction: 'run', at: first, endsAt: 0 }, first, {
+      ...(fresh ? { freshSteps: true, steps: fresh } : {}),
       log: [this.plant.logRow(fresh ? 'Run' : 'Retry', { change: change.id })],
     });
-    const running: Running = { change: next, steps, direction: 'run', at: -1, endsAt: 0 };
-    this.running.set(change.id, running);
-    this.begin(
-      running,
-      steps.findIndex((step) => step.state !== 'done'),
-    );
   }
 
   /** Takes the done steps back, last first. */
   undo(change: ChangeRow): void {
     const steps = readSteps(this.plant.store.db, change.id);
-    const next: ChangeRow = { ...change, state: 'undoing', problem: null };
-    this.plant.commit({ change: next, log: [this.plant.logRow('Undo', { change: change.id })] });
-    const running: Running = { change: next, steps, direction: 'undo', at: -1, endsAt: 0 };
-    this.running.set(change.id, running);
-    this.begin(
-      running,
-      steps.findLastIndex((step) => step.state === 'done'),
+    const last = steps.findLastIndex((step) => step.state === 'done');
+    this.move(
+      { change: { ...change, state: 'undoing', problem: null }, steps, direction: 'undo', at: last, endsAt: 0 },
+      last,
+      { log: [this.plant.logRow('Undo', { change: change.id })] },
     );
   }
 
@@ -126,34 +119,52 @@ export class Runner {
     return next;
   }
 
-  /** Finishes every step that is due. */
+  /**
+   * Finishes every step that is due. What is thrown stops the change it was thrown in.
+   * @throws where the disk is full: the step waits until there is room.
+   */
   finishDue(): void {
     for (const running of [...this.running.values()]) {
       if (!this.running.has(running.change.id) || running.endsAt > this.plant.lab.now) continue;
-      if (running.direction === 'run') this.finishStep(running);
-      else this.finishUndo(running);
+      try {
+        this.finish(running);
+      } catch (error) {
+        if (isDiskFull(error)) throw error;
+        this.stopFailed(running, problemOf(error, running));
+      }
     }
   }
 
-  private begin(running: Running, at: number): void {
-    const step = running.steps[at];
-    if (!step) return this.complete(running);
-    running.at = at;
-    running.endsAt = this.plant.lab.now + step.takes;
-    if (running.direction === 'run') {
-      const begun = { ...step, state: 'running' as const, startedLab: this.plant.lab.now };
-      running.steps[at] = begun;
-      this.plant.commit({ change: running.change, steps: [begun] });
+  /** Stops a change that failed. Where not even that can be written it is let go, so that all others go on. */
+  private stopFailed(running: Running, problem: Refusal): void {
+    try {
+      this.stop(running, problem);
+    } catch (error) {
+      if (isDiskFull(error)) throw error;
+      this.running.delete(running.change.id);
+      this.plant.troubles.set(`change ${running.change.id}`, problem.message, problem.mend);
     }
-    this.tell(running);
   }
 
-  private finishStep(running: Running): void {
+  private finish(running: Running): void {
+    const outcome = running.direction === 'run' ? this.doStep(running) : this.undoStep(running);
+    if (!outcome.ok) return this.stop(running, outcome.problem);
+    const { step, effects, says } = outcome;
+    const steps = running.steps.map((one) => (one.n === step.n ? step : one));
+    this.move({ ...running, steps }, running.at + (running.direction === 'run' ? 1 : -1), {
+      effects,
+      steps: [step],
+      lab: this.plant.lab,
+      log: [this.plant.logRow(says, { change: running.change.id, step: step.n })],
+    });
+  }
+
+  private doStep(running: Running): Outcome {
     const { plant } = this;
     const step = running.steps[running.at]!;
     const document = readOperations(plant.store.db, running.change.id)[step.operation]!;
     const read = readOperation(document);
-    if (!read.ok) return this.stop(running, read.refusals[0]!);
+    if (!read.ok) return { ok: false, problem: read.refusals[0]! };
     const unit = read.type.units(read.params)[step.unit];
     const planned = planUnit(
       plant.estate,
@@ -161,77 +172,72 @@ export class Runner {
       unit,
       contextFor(plant.basis(running.change.id), step.operation, step.unit),
     );
-    if (!planned.ok) return this.stop(running, planned.refusals[0]!);
+    if (!planned.ok) return { ok: false, problem: planned.refusals[0]! };
     const answer = execute(plant.estate, planned.step);
-    if (!answer.ok) return this.stop(running, answer.refusal);
-    const done: StepRow = {
-      ...step,
-      title: planned.step.title,
-      notes: planned.step.notes,
-      destroys: planned.step.destroys,
-      state: 'done',
-      finishedLab: plant.lab.now,
-      effects: planned.step.effects,
+    if (!answer.ok) return { ok: false, problem: answer.refusal };
+    const { title, notes, destroys, effects, device } = planned.step;
+    return {
+      ok: true,
+      step: { ...step, title, notes, destroys, effects, device, state: 'done', finishedLab: plant.lab.now },
+      effects,
+      says: title,
     };
-    plant.commit({
-      effects: planned.step.effects,
-      change: running.change,
-      steps: [done],
-      lab: plant.lab,
-      log: [plant.logRow(done.title, { change: running.change.id, step: step.n })],
-    });
-    running.steps[running.at] = done;
-    this.begin(running, running.at + 1);
   }
 
-  private finishUndo(running: Running): void {
-    const { plant } = this;
+  private undoStep(running: Running): Outcome {
     const step = running.steps[running.at]!;
-    const result = undoStep(plant.estate, step);
-    if (!result.ok) return this.stop(running, result.refusals[0]!);
-    const undone: StepRow = { ...step, state: 'undone', effects: [] };
-    plant.commit({
-      effects: result.effects,
-      change: running.change,
-      steps: [undone],
-      lab: plant.lab,
-      log: [plant.logRow(`Undone: ${step.title}`, { change: running.change.id, step: step.n })],
-    });
-    running.steps[running.at] = undone;
-    this.begin(running, running.at - 1);
+    const undone = undoStep(this.plant.estate, step, execute);
+    if (!undone.ok) return { ok: false, problem: undone.refusals[0]! };
+    return {
+      ok: true,
+      step: { ...step, state: 'undone', effects: [] },
+      effects: undone.step.effects,
+      says: `Undone: ${step.title}`,
+    };
   }
 
-  private complete(running: Running): void {
-    this.running.delete(running.change.id);
-    const state = running.direction === 'run' ? 'done' : 'undone';
-    running.change = { ...running.change, state, finishedLab: this.plant.lab.now };
-    this.plant.commit({
-      change: running.change,
-      log: [this.plant.logRow(state === 'done' ? 'Done' : 'Undone', { change: running.change.id })],
-    });
-    this.tell(running);
+  /** Commits what was done together with the beginning of the step at `at`, or with the end of the change; memory follows. */
+  private move(running: Running, at: number, done: Parameters<Plant['commit']>[0]): void {
+    const { plant } = this;
+    const step = running.steps[at];
+    const log = [...(done.log ?? [])];
+    let { change, steps } = running;
+    const written = [...(done.steps ?? [])];
+    if (!step) {
+      const state = running.direction === 'run' ? 'done' : 'undone';
+      change = { ...change, state, finishedLab: plant.lab.now };
+      log.push(plant.logRow(state === 'done' ? 'Done' : 'Undone', { change: change.id }));
+    } else if (running.direction === 'run') {
+      const begun: StepRow = { ...step, state: 'running', startedLab: plant.lab.now };
+      steps = steps.map((one) => (one.n === step.n ? begun : one));
+      written.push(begun);
+    }
+    plant.commit({ ...done, change, steps: written, log });
+    if (step) this.running.set(change.id, { ...running, change, steps, at, endsAt: plant.lab.now + step.takes });
+    else this.running.delete(change.id);
+    this.tell({ change, steps });
   }
 
   private stop(running: Running, problem: Refusal): void {
-    this.running.delete(running.change.id);
     const current = running.steps[running.at];
-    const steps = current?.state === 'running' ? [{ ...current, state: 'waiting' as const, startedLab: null }] : [];
-    running.change = { ...running.change, state: 'stopped', problem };
+    const steps = current?.state === 'running' ? [waiting(current)] : [];
+    const change: ChangeRow = { ...running.change, state: 'stopped', problem };
     this.plant.commit({
-      change: running.change,
+      change,
       steps,
       log: [
         this.plant.logRow(`${problem.message} ${problem.mend}`, {
-          change: running.change.id,
+          change: change.id,
           level: 'problem',
           ...(current ? { step: current.n } : {}),
         }),
       ],
     });
-    this.tell(running);
+    this.running.delete(change.id);
+    this.tell({ change, steps: running.steps });
   }
 
-  private tell({ change, steps }: Running): void {
+  private tell({ change, steps }: Pick<Running, 'change' | 'steps'>): void {
     this.plant.events.emit({
       type: 'change',
       id: change.id,
@@ -245,4 +251,18 @@ export class Runner {
   read(id: string): ChangeRow | undefined {
     return readChange(this.plant.store.db, id);
   }
+}
+
+const waiting = (step: StepRow): StepRow => ({ ...step, state: 'waiting', startedLab: null });
+
+/** Why a change stopped that did not refuse, but failed. */
+function problemOf(error: unknown, { change, steps, at }: Running): Refusal {
+  if (Problem.is(error) && error.refusals[0]) return error.refusals[0];
+  const message = error instanceof Error ? error.message : String(error);
+  return {
+    code: 'defect',
+    subject: { kind: 'change', id: change.id, name: change.title },
+    message: `"${steps[at]?.title ?? change.title}" failed inside the server: ${message.replace(/\.$/, '')}.`,
+    mend: 'Undo what was done, or prepare the rest in another way; please report this.',
+  };
 }

@@ -35,7 +35,7 @@ test('what cannot be used is told without the secret; a fingerprint of elsewhere
 
 test('secrets of operations are sealed, and nothing else is touched', () => {
   const vault = new Vault(openDatabase(':memory:'), ':memory:');
-  const [operation] = vault.sealedOperations([
+  const [operation] = vault.sealed([
     { do: 'host.configure', host: 'gate-1', chapSecret: 'north-gate-2031!', chapName: 'gate-1' },
   ]);
   expect(operation).toMatchObject({

@@ -7,14 +7,17 @@ import type { Db } from './database';
 interface ChangeColumns extends Omit<ChangeRow, 'problem'> {
   problem: string | null;
 }
-interface StepColumns extends Omit<StepRow, 'effects' | 'notes'> {
+interface StepColumns extends Omit<StepRow, 'effects' | 'notes' | 'device'> {
   effects: string;
   notes: string;
+  device: string;
+  deviceKind: StepRow['device']['kind'];
+  deviceId: string;
 }
 
 const CHANGE = `SELECT id, title, state, origin, created_real AS createdReal, created_lab AS createdLab, started_lab AS startedLab,
-  finished_lab AS finishedLab, problem FROM change`;
-const STEP = `SELECT n, operation, unit, title, device, takes, state, started_lab AS startedLab, finished_lab AS finishedLab, effects, notes,
+  finished_lab AS finishedLab, problem, revision FROM change`;
+const STEP = `SELECT n, operation, unit, title, device, device_kind AS deviceKind, device_id AS deviceId, takes, state, started_lab AS startedLab, finished_lab AS finishedLab, effects, notes,
   destroys FROM change_step`;
 const LOG = 'SELECT change, step, at_real AS atReal, at_lab AS atLab, level, message FROM log';
 
@@ -22,8 +25,9 @@ const toChange = (row: ChangeColumns): ChangeRow => ({
   ...row,
   problem: row.problem ? (JSON.parse(row.problem) as Refusal) : null,
 });
-const toStep = (row: StepColumns): StepRow => ({
+const toStep = ({ device, deviceKind, deviceId, ...row }: StepColumns): StepRow => ({
   ...row,
+  device: { kind: deviceKind, id: deviceId, name: device },
   effects: JSON.parse(row.effects) as Effect[],
   notes: JSON.parse(row.notes) as string[],
 });
@@ -56,6 +60,16 @@ export const readOperations = (db: Db, change: string): OperationDocument[] =>
 export const readSteps = (db: Db, change: string): StepRow[] =>
   (db.prepare(`${STEP} WHERE change = ? ORDER BY n`).all(change) as StepColumns[]).map(toStep);
 
+/** How many steps a change has, and how many of them stand. */
+export function readStepCounts(db: Db, change: string): { done: number; of: number } {
+  const row = db
+    .prepare(
+      "SELECT count(*) AS 'of', count(*) FILTER (WHERE state = 'done') AS done FROM change_step WHERE change = ?",
+    )
+    .get(change) as { done: number; of: number };
+  return { done: row.done, of: row.of };
+}
+
 export const readLog = (db: Db, change: string): LogRow[] =>
   db.prepare(`${LOG} WHERE change = ? ORDER BY id`).all(change) as LogRow[];
 
@@ -65,9 +79,10 @@ export const readLabLog = (db: Db, limit: number): LogRow[] =>
 
 export function writeChange(db: Db, change: ChangeRow): void {
   db.prepare(
-    `INSERT INTO change (id, title, state, origin, created_real, created_lab, started_lab, finished_lab, problem) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
+    `INSERT INTO change (id, title, state, origin, created_real, created_lab, started_lab, finished_lab, problem, revision)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      ON CONFLICT (id) DO UPDATE SET title = excluded.title, state = excluded.state, started_lab = excluded.started_lab,
-       finished_lab = excluded.finished_lab, problem = excluded.problem`,
+       finished_lab = excluded.finished_lab, problem = excluded.problem, revision = excluded.revision`,
   ).run(
     change.id,
     change.title,
@@ -78,6 +93,7 @@ export function writeChange(db: Db, change: ChangeRow): void {
     change.startedLab,
     change.finishedLab,
     change.problem && JSON.stringify(change.problem),
+    change.revision,
   );
 }
 
@@ -89,8 +105,9 @@ export function writeOperations(db: Db, change: string, operations: readonly Ope
 
 export function writeStep(db: Db, change: string, step: StepRow): void {
   db.prepare(
-    `INSERT INTO change_step (change, n, operation, unit, title, device, takes, state, started_lab, finished_lab, effects, notes, destroys)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+    `INSERT INTO change_step (change, n, operation, unit, title, device, device_kind, device_id, takes, state, started_lab, finished_lab,
+       effects, notes, destroys)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      ON CONFLICT (change, n) DO UPDATE SET title = excluded.title, takes = excluded.takes, state = excluded.state, started_lab = excluded.started_lab,
        finished_lab = excluded.finished_lab, effects = excluded.effects, notes = excluded.notes, destroys = excluded.destroys`,
   ).run(
@@ -99,7 +116,9 @@ export function writeStep(db: Db, change: string, step: StepRow): void {
     step.operation,
     step.unit,
     step.title,
-    step.device,
+    step.device.name,
+    step.device.kind,
+    step.device.id,
     step.takes,
     step.state,
     step.startedLab,
@@ -109,6 +128,19 @@ export function writeStep(db: Db, change: string, step: StepRow): void {
     step.destroys,
   );
 }
+
+/** What was done to a draft after the given revision, in sentences. */
+export const readRevisions = (db: Db, change: string, after: number): string[] =>
+  (
+    db
+      .prepare('SELECT said FROM change_revision WHERE change = ? AND revision > ? ORDER BY revision')
+      .all(change, after) as { said: string }[]
+  ).map((row) => row.said);
+
+export const writeRevision = (db: Db, change: string, revision: number, said: string): void =>
+  void db
+    .prepare('INSERT INTO change_revision (change, revision, said) VALUES (?, ?, ?) ON CONFLICT DO NOTHING')
+    .run(change, revision, said);
 
 export const removeSteps = (db: Db, change: string): void =>
   void db.prepare('DELETE FROM change_step WHERE change = ?').run(change);

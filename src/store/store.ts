@@ -1,3 +1,5 @@
+import { mkdirSync, rmSync } from 'node:fs';
+import path from 'node:path';
 import type { ChangeRow, LogRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
@@ -5,8 +7,17 @@ import type { Estate } from '@/core/estate/estate';
 import type { UsageSample } from '@/core/space/history';
 import type { PathEvent } from '@/core/attach/path-events';
 import { writePathEvents } from './path-event-rows';
-import { removeChange, removeSteps, writeChange, writeLog, writeOperations, writeStep } from './change-rows';
-import { openDatabase, type Db } from './database';
+import {
+  removeChange,
+  removeSteps,
+  writeChange,
+  writeLog,
+  writeOperations,
+  writeRevision,
+  writeStep,
+} from './change-rows';
+import { inOpening, openDatabase, type Db } from './database';
+import { DatabaseLock } from './lock';
 import { loadEstate, writeEffects } from './estate-rows';
 import { writeUsage } from './usage-rows';
 
@@ -25,6 +36,8 @@ export interface Commit {
   lab?: LabState;
   change?: ChangeRow;
   operations?: readonly OperationDocument[];
+  /** What a new revision of the change did to it, in a sentence. */
+  revised?: string;
   /** Takes all of the change's steps away before those given are written. */
   freshSteps?: boolean;
   steps?: readonly StepRow[];
@@ -35,17 +48,41 @@ export interface Commit {
   settings?: Readonly<Record<string, string>>;
 }
 
+/** The lock of a database; its folder is made where it is missing. */
+function lockOf(file: string): DatabaseLock {
+  mkdirSync(path.dirname(path.resolve(file)), { recursive: true });
+  return new DatabaseLock(path.resolve(file));
+}
+
+export interface StoreOptions {
+  /** Starts over: what the file holds goes. */
+  fresh?: boolean;
+}
+
 /** The database file: read once at start, written in one transaction a commit. */
 export class Store {
   readonly db: Db;
+  readonly lock: DatabaseLock | null;
   private readonly statements = new Map<string, ReturnType<Db['prepare']>>();
 
-  constructor(file: string) {
-    this.db = openDatabase(file);
+  /** @throws CannotOpen where the file cannot be used, or another process uses it. */
+  constructor(
+    private readonly file: string,
+    { fresh = false }: StoreOptions = {},
+  ) {
+    this.lock = file === ':memory:' ? null : inOpening(file, () => lockOf(file));
+    try {
+      // Only once nobody else can be using it: starting over takes the database away.
+      if (fresh) for (const end of ['', '-wal', '-shm']) rmSync(file + end, { force: true });
+      this.db = openDatabase(file);
+    } catch (error) {
+      this.lock?.release();
+      throw error;
+    }
   }
 
   estate(): Estate {
-    return loadEstate(this.db);
+    return inOpening(this.file, () => loadEstate(this.db));
   }
 
   lab(): LabState | undefined {
@@ -71,6 +108,8 @@ export class Store {
       if (commit.change) {
         writeChange(this.db, commit.change);
         if (commit.operations) writeOperations(this.db, commit.change.id, commit.operations);
+        if (commit.revised !== undefined)
+          writeRevision(this.db, commit.change.id, commit.change.revision, commit.revised);
         if (commit.freshSteps) removeSteps(this.db, commit.change.id);
         for (const step of commit.steps ?? []) writeStep(this.db, commit.change.id, step);
       }
@@ -86,18 +125,14 @@ export class Store {
     })();
   }
 
-  /** Work that may be begun anew if the power fails in the middle: it does not wait for the disk at every commit. */
-  inBulk(work: () => void): void {
-    this.db.pragma('synchronous = OFF');
-    try {
-      work();
-    } finally {
-      this.db.pragma('synchronous = FULL');
-      this.db.pragma('wal_checkpoint(TRUNCATE)');
-    }
+  /** Many commits as one: all of them stand, or none. What is thrown takes back what was written. */
+  asOne(work: () => void): void {
+    this.db.transaction(work)();
+    this.db.pragma('wal_checkpoint(TRUNCATE)');
   }
 
   close(): void {
     this.db.close();
+    this.lock?.release();
   }
 }

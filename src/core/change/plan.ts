@@ -23,6 +23,8 @@ export interface StepOfChange extends PlannedStep {
 export interface ChangePlan {
   steps: StepOfChange[];
   refusals: Refusal[];
+  /** The operations with what recipes unfold to in their place. */
+  unfolded: OperationDocument[];
   /** The estate as it would be. */
   overlay: Overlay;
 }
@@ -36,15 +38,60 @@ export function contextFor(basis: PlanBasis, operation: number, unit: number): P
   };
 }
 
+/** Work that can be done in slices: it stops after each part, tells how far it is, and gives its result in the end. */
+export type InParts<T> = Generator<Progress, T>;
+export interface Progress {
+  /** Operations planned so far. */
+  done: number;
+  of: number;
+}
+
+/** Does the whole of it at once. */
+export function whole<T>(work: InParts<T>): T {
+  for (;;) {
+    const next = work.next();
+    if (next.done) return next.value;
+  }
+}
+
+/** Most operations of a change, and most units that they come to: what a person can still look through, and a server hold. */
+export const MOST_OPERATIONS = 2000;
+export const MOST_UNITS = 5000;
+
+const tooMany = (message: string, mend: string): Refusal => ({
+  code: 'change-too-large',
+  subject: { kind: 'change', name: 'the change' },
+  message,
+  mend,
+});
+
 /** Plans operations one after the other, each on the estate as those before it leave it. Collects what is refused and goes on. */
-export function planChange(view: EstateView, operations: readonly OperationDocument[], basis: PlanBasis): ChangePlan {
+export const planChange = (view: EstateView, operations: readonly OperationDocument[], basis: PlanBasis): ChangePlan =>
+  whole(planningChange(view, operations, basis));
+
+/** The same in parts, a unit each. */
+export function* planningChange(
+  view: EstateView,
+  operations: readonly OperationDocument[],
+  basis: PlanBasis,
+): InParts<ChangePlan> {
   const overlay = new Overlay(view);
   const steps: StepOfChange[] = [];
   const refusals: Refusal[] = [];
   /** Names that refused operations would have made: that they are unknown later needs no second refusal. */
   const neverMade = new Set<string>();
+  const of = operations.length;
+  if (of > MOST_OPERATIONS)
+    refusals.push(
+      tooMany(
+        `The change holds ${of} operations; ${MOST_OPERATIONS} is the most.`,
+        'Make several changes of it, or fewer operations with a count.',
+      ),
+    );
+  let units = 0;
+  const flat: OperationDocument[] = [];
 
-  operations.forEach((document, operation) => {
+  for (const [operation, document] of operations.slice(0, MOST_OPERATIONS).entries()) {
     const refuse = (found: readonly Refusal[]) => {
       for (const refusal of found)
         if (!(refusal.code.endsWith('-unknown') && neverMade.has(refusal.subject.name)))
@@ -53,46 +100,63 @@ export function planChange(view: EstateView, operations: readonly OperationDocum
     };
     let made = 0;
     /** Units of all that a recipe unfolds to are counted through. */
-    const carryOut = (written: OperationDocument): boolean => {
+    const carryOut = function* (written: OperationDocument): Generator<Progress, boolean> {
       const read = readOperation(written);
       if (!read.ok) return (refuse(read.refusals), false);
       const checked = read.type.check?.(overlay, read.params, contextFor(basis, operation, made)) ?? [];
       if (checked.length > 0) return (refuse(checked), false);
-      for (const params of read.type.units(read.params)) {
+      const parts = read.type.units(read.params);
+      units += parts.length;
+      if (units > MOST_UNITS)
+        return (
+          refuse([
+            tooMany(
+              `The change comes to more than ${MOST_UNITS} steps with operation ${operation + 1}.`,
+              'Make several changes of it.',
+            ),
+          ]),
+          false
+        );
+      for (const params of parts) {
         const unit = made++;
         const planned = planUnit(overlay, read.type, params, contextFor(basis, operation, unit));
         if (!planned.ok) return (refuse(planned.refusals), false);
         overlay.apply(planned.step.effects);
         steps.push({ ...planned.step, operation, unit });
+        yield { done: operation, of };
       }
       return true;
     };
     const recipe = readRecipe(document);
-    if (!recipe) return void carryOut(document);
-    if (!recipe.ok) return refuse(recipe.refusals);
-    const unfolded = recipe.type.unfold(overlay, recipe.params, contextFor(basis, operation, 0));
-    if (!unfolded.ok) return refuse(unfolded.refusals);
-    for (const one of unfolded.operations) if (!carryOut(one)) return;
-  });
-  return { steps, refusals, overlay };
+    const parts = recipe?.ok ? recipe.type.unfold(overlay, recipe.params, contextFor(basis, operation, 0)) : null;
+    flat.push(...(parts?.ok ? parts.operations : [document]));
+    if (!recipe) yield* carryOut(document);
+    else if (!recipe.ok) refuse(recipe.refusals);
+    else if (!parts!.ok) refuse(parts!.refusals);
+    else for (const one of parts!.operations) if (!(yield* carryOut(one))) break;
+    yield { done: operation + 1, of };
+  }
+  return { steps, refusals, unfolded: [...flat, ...operations.slice(MOST_OPERATIONS)], overlay };
 }
 
 /**
  * The operations with each recipe replaced by what it unfolds to on the estate as those before it leave it. One that is refused stays, so that
  * it can be mended.
  */
-export function unfolded(
+export const unfolded = (
   view: EstateView,
   operations: readonly OperationDocument[],
   basis: PlanBasis,
-): OperationDocument[] {
-  return operations.flatMap((document, k) => {
-    const recipe = readRecipe(document);
-    if (!recipe?.ok) return [document];
-    const { overlay } = planChange(view, operations.slice(0, k), basis);
-    const parts = recipe.type.unfold(overlay, recipe.params, contextFor(basis, k, 0));
-    return parts.ok ? parts.operations : [document];
-  });
+): OperationDocument[] => whole(unfolding(view, operations, basis));
+
+/** The same in parts. */
+export function* unfolding(
+  view: EstateView,
+  operations: readonly OperationDocument[],
+  basis: PlanBasis,
+): InParts<OperationDocument[]> {
+  if (!operations.some((one) => readRecipe(one)?.ok)) return [...operations];
+  return (yield* planningChange(view, operations, basis)).unfolded;
 }
 
 /**

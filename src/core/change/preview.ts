@@ -8,7 +8,7 @@ import { subjectOf } from '../operation/refusal';
 import { poolUsage } from '../pool/usage';
 import { formatBytes, percentUsed } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
-import { planChange, type PlanBasis } from './plan';
+import { planningChange, whole, type InParts, type PlanBasis } from './plan';
 import type { OperationDocument } from './registry';
 
 /** One derived figure before and after; null where the thing is not there. */
@@ -41,8 +41,16 @@ export interface Preview {
 }
 
 /** Plans the operations over the estate and says what they do and what they change, without touching anything. */
-export function previewChange(view: EstateView, operations: readonly OperationDocument[], basis: PlanBasis): Preview {
-  const plan = planChange(view, operations, basis);
+export const previewChange = (view: EstateView, operations: readonly OperationDocument[], basis: PlanBasis): Preview =>
+  whole(previewingChange(view, operations, basis));
+
+/** The same in parts. */
+export function* previewingChange(
+  view: EstateView,
+  operations: readonly OperationDocument[],
+  basis: PlanBasis,
+): InParts<Preview> {
+  const plan = yield* planningChange(view, operations, basis);
   return {
     steps: plan.steps.map(({ effects: _effects, ...step }) => step),
     refusals: plan.refusals,

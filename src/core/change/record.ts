@@ -1,6 +1,8 @@
 import type { Effect } from '../estate/effects';
 import type { Refusal } from '../operation/refusal';
+import type { StepDevice } from '../operation/operation';
 import type { Preview } from './preview';
+import type { UndoPlan } from './undo';
 import type { OperationDocument } from './registry';
 
 export type ChangeState = 'draft' | 'running' | 'stopped' | 'done' | 'undoing' | 'undone';
@@ -19,6 +21,8 @@ export interface ChangeRow {
   finishedLab: number | null;
   /** Why it stopped. */
   problem: Refusal | null;
+  /** Grows whenever a draft is revised. */
+  revision: number;
 }
 
 export interface StepRow {
@@ -26,7 +30,7 @@ export interface StepRow {
   operation: number;
   unit: number;
   title: string;
-  device: string;
+  device: StepDevice;
   takes: number;
   state: StepState;
   startedLab: number | null;
@@ -52,8 +56,8 @@ export interface ChangeView extends ChangeRow {
   preview: Preview | null;
   steps: Omit<StepRow, 'effects'>[];
   log: LogRow[];
-  /** Whether its done steps can be taken back, and if not, why. */
-  undo: { possible: boolean; refusals: Refusal[] };
+  /** Whether its done steps can be taken back, what that would do, and if not, why. */
+  undo: UndoPlan & { possible: boolean };
 }
 
 export interface ChangeSummary extends ChangeRow {

@@ -9,6 +9,7 @@ import type { PlannedStep, StepDevice } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
 import { refusalOf, tried } from '../rules/book';
 import type { Milliseconds } from '../units/duration';
+import { whole, type InParts } from './plan';
 import { figures, type Figure } from './preview';
 
 /** A step that was committed, as the record keeps it. */
@@ -159,11 +160,17 @@ export interface UndoPlan {
 }
 
 /** Plans to take back steps, given in the order they were done, from the last on; stops at the first that cannot be taken back. */
-export function planUndo(
+export const planUndo = (view: EstateView, steps: readonly CommittedStep[], ask: AskDevice = noDevices): UndoPlanned =>
+  whole(planningUndo(view, steps, ask));
+
+export type UndoPlanned = UndoPlan & { overlay: Overlay; effects: Effect[][] };
+
+/** The same in parts, a step each. */
+export function* planningUndo(
   view: EstateView,
   steps: readonly CommittedStep[],
   ask: AskDevice = noDevices,
-): UndoPlan & { overlay: Overlay; effects: Effect[][] } {
+): InParts<UndoPlanned> {
   const overlay = new Overlay(view);
   const effects: Effect[][] = [];
   const plan: UndoPlan = { steps: [], refusals: [], figures: [], takes: 0 };
@@ -174,6 +181,7 @@ export function planUndo(
     effects.push(undone.step.effects);
     plan.steps.push({ title: step.title, says: undone.step.notes });
     plan.takes += step.takes;
+    yield { done: plan.steps.length, of: steps.length };
   }
   return { ...plan, figures: figures(view, overlay, effects.flat()), overlay, effects };
 }

@@ -1,8 +1,11 @@
 import type { Inquiry } from '../operation/inquiry';
 import { LEAST_OCTETS } from './chap';
 
-/** Parameters that hold secrets: they are sealed before anything is planned, kept or shown. */
-export const SECRET_FIELDS: readonly string[] = ['chapSecret', 'targetSecret', 'secret'];
+/**
+ * Parameters that hold secrets: they are sealed before anything is planned, kept or shown. Whatever is called like one is taken for one, so that
+ * a slip of the pen shows nothing.
+ */
+export const isSecretField = (field: string): boolean => /secret|passw|passphrase/i.test(field);
 
 /** How a sealed secret is written in an operation: by its keyed fingerprint. */
 export const sealedText = (fingerprint: string): string => `sealed:${fingerprint}`;
@@ -12,6 +15,7 @@ export const unfitText = (reason: string, octets: number): string => `unfit:${re
 const words: Record<string, (octets: string) => string> = {
   'secret-too-short': (octets) => `The secret has ${octets} octets; ${LEAST_OCTETS} are needed.`,
   'secret-too-long': (octets) => `The secret has ${octets} octets; 255 is the most.`,
+  'secret-not-text': () => 'A secret is one text.',
   'secret-bad-hex': () => 'After 0x a secret takes pairs of the digits 0-9 and a-f.',
 };
 

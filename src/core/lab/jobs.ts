@@ -22,10 +22,14 @@ export function nextDueOf(job: Job): Milliseconds {
   return Math.min(job.finishesAt, job.asOf + Math.ceil(batch / job.rate) * SECOND);
 }
 
-/** The next moment at which any job falls due, or null. */
-export function nextJobEnd(view: EstateView): { at: Milliseconds; job: Job } | null {
+/** The next moment at which any job falls due, or null. Those in `aside` are passed over. */
+export function nextJobEnd(
+  view: EstateView,
+  aside: { has(job: string): boolean } = { has: () => false },
+): { at: Milliseconds; job: Job } | null {
   let next: { at: Milliseconds; job: Job } | null = null;
   for (const job of view.table('job').values()) {
+    if (aside.has(job.id)) continue;
     const at = nextDueOf(job);
     if (!next || at < next.at || (at === next.at && job.id < next.job.id)) next = { at, job };
   }

@@ -4,13 +4,12 @@ import { answer, json, queryNumber } from '@/server/http';
 export const GET = (request: Request, { params }: { params: Promise<{ collection: string }> }) =>
   answer(async ({ plant }) => {
     const url = new URL(request.url);
-    return json(
-      listCollection(
-        plant.estate,
-        kindOfCollection((await params).collection),
-        url.searchParams,
-        queryNumber(url, 'limit', 100, 1000),
-        queryNumber(url, 'offset', 0, 1e9),
-      ),
+    const page = listCollection(
+      plant.estate,
+      kindOfCollection((await params).collection),
+      url.searchParams,
+      queryNumber(url, 'limit', 100, 1000),
+      queryNumber(url, 'offset', 0, 1e9),
     );
+    return json({ ...page, items: page.items.map((row) => plant.vault.veiledRow(row)) });
   });

@@ -1,7 +1,8 @@
-import { readChangeFile } from '@/formats/change-file';
+import type { OperationDocument } from '@/core/change/registry';
 import { changeBody } from '@/server/bodies';
-import { answer, bodyJson, bodyText, isYaml, json, queryNumber } from '@/server/http';
+import { answer, bodyJson, bodyText, isYaml, json, queryNumber, tagged, watching } from '@/server/http';
 import { refusedProblem } from '@/server/problem';
+import { readChangeText } from '@/server/texts';
 
 export const GET = (request: Request) =>
   answer(({ changes }) => {
@@ -12,21 +13,20 @@ export const GET = (request: Request) =>
     });
   });
 
-/** Prepares a change from JSON or from a change file. A file whose operations are refused is answered as a problem and not kept. */
+/** Prepares a change from JSON or from a change file. One whose operations are refused is answered as a problem and not kept. */
 export const POST = (request: Request) =>
   answer(async ({ changes }) => {
+    const prepared = async (title: string, operations: readonly OperationDocument[], origin: string) => {
+      const { refusals } = await changes.preview(operations, undefined, watching(request));
+      if (refusals.length > 0) throw refusedProblem(refusals);
+      const change = await changes.prepare(title, operations, origin, watching(request));
+      return tagged(json(change, 201), change);
+    };
     if (!isYaml(request)) {
       const { title, operations } = await bodyJson(request, changeBody);
-      return prepared(changes.preview(operations).refusals, () => changes.prepare(title, operations, 'api'));
+      return prepared(title, operations, 'api');
     }
-    const read = readChangeFile(await bodyText(request));
+    const read = await readChangeText(await bodyText(request), request.signal);
     if (!read.ok) throw refusedProblem(read.refusals, 400);
-    return prepared(changes.preview(read.operations).refusals, () =>
-      changes.prepare(read.title, read.operations, 'change file'),
-    );
+    return prepared(read.title, read.operations, 'change file');
   });
-
-function prepared(refusals: Parameters<typeof refusedProblem>[0], keep: () => unknown): Response {
-  if (refusals.length > 0) throw refusedProblem(refusals);
-  return json(keep(), 201);
-}

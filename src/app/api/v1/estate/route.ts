@@ -1,15 +1,19 @@
-import { exportEstate, importEstate } from '@/server/estate-transfer';
-import { answer, bodyText, ESTATE_BODY, isYaml, json, text } from '@/server/http';
-import { writeEstateYaml } from '@/formats/estate-file';
+import { exportEstateText, importEstate } from '@/server/estate-transfer';
+import { answer, isYaml, json } from '@/server/http';
 
 export const GET = (request: Request) =>
-  answer(({ plant }) => {
+  answer(async ({ plant }) => {
     const yaml = new URL(request.url).searchParams.get('format') === 'yaml';
-    const document = exportEstate(plant);
-    return yaml
-      ? text(writeEstateYaml(document), 'application/yaml', 'estate.yaml')
-      : text(JSON.stringify(document), 'application/json', 'estate.json');
+    return new Response(await exportEstateText(plant, yaml, request.signal), {
+      headers: {
+        'content-type': `application/${yaml ? 'yaml' : 'json'}; charset=utf-8`,
+        'content-disposition': `attachment; filename="estate.${yaml ? 'yaml' : 'json'}"`,
+      },
+    });
   });
 
+/** Read as it comes in, up to a limit; taken wholly or not at all. */
 export const POST = (request: Request) =>
-  answer(async ({ plant }) => json(importEstate(plant, await bodyText(request, ESTATE_BODY), isYaml(request)), 201));
+  answer(async ({ plant }) =>
+    json(await importEstate(plant, request.body, isYaml(request), { signal: request.signal }), 201),
+  );

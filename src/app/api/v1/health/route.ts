@@ -1,3 +1,11 @@
 import { answer, json } from '@/server/http';
 
-export const GET = () => answer(({ plant }) => json({ at: 'work', version: plant.version, now: plant.lab.now }));
+/** 200 while everything goes on, 503 with what is amiss where something does not. */
+export const GET = () =>
+  answer(({ plant }) => {
+    const troubles = plant.troubles.list();
+    return json(
+      { at: troubles.length === 0 ? 'work' : 'fault', version: plant.version, now: plant.lab.now, troubles },
+      troubles.length === 0 ? 200 : 503,
+    );
+  });

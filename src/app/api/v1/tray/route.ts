@@ -2,9 +2,9 @@ import { trayBody } from '@/server/bodies';
 import { answer, bodyJson, json } from '@/server/http';
 import type { Changes } from '@/server/changes';
 
-const tray = (changes: Changes) => {
+const tray = async (changes: Changes) => {
   const id = changes.tray();
-  return json({ change: id ? changes.view(id) : null });
+  return json({ change: id ? await changes.view(id) : null });
 };
 
 export const GET = () => answer(({ changes }) => tray(changes));

@@ -1,6 +1,6 @@
 import { writeChangeFile } from '@/formats/change-file';
 import { reviseBody } from '@/server/bodies';
-import { answer, bodyJson, json, text } from '@/server/http';
+import { answer, bodyJson, json, seenRevision, tagged, text, watching } from '@/server/http';
 
 interface Context {
   params: Promise<{ id: string }>;
@@ -8,8 +8,8 @@ interface Context {
 
 export const GET = (request: Request, { params }: Context) =>
   answer(async ({ changes }) => {
-    const change = changes.view((await params).id);
-    if (new URL(request.url).searchParams.get('format') !== 'yaml') return json(change);
+    const change = await changes.view((await params).id, watching(request));
+    if (new URL(request.url).searchParams.get('format') !== 'yaml') return tagged(json(change), change);
     const fileName = `${
       change.title
         .toLowerCase()
@@ -19,11 +19,16 @@ export const GET = (request: Request, { params }: Context) =>
     return text(writeChangeFile(change.title, change.operations), 'application/yaml', fileName);
   });
 
+/** With If-Match, a draft that somebody else has revised meanwhile is left as it is. */
 export const PATCH = (request: Request, { params }: Context) =>
-  answer(async ({ changes }) => json(changes.revise((await params).id, await bodyJson(request, reviseBody))));
-
-export const DELETE = (_request: Request, { params }: Context) =>
   answer(async ({ changes }) => {
-    changes.discard((await params).id);
+    const revised = await bodyJson(request, reviseBody);
+    const change = await changes.revise((await params).id, revised, seenRevision(request), watching(request));
+    return tagged(json(change), change);
+  });
+
+export const DELETE = (request: Request, { params }: Context) =>
+  answer(async ({ changes }) => {
+    changes.discard((await params).id, seenRevision(request));
     return new Response(null, { status: 204 });
   });

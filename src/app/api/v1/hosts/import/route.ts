@@ -1,5 +1,5 @@
-import { answer, bodyText, json } from '@/server/http';
+import { answer, bodyText, reported, watching } from '@/server/http';
 import { importHosts } from '@/server/import-lists';
 
 export const POST = (request: Request) =>
-  answer(async (instance) => json(importHosts(instance, await bodyText(request)), 201));
+  answer(async (instance) => reported(await importHosts(instance, await bodyText(request), watching(request))));

@@ -1,5 +1,5 @@
-import { answer, bodyText, json } from '@/server/http';
+import { answer, bodyText, reported, watching } from '@/server/http';
 import { importZoning } from '@/server/import-lists';
 
 export const POST = (request: Request) =>
-  answer(async (instance) => json(importZoning(instance, await bodyText(request)), 201));
+  answer(async (instance) => reported(await importZoning(instance, await bodyText(request), watching(request))));

@@ -1,13 +1,14 @@
-import { answer, json } from '@/server/http';
+import { answer, json, seenRevision, tagged, watching } from '@/server/http';
 import { Problem } from '@/server/problem';
 
-const verbs = ['run', 'undo', 'retry', 'cancel'] as const;
+const verbs = ['run', 'undo', 'retry', 'cancel', 'again'] as const;
 
-export const POST = (_request: Request, { params }: { params: Promise<{ id: string; verb: string }> }) =>
+export const POST = (request: Request, { params }: { params: Promise<{ id: string; verb: string }> }) =>
   answer(async ({ changes }) => {
     const { id, verb } = await params;
     const known = verbs.find((one) => one === verb);
     if (!known)
       throw new Problem(404, 'verb-unknown', `A change cannot be told to ${verb}.`, `It can: ${verbs.join(', ')}.`);
-    return json(changes[known](id), 202);
+    const change = await changes[known](id, seenRevision(request), watching(request));
+    return tagged(json(change, known === 'again' ? 201 : 202), change);
   });

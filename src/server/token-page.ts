@@ -1,0 +1,48 @@
+import { randomUUID } from 'node:crypto';
+
+/** Asks for the server's token, once: without scripts, so that nothing of the application is handed out before. */
+export function tokenPage(wrong: boolean): Response {
+  const nonce = randomUUID();
+  const html = `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width">
+<title>Trabes</title>
+<style nonce="${nonce}">
+  body { margin: 0; min-height: 100vh; display: grid; place-items: center; background: #e9eef0; color: #16242c;
+    font: 15px/22px system-ui, sans-serif; }
+  form { width: 340px; padding: 24px 26px 26px; background: #fbfcfc; border: 1.5px solid #16242c; }
+  h1 { margin: 0 0 14px; font-size: 20px; }
+  label { display: block; margin-bottom: 6px; }
+  input { box-sizing: border-box; width: 100%; height: 34px; padding: 0 8px; font: inherit; color: inherit;
+    background: #fff; border: 1px solid #16242c; }
+  button { margin-top: 14px; height: 34px; padding: 0 16px; font: inherit; color: #fbfcfc; background: #16242c; border: 0; }
+  input:focus, button:focus { outline: 2px solid #16242c; outline-offset: 2px; }
+  p { margin: 10px 0 0; color: #44545c; }
+  p[role=alert] { color: #a3201a; }
+</style>
+</head>
+<body>
+<form method="post" action="/api/v1/token">
+  <h1>Trabes</h1>
+  <label for="token">Token of this server</label>
+  <input id="token" name="token" type="password" autocomplete="current-password" autofocus required>
+  ${wrong ? '<p role="alert">That is not the token.</p>' : ''}
+  <p>Whoever started the server set it as TRABES_TOKEN. This browser keeps it until it is closed.</p>
+  <button>Open</button>
+</form>
+</body>
+</html>
+`;
+  return new Response(html, {
+    status: 401,
+    headers: {
+      'content-type': 'text/html; charset=utf-8',
+      'cache-control': 'no-store',
+      'x-content-type-options': 'nosniff',
+      'referrer-policy': 'same-origin',
+      'content-security-policy': `default-src 'none'; style-src 'nonce-${nonce}'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'`,
+    },
+  });
+}
