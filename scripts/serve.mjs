@@ -59,8 +59,7 @@ const app = next({ dev: false, dir: root, hostname: host, port: Number(port) });
 const handle = app.getRequestHandler();
 let begin;
 const ready = new Promise((resolve) => {
-  begin = () =>
-    app.prepare().then(resolve, (error) => die(error.message, `See ${path.join(root, 'README.md')}.`));
+  begin = () => app.prepare().then(resolve, (error) => die(error.message, `See ${path.join(root, 'README.md')}.`));
 });
 const server = http.createServer((request, response) => {
   if (!refused(request, response)) void ready.then(() => handle(request, response));

@@ -87,10 +87,7 @@ test('migrations run once each, and a database of a later version is not touched
   expect(store.db.pragma('user_version', { simple: true })).toBe(known);
   expect(() => migrate(store.db, folder)).toThrow(/later version/);
   expect(migrations).toContain(folder);
-  writeFileSync(path.join(folder, '001-a.sql'), '');
-  writeFileSync(path.join(folder, '002-b.sql'), '');
-  writeFileSync(path.join(folder, '003-c.sql'), '');
-  writeFileSync(path.join(folder, '004-d.sql'), '');
+  for (let k = 1; k <= known; k++) writeFileSync(path.join(folder, `${String(k).padStart(3, '0')}-a.sql`), '');
   writeFileSync(path.join(folder, '999-e.sql'), 'CREATE TABLE good (a TEXT) STRICT; CREATE TABLE bad (');
   expect(() => migrate(store.db, folder)).toThrow();
   expect(store.db.prepare("SELECT count(*) AS n FROM sqlite_master WHERE name = 'good'").get()).toEqual({ n: 0 });

@@ -226,7 +226,7 @@ export const hostCreate: OperationType<Params> = {
       interfaces: {},
     };
     const os = draftText(draft, 'os') as OsFamily;
-    if (os in families)
+    if (Object.hasOwn(families, os))
       fields.os!.says = `LUNs up to ${families[os].maxLun}; makes ${families[os].fileSystems.join(' or ')}.`;
     const name = draftText(draft, 'name');
     fields.initiators!.suggested = [proposeIqn(IQN_AUTHORITY, name || nextName('host', hosts))];

@@ -171,61 +171,6 @@ describe('the estate as a document', () => {
   });
 });
 
-describe('invariants', () => {
-  const estate = () => {
-    const made = bareEstate();
-    carryOut(made, [
-      ...mapped,
-      { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'thick', size: '1 GiB', provisioning: 'thick' },
-    ]);
-    return made;
-  };
-  test('hold of the demo machines', () => expect(brokenRules(estate())).toEqual([]));
-  test.each([
-    [
-      'a dangling reference',
-      (e: Estate) => e.apply([deleted('site', [...e.table('site').values()][0]!)]),
-      'names site',
-    ],
-    [
-      'a doubled name',
-      (e: Estate) => e.apply([created('pool', { ...[...e.table('pool').values()][0]!, id: 'pool_x' })]),
-      'two of pool quay',
-    ],
-    [
-      'a doubled identity',
-      (e: Estate) =>
-        e.apply([created('volume', { ...[...e.table('volume').values()][0]!, id: 'vol_x', name: 'copy' })]),
-      'identity',
-    ],
-    [
-      'a thick volume without its extents',
-      (e: Estate) => e.apply([...e.table('extent').values()].map((run) => deleted('extent', run))),
-      'holds 0 of its',
-    ],
-    [
-      'one LUN for two volumes',
-      (e: Estate) => {
-        const [one, two] = [...e.table('mapping').values()];
-        e.apply([{ kind: 'mapping', id: two!.id, before: two!, after: { ...two!, lun: one!.lun } }]);
-      },
-      'names two volumes',
-    ],
-    [
-      'a drive that does not name its group',
-      (e: Estate) => {
-        const drive = [...e.table('drive').values()].find((row) => row.raidGroup)!;
-        e.apply([{ kind: 'drive', id: drive.id, before: drive, after: { ...drive, raidGroup: null } }]);
-      },
-      'does not name it',
-    ],
-  ])('notice %s', (_, breakIt, said) => {
-    const broken = estate();
-    breakIt(broken);
-    expect(brokenRules(broken).join(' ')).toContain(said);
-  });
-});
-
 test('an overlay of a plan leaves the estate as it is', () => {
   const estate = bareEstate();
   const before = snapshot(estate);
