@@ -83,7 +83,7 @@ export const hostiles: readonly Hostile[] = [
         count: 1000,
       })),
     }),
-    expects: [200],
+    expects: [200, 409],
   },
   {
     name: 'too many operations',

@@ -89,7 +89,7 @@ describe('the past', () => {
 
 describe('findings', () => {
   test('the planted mistakes are found, and nothing is worked out twice', async () => {
-    const found = currentFindings(trabes.plant);
+    const found = await currentFindings(trabes.plant);
     for (const check of [
       'pool-oversubscribed',
       'forecast-warning',
@@ -109,10 +109,10 @@ describe('findings', () => {
       'cluster-lun-differs',
       'name-near-miss',
     ]);
-    expect(currentFindings(trabes.plant)).toBe(found);
+    expect(await currentFindings(trabes.plant)).toBe(found);
   });
   test('every mend is an operation that can be prepared', async () => {
-    for (const { mend } of currentFindings(trabes.plant)) {
+    for (const { mend } of await currentFindings(trabes.plant)) {
       if (!mend) continue;
       const codes = (await trabes.changes.preview([{ do: mend.do, ...mend.params }])).refusals.map(
         (refusal) => refusal.code,
@@ -125,10 +125,10 @@ describe('findings', () => {
   });
   test('they follow the estate', async () => {
     changeFault(trabes.plant, 'drive-failed', 'purlin-1/0:1', false);
-    expect(currentFindings(trabes.plant).map((one) => one.check)).toContain('group-degraded');
+    expect((await currentFindings(trabes.plant)).map((one) => one.check)).toContain('group-degraded');
     trabes.clock.advance(4 * 86_400_000);
-    expect(currentFindings(trabes.plant).map((one) => one.check)).not.toContain('group-degraded');
-    expect(currentFindings(trabes.plant).map((one) => one.check)).toContain('spare-consumed');
+    expect((await currentFindings(trabes.plant)).map((one) => one.check)).not.toContain('group-degraded');
+    expect((await currentFindings(trabes.plant)).map((one) => one.check)).toContain('spare-consumed');
   });
 });
 

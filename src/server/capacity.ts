@@ -1,4 +1,4 @@
-import { checkContext, findings, type MutedFinding } from '@/core/check/engine';
+import { checkContext, findingsInParts, type MutedFinding } from '@/core/check/engine';
 import { capacityModel, type CapacityModel, type PoolCapacity } from '@/core/space/capacity';
 import { forecast, runwayWords } from '@/core/space/forecast';
 import { dayOf } from '@/core/space/history';
@@ -6,6 +6,7 @@ import type { PoolRunway, UsagePoint } from '@/core/space/runway';
 import { readDays, readHours, readSeries, readSums } from '@/store/usage-rows';
 import type { Plant } from './plant';
 import { Problem } from './problem';
+import { ofOneMoment } from './slices';
 
 /** Days of the past that are looked at. */
 export const PAST_DAYS = 120;
@@ -97,12 +98,15 @@ export function historyOf(plant: Plant, query: URLSearchParams) {
 let known: { plant: Plant; version: number; day: number; found: MutedFinding[] } | null = null;
 
 /** What is wrong or risky, worked out once for each state of the estate and each day. */
-export function currentFindings(plant: Plant): MutedFinding[] {
+export async function currentFindings(plant: Plant): Promise<MutedFinding[]> {
   const day = dayOf(plant.lab.now);
   if (known?.plant === plant && known.version === plant.version && known.day === day) return known.found;
-  const context = checkContext(plant.estate, plant.lab.now, (pool) =>
-    readSeries(plant.store.db, pool, day - PAST_DAYS),
+  const found = await ofOneMoment(plant, () =>
+    findingsInParts(
+      plant.estate,
+      checkContext(plant.estate, plant.lab.now, (pool) => readSeries(plant.store.db, pool, day - PAST_DAYS)),
+    ),
   );
-  known = { plant, version: plant.version, day, found: findings(plant.estate, context) };
-  return known.found;
+  known = { plant, version: plant.version, day, found };
+  return found;
 }

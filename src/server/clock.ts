@@ -71,7 +71,7 @@ export class Clock {
       throw new Problem(409, 'jump-under-way', 'The lab is jumping ahead already.', 'Wait until it is there.');
     this.jumping = true;
     try {
-      await inSlices(this.passing(span));
+      await inSlices(this.passing(span), { wait: () => this.plant.isHeld });
     } finally {
       this.jumping = false;
       this.last = performance.now();

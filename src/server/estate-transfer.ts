@@ -1,10 +1,11 @@
 import { JSONParser } from '@streamparser/json';
-import { estateToDocument, type EstateDocument } from '@/core/estate/document';
+import { documentRows, type EstateDocument } from '@/core/estate/document';
 import { created, type Effect } from '@/core/estate/effects';
 import { kinds, rowSchemas, type Kind, type Row, type Rows } from '@/core/estate/entities';
 import { emptyOf, Estate } from '@/core/estate/estate';
 import { ExtentTaken } from '@/core/estate/occupancy';
 import { rowsInTurn } from '@/core/rules/book';
+import { isSecretField } from '@/core/iscsi/secret';
 import type { Refusal } from '@/core/operation/refusal';
 import { broughtUp } from '@/formats/estate-file';
 import { MOST_DEPTH, unfitText } from '@/formats/bounds';
@@ -13,35 +14,43 @@ import { Problem, refusedProblem } from './problem';
 import { inSlices } from './slices';
 import { readEstateYaml, writeEstateText } from './texts';
 
-/** The estate as readers see it: secrets under their veils. */
-export function exportEstate(plant: Plant): EstateDocument {
-  const document = estateToDocument(plant.estate);
-  return {
-    ...document,
-    estate: Object.fromEntries(
-      kinds.map((kind) => [kind, (document.estate[kind] as Row[]).map((row) => plant.vault.veiledRow(row))]),
-    ) as unknown as EstateDocument['estate'],
-  };
-}
+/** Kinds with fields that hold secrets: the rows of others are shown as they are. */
+const secretive = new Set(
+  kinds.filter((kind) => Object.keys(rowSchemas[kind].shape).some(isSecretField) || kind === 'authServer'),
+);
 
-/** The same as text: JSON kind by kind as it is sent, YAML written in a thread of its own. */
+/** Rows of a kind as readers see them: by id, secrets under their veils. */
+const shownRows = (plant: Plant, kind: Kind, rows: readonly Row[]): Row[] =>
+  documentRows(kind, rows).map((row) => (secretive.has(kind) ? plant.vault.veiledRow(row) : row));
+
+/** The estate as readers see it. */
+export const exportEstate = (plant: Plant): EstateDocument =>
+  ({
+    trabes: 1,
+    estate: Object.fromEntries(
+      kinds.map((kind) => [kind, shownRows(plant, kind, [...plant.estate.table(kind).values()])]),
+    ),
+  }) as unknown as EstateDocument;
+
+/** The same as text: JSON in morsels as it is sent, YAML written in a thread of its own. */
 export async function exportEstateText(
   plant: Plant,
   yaml: boolean,
   signal?: AbortSignal,
 ): Promise<string | ReadableStream<Uint8Array>> {
-  const document = exportEstate(plant);
-  return yaml ? writeEstateText(document, signal) : streamed(document);
+  return yaml ? writeEstateText(exportEstate(plant), signal) : streamed(plant);
 }
 
-const ROWS_AT_ONCE = 500;
+const ROWS_AT_ONCE = 200;
 
-function streamed(document: EstateDocument): ReadableStream<Uint8Array> {
+/** Rows are never changed in place: those of one moment are gathered at once and written out bit by bit. */
+function streamed(plant: Plant): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
+  const moment = kinds.map((kind) => [kind, [...plant.estate.table(kind).values()] as Row[]] as const);
   const parts = (function* () {
-    yield `{"trabes":${document.trabes},"estate":{`;
-    for (const [k, kind] of kinds.entries()) {
-      const rows = document.estate[kind];
+    yield '{"trabes":1,"estate":{';
+    for (const [k, [kind, all]] of moment.entries()) {
+      const rows = shownRows(plant, kind, all);
       yield `${k === 0 ? '' : ','}"${kind}":[`;
       for (let from = 0; from < rows.length; from += ROWS_AT_ONCE)
         yield (from === 0 ? '' : ',') + JSON.stringify(rows.slice(from, from + ROWS_AT_ONCE)).slice(1, -1);
@@ -50,7 +59,8 @@ function streamed(document: EstateDocument): ReadableStream<Uint8Array> {
     yield '}}';
   })();
   return new ReadableStream({
-    pull(controller) {
+    async pull(controller) {
+      await new Promise<void>((resolve) => setImmediate(resolve));
       const next = parts.next();
       if (next.done) controller.close();
       else controller.enqueue(encoder.encode(next.value));

@@ -1,4 +1,4 @@
-import { emptyOf, Estate } from '@/core/estate/estate';
+import { Estate } from '@/core/estate/estate';
 import { DAY, HOUR } from '@/core/units/duration';
 import { bareHardware, LAB_START } from '../../demo/hardware';
 import {
@@ -16,7 +16,6 @@ import {
 import { Changes } from './changes';
 import { Clock } from './clock';
 import { Plant } from './plant';
-import { Problem } from './problem';
 import { Runner } from './runner';
 import { addressOf, readSettings } from './settings';
 import { CannotOpen } from '@/store/cannot-open';
@@ -58,19 +57,8 @@ export function openTrabes(
   return trabes;
 }
 
-/** Fills an instance that holds nothing with the demo, or with its bare machines only: wholly or not at all. */
-export function fillWith(trabes: Trabes, what: 'demo' | 'bare'): void {
-  if (!emptyOf(trabes.plant.estate))
-    throw new Problem(
-      409,
-      'estate-not-empty',
-      'This instance holds an estate already.',
-      'Start an empty one: npm run demo -- --empty.',
-    );
-  trabes.plant.asOne(() => putUp(trabes, what));
-}
-
-function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'): void {
+/** Puts up the demo, or its bare machines only, in an instance that holds nothing. */
+export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'): void {
   if (what === 'bare') {
     const effects = bareHardware();
     const estate = new Estate();

@@ -145,6 +145,16 @@ export class Plant {
     }
   }
 
+  /** Takes over what another database holds, wholly or not at all; this one holds nothing yet. */
+  takeOver(file: string): void {
+    this.store.takeOver(file);
+    this.estate = this.store.estate();
+    this.lab = this.store.lab() ?? this.lab;
+    this.version += 1;
+    this.events.emit({ type: 'commit', version: this.version, kinds: ['estate'] });
+    this.events.emit({ type: 'tray', change: this.store.setting('tray') || null });
+  }
+
   close(): void {
     this.store.close();
   }

@@ -15,7 +15,8 @@ import { exportEstate, importEstate } from './estate-transfer';
 import type { ServerEvent } from './events';
 import { answerForm } from './form';
 import { importHosts } from './import-lists';
-import { fillWith, openTrabes, type Trabes } from './instance';
+import { fillWith } from './fill';
+import { openTrabes, type Trabes } from './instance';
 import { changeFault, labView, setTraffic } from './lab';
 import { openApi } from './openapi';
 import { Problem } from './problem';
@@ -344,7 +345,7 @@ rota-4,crew,Nordkai,mainframe,${iqn('rota-4')},10.40.1.74/24`,
 
   test('an empty instance can be filled once', async () => {
     const other = openTrabes(path.join(folder, 'empty.db'), 'empty');
-    fillWith(other, 'bare');
+    await fillWith(other, 'bare');
     expect(other.plant.estate.table('drive').size).toBe(180);
     expect(await codeOf(() => fillWith(other, 'demo'))).toBe('estate-not-empty');
     other.plant.close();

@@ -13,19 +13,22 @@ const breathe = () => new Promise<void>((resolve) => setImmediate(resolve));
 export interface Watching {
   signal?: AbortSignal | undefined;
   progress?: ((progress: Progress) => void) | undefined;
+  /** Whether the work has to wait just now. */
+  wait?: (() => boolean) | undefined;
 }
 
 const cancelled = () => new Problem(499, 'cancelled', 'The request was taken back.', 'Ask again.');
 
 /** Runs a generator to its end in slices. */
-export async function inSlices<P, T>(work: Generator<P, T>, { signal, progress }: Watching = {}): Promise<T> {
+export async function inSlices<P, T>(work: Generator<P, T>, { signal, progress, wait }: Watching = {}): Promise<T> {
   let end = performance.now() + SLICE;
   for (;;) {
     const next = work.next();
     if (next.done) return next.value;
     if (performance.now() < end) continue;
     progress?.(next.value as Progress);
-    await breathe();
+    do await breathe();
+    while (wait?.());
     if (signal?.aborted) throw cancelled();
     end = performance.now() + SLICE;
   }

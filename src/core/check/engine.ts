@@ -50,9 +50,21 @@ export interface MutedFinding extends Finding {
 }
 
 /** What is wrong or risky now, the worst first; muted ones are marked while their time lasts. */
-export function findings(view: EstateView, context: CheckContext): MutedFinding[] {
+export const findings = (view: EstateView, context: CheckContext): MutedFinding[] => {
+  const parts = findingsInParts(view, context);
+  for (;;) {
+    const next = parts.next();
+    if (next.done) return next.value;
+  }
+};
+
+/** The same check by check, for those who must not wait for all at once. */
+export function* findingsInParts(
+  view: EstateView,
+  context: CheckContext,
+): Generator<{ done: number; of: number }, MutedFinding[]> {
   const found: MutedFinding[] = [];
-  for (const check of checks)
+  for (const [k, check] of checks.entries()) {
     for (const one of check.find(view, context)) {
       const finding = { check: check.id, severity: check.severity, ...one };
       const mute = view
@@ -61,6 +73,8 @@ export function findings(view: EstateView, context: CheckContext): MutedFinding[
         .find((row) => row.subject === one.subject.id && row.until > context.now);
       found.push({ ...finding, muted: mute ? { id: mute.id, reason: mute.reason, until: mute.until } : null });
     }
+    yield { done: k + 1, of: checks.length };
+  }
   const rank = (finding: Finding) => severities.indexOf(finding.severity);
   return found.sort(
     (a, b) => rank(a) - rank(b) || (findingKey(a) < findingKey(b) ? -1 : findingKey(a) > findingKey(b) ? 1 : 0),

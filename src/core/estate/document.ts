@@ -13,19 +13,25 @@ export const estateDocument = z.strictObject({
 });
 export type EstateDocument = z.output<typeof estateDocument>;
 
-/** Rows by id, fields in the order of their schema: the same estate always gives the same text. */
-export function estateToDocument(view: EstateView): EstateDocument {
-  const rows = (kind: Kind) => {
-    const fields = Object.keys(rowSchemas[kind].shape);
-    return [...view.table(kind).values()]
-      .sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0))
-      .map((row) => Object.fromEntries(fields.map((field) => [field, (row as Record<string, unknown>)[field]])));
-  };
-  return {
-    trabes: 1,
-    estate: Object.fromEntries(kinds.map((kind) => [kind, rows(kind)])) as unknown as EstateDocument['estate'],
-  };
+/** Rows by id, fields in the order of their schema: the same rows always give the same text. */
+export function documentRows<K extends Kind>(kind: K, rows: Iterable<Rows[K]>): Rows[K][] {
+  const fields = Object.keys(rowSchemas[kind].shape);
+  return [...rows]
+    .sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0))
+    .map(
+      (row) =>
+        Object.fromEntries(
+          fields.map((field) => [field, (row as Record<string, unknown>)[field]]),
+        ) as unknown as Rows[K],
+    );
 }
+
+export const estateToDocument = (view: EstateView): EstateDocument => ({
+  trabes: 1,
+  estate: Object.fromEntries(
+    kinds.map((kind) => [kind, documentRows(kind, view.table(kind).values())]),
+  ) as unknown as EstateDocument['estate'],
+});
 
 export function* rowsOfDocument(document: EstateDocument): Iterable<{ kind: Kind; row: Rows[Kind] }> {
   for (const kind of kinds) for (const row of document.estate[kind]) yield { kind, row: row };

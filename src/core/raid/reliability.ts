@@ -56,6 +56,20 @@ export function meanTimeToLoss(model: LegModel): number | null {
  */
 export function chanceOfLoss(model: LegModel, hours: number): number {
   if (model.failureRate === 0 || hours <= 0) return 0;
+  const key = `${JSON.stringify(model)} ${hours}`;
+  let chance = known.get(key);
+  if (chance === undefined) {
+    if (known.size >= MOST_KNOWN) known.clear();
+    known.set(key, (chance = computedChance(model, hours)));
+  }
+  return chance;
+}
+
+/** The same groups are asked about again and again while a form is filled in. */
+const known = new Map<string, number>();
+const MOST_KNOWN = 2000;
+
+function computedChance(model: LegModel, hours: number): number {
   const { up, down } = ratesOf(model);
   const states = up.length + 1;
   const fastest = Math.max(...up.map((rate, k) => rate + down[k]!));

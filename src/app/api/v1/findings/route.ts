@@ -4,8 +4,8 @@ import { currentFindings } from '@/server/capacity';
 import { answer, json, text } from '@/server/http';
 
 export const GET = (request: Request) =>
-  answer(({ plant }) => {
-    const items = currentFindings(plant);
+  answer(async ({ plant }) => {
+    const items = await currentFindings(plant);
     if (new URL(request.url).searchParams.get('format') === 'csv')
       return text(findingsTable(items), 'text/csv', 'findings.csv');
     return json({

@@ -1,10 +1,10 @@
 import { stockBody } from '@/server/bodies';
 import { answer, bodyJson, json } from '@/server/http';
-import { fillWith } from '@/server/instance';
+import { fillWith } from '@/server/fill';
 
 export const POST = (request: Request) =>
   answer(async (instance) => {
     const { what } = await bodyJson(request, stockBody);
-    fillWith(instance, what);
+    await fillWith(instance, what);
     return json({ filled: what }, 201);
   });
