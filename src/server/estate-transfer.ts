@@ -1,7 +1,7 @@
-import { JSONParser } from '@streamparser/json';
+import { JSONParser, TokenType } from '@streamparser/json';
 import { documentRows, type EstateDocument } from '@/core/estate/document';
-import { created, type Effect } from '@/core/estate/effects';
-import { kinds, rowSchemas, type Kind, type Row, type Rows } from '@/core/estate/entities';
+import { created } from '@/core/estate/effects';
+import { kinds, rowSchemas, type Kind, type Row } from '@/core/estate/entities';
 import { emptyOf, Estate } from '@/core/estate/estate';
 import { ExtentTaken } from '@/core/estate/occupancy';
 import { rowsInTurn } from '@/core/rules/book';
@@ -98,7 +98,7 @@ export async function importEstate(
     if (broken.length > 0) throw refusedProblem(broken);
     // Others may have put something up while this one was read.
     refuseFull(plant);
-    const effects = rows.map(({ kind, row }) => created(kind, plant.vault.unveiledRow(row) as Rows[Kind]));
+    const effects = rows.map(({ kind, row }) => created(kind, plant.vault.unveiledRow(row)));
     plant.replaceEstate(estate, effects, `Estate imported: ${effects.length} rows`);
     return { rows: effects.length };
   } finally {
@@ -168,9 +168,8 @@ async function readJson(
   };
   let depth = 0;
   parser.onToken = ({ token }) => {
-    // Left and right braces and brackets, as the tokenizer numbers them.
-    if (token === 0 || token === 2) depth += 1;
-    else if (token === 1 || token === 3) depth -= 1;
+    if (token === TokenType.LEFT_BRACE || token === TokenType.LEFT_BRACKET) depth += 1;
+    else if (token === TokenType.RIGHT_BRACE || token === TokenType.RIGHT_BRACKET) depth -= 1;
     if (depth > MOST_DEPTH)
       problem ??= new Problem(
         422,
@@ -245,7 +244,7 @@ function* building(
     else
       try {
         seen.add(row.id);
-        estate.apply([created(kind, plant.vault.unveiledRow(row) as Rows[Kind]) as Effect]);
+        estate.apply([created(kind, plant.vault.unveiledRow(row))]);
       } catch (error) {
         if (!ExtentTaken.is(error)) throw error;
         refusals.push(refuse('estate-inconsistent', error.message, 'Correct the document; nothing of it was taken.'));

@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events';
-import type { Trouble } from './troubles';
+import type { Trouble, Work } from '@/core/lab/view';
 
 /** What screens are told as it happens. */
 export type ServerEvent =
@@ -8,7 +8,7 @@ export type ServerEvent =
   | { type: 'change'; id: string; state: string; done: number; of: number }
   | { type: 'tray'; change: string | null }
   | { type: 'trouble'; troubles: Trouble[] }
-  | { type: 'work'; id: string; what: string; done: number; of: number };
+  | ({ type: 'work' } & Work);
 
 /** Hands events to whoever listens; a listener that fails does not keep the others from hearing. */
 export class Events {

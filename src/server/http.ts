@@ -68,8 +68,11 @@ function problemFor(error: unknown): Problem {
   return new Problem(500, 'defect', 'Something went wrong inside the server.', 'Its log says what; please report it.');
 }
 
-/** A request that is taken back ends the work it asked for. */
-export const watching = (request: Request): Watching => ({ signal: request.signal });
+/** A request that is taken back ends the work it asked for; screens are told how far long work is. */
+export const watching = (request: Request): Watching => ({
+  signal: request.signal,
+  progress: ({ done, of }) => trabes().plant.events.emit({ type: 'work', id: 'plan', what: 'Planning', done, of }),
+});
 
 /** The revision of a draft that a request has seen, from If-Match; null where it does not say. */
 export function seenRevision(request: Request): number | null {

@@ -46,7 +46,7 @@ export async function ofOneMoment<T>(plant: Plant, make: () => InParts<T>, watch
       if (tries === 1) letGo = plant.hold();
       const { version } = plant;
       const result = await inSlices(untilMoved(plant, version, make()), watching);
-      if (result !== MOVED) return result as T;
+      if (result !== MOVED) return result;
     }
   } finally {
     letGo();

@@ -6,7 +6,7 @@ export function startOrEnd(): void {
   try {
     trabes();
   } catch (error) {
-    if (CannotOpen.is(error)) console.error(`${error.message} ${(error as CannotOpen).mend}`);
+    if (CannotOpen.is(error)) console.error(`${error.message} ${error.mend}`);
     else console.error('Trabes cannot start; please report this.', error);
     process.exit(1);
   }

@@ -10,17 +10,17 @@ export function tokenPage(wrong: boolean): Response {
 <meta name="viewport" content="width=device-width">
 <title>Trabes</title>
 <style nonce="${nonce}">
-  body { margin: 0; min-height: 100vh; display: grid; place-items: center; background: #e9eef0; color: #16242c;
+  body { margin: 0; min-height: 100vh; display: grid; place-items: center; background: #edf1ef; color: #10201a;
     font: 15px/22px system-ui, sans-serif; }
-  form { width: 340px; padding: 24px 26px 26px; background: #fbfcfc; border: 1.5px solid #16242c; }
+  form { width: 340px; padding: 24px 26px 26px; background: #f6f8f7; border: 1.5px solid #10201a; }
   h1 { margin: 0 0 14px; font-size: 20px; }
   label { display: block; margin-bottom: 6px; }
   input { box-sizing: border-box; width: 100%; height: 34px; padding: 0 8px; font: inherit; color: inherit;
-    background: #fff; border: 1px solid #16242c; }
-  button { margin-top: 14px; height: 34px; padding: 0 16px; font: inherit; color: #fbfcfc; background: #16242c; border: 0; }
-  input:focus, button:focus { outline: 2px solid #16242c; outline-offset: 2px; }
-  p { margin: 10px 0 0; color: #44545c; }
-  p[role=alert] { color: #a3201a; }
+    background: #fff; border: 1px solid #10201a; }
+  button { margin-top: 14px; height: 34px; padding: 0 16px; font: inherit; color: #f6f8f7; background: #10201a; border: 0; }
+  input:focus, button:focus { outline: 2px solid #10201a; outline-offset: 2px; }
+  p { margin: 10px 0 0; color: #36463f; }
+  p[role=alert] { color: #a61f14; }
 </style>
 </head>
 <body>

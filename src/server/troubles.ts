@@ -1,14 +1,5 @@
+import type { Trouble } from '@/core/lab/view';
 import type { Events } from './events';
-
-/** Something that does not go on as it should, until it does. */
-export interface Trouble {
-  /** What it befell: the disk, the clock, a job, a change. */
-  what: string;
-  message: string;
-  mend: string;
-  /** Wall clock, milliseconds. */
-  since: number;
-}
 
 /** What is amiss with the server now: health and every screen tell it. */
 export class Troubles {

@@ -12,9 +12,8 @@ import {
 } from '../../../demo/workbench';
 import { brokenRules } from '../rules/book';
 import { estateDocument, estateFromDocument, estateToDocument } from './document';
-import { created, deleted } from './effects';
 import { kinds } from './entities';
-import { Estate, Overlay } from './estate';
+import { Overlay } from './estate';
 import { Occupancy } from './occupancy';
 import { hexFrom, randomFrom } from './random';
 import { references } from './references';

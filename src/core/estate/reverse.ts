@@ -36,7 +36,7 @@ export function reverse(
     if (!present) {
       // A job that has ended took its own row away; anything else that is gone was taken away by somebody.
       if (kind !== 'job') conflict(kind, after, 'has been taken away since');
-      else if (!leavesNothing.has((after as Rows['job']).kind))
+      else if (!leavesNothing.has(after.kind))
         conflict(kind, after, 'has come out of the work this step began, which is over');
       continue;
     }
@@ -58,7 +58,7 @@ export function reverse(
     }
     if (kind === 'drive' && 'spare' in fields) {
       const group = view.table('raidGroup').get((present as Rows['drive']).raidGroup ?? '');
-      if (group && group.id !== (after as Rows['drive']).raidGroup)
+      if (group && group.id !== after.raidGroup)
         conflict(kind, present, `is at work in RAID group ${group.name} by now`);
     }
     turned.push({ kind, id, before: present, after: { ...present, ...fields } } as Effect);

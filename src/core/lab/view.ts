@@ -20,3 +20,21 @@ export interface LabView {
   traffic: { host: string; device: string; mountPoint: string; used: number; size: number; rate: string }[];
   log: { atLab: number; level: 'info' | 'problem'; message: string }[];
 }
+
+/** Something that does not go on as it should, until it does. */
+export interface Trouble {
+  /** What it befell: the disk, the clock, a job, a change. */
+  what: string;
+  message: string;
+  mend: string;
+  /** Wall clock, milliseconds. */
+  since: number;
+}
+
+/** Work that takes the server a while: how far it is. */
+export interface Work {
+  id: string;
+  what: string;
+  done: number;
+  of: number;
+}

@@ -30,7 +30,7 @@ export interface Broken extends Wrong {
 }
 
 /** Rules of all kinds in one list. */
-export const rule = <K extends Kind>(made: Rule<K>): Rule => made as unknown as Rule;
+export const rule = <K extends Kind>(made: Rule<K>): Rule => made;
 
 export const wrong = (message: string, mend: string, offer?: NextStep): Wrong[] => [
   { message, mend, ...(offer ? { offer } : {}) },

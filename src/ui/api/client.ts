@@ -35,14 +35,29 @@ export class ApiRefusal extends Error {
   }
 }
 
-async function request<T>(method: string, path: string, body?: { type: string; text: string }): Promise<T> {
+interface Asked {
+  body?: { type: string; text: string | Blob };
+  /** The revision of a draft that was looked at: one that is another by now is left as it is. */
+  seen?: { id: string; revision: number };
+  /** Takes the request back. */
+  signal?: AbortSignal;
+}
+
+async function request<T>(method: string, path: string, { body, seen, signal }: Asked = {}): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api/v1${path}`, {
       method,
-      ...(body ? { headers: { 'content-type': body.type }, body: body.text } : {}),
+      headers: {
+        ...(body ? { 'content-type': body.type } : {}),
+        ...(seen ? { 'if-match': `"${seen.id}.${seen.revision}"` } : {}),
+      },
+      ...(body ? { body: body.text } : {}),
+      ...(signal ? { signal } : {}),
     });
-  } catch {
+  } catch (error) {
+    if (signal?.aborted) throw new ApiRefusal(0, 'taken-back', 'It was taken back.', 'Nothing was kept.', []);
+    if (!(error instanceof TypeError)) throw error;
     throw new ApiRefusal(0, 'no-answer', 'The server does not answer.', 'Start it again, then try once more.', []);
   }
   if (response.status === 204) return undefined as T;
@@ -60,7 +75,10 @@ async function request<T>(method: string, path: string, body?: { type: string; t
 const jsonBody = (value: unknown) => ({ type: 'application/json', text: JSON.stringify(value) });
 const get = <T>(path: string) => request<T>('GET', path);
 const post = <T>(path: string, value?: unknown) =>
-  request<T>('POST', path, value === undefined ? undefined : jsonBody(value));
+  request<T>('POST', path, value === undefined ? {} : { body: jsonBody(value) });
+
+/** A draft as it was looked at. */
+type Seen = { id: string; revision: number };
 
 export interface FormAnswer extends Foretold {
   preview: Preview;
@@ -81,6 +99,8 @@ export type Span = SpanModel & { version: number };
 export const failedQuery = (failed: readonly string[]): string =>
   failed.map((id) => `failed=${encodeURIComponent(id)}`).join('&');
 
+const withSignal = (signal: AbortSignal | undefined) => (signal ? { signal } : {});
+
 export const api = {
   span: () => get<Span>('/span'),
   selection: (kind: string, id: string) =>
@@ -99,7 +119,8 @@ export const api = {
   merge: (a: string, b: string) => get<MergeAnswer>(`/merge?a=${encodeURIComponent(a)}&b=${encodeURIComponent(b)}`),
   load: () => get<LoadView>('/load'),
   targets: () => get<TargetView>('/targets'),
-  importZoning: (text: string) => request<ImportReport>('POST', '/zoning/import', { type: 'text/plain', text }),
+  importZoning: (text: string, signal?: AbortSignal) =>
+    request<ImportReport>('POST', '/zoning/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),
@@ -113,16 +134,24 @@ export const api = {
   changes: () => get<{ items: ChangeSummary[]; tray: string | null }>('/changes'),
   change: (id: string) => get<ChangeView>(`/changes/${id}`),
   prepare: (title: string, operations: OperationDocument[]) => post<ChangeView>('/changes', { title, operations }),
-  prepareFile: (yaml: string) => request<ChangeView>('POST', '/changes', { type: 'application/yaml', text: yaml }),
-  revise: (id: string, revised: { title?: string; operations?: OperationDocument[] }) =>
-    request<ChangeView>('PATCH', `/changes/${id}`, jsonBody(revised)),
-  discard: (id: string) => request<void>('DELETE', `/changes/${id}`),
-  tell: (id: string, verb: 'run' | 'undo' | 'retry' | 'cancel') => post<ChangeView>(`/changes/${id}/${verb}`),
+  prepareFile: (yaml: string, signal?: AbortSignal) =>
+    request<ChangeView>('POST', '/changes', { body: { type: 'application/yaml', text: yaml }, ...withSignal(signal) }),
+  revise: (seen: Seen, revised: { title?: string; operations?: OperationDocument[] }) =>
+    request<ChangeView>('PATCH', `/changes/${seen.id}`, { body: jsonBody(revised), seen }),
+  discard: (seen: Seen) => request<void>('DELETE', `/changes/${seen.id}`, { seen }),
+  tell: (seen: Seen, verb: 'run' | 'undo' | 'retry' | 'cancel') =>
+    request<ChangeView>('POST', `/changes/${seen.id}/${verb}`, { seen }),
+  again: (id: string) => post<ChangeView>(`/changes/${id}/again`),
   tray: () => get<{ change: ChangeView | null }>('/tray'),
-  setTray: (change: string | null) => request<{ change: ChangeView | null }>('PUT', '/tray', jsonBody({ change })),
-  importHosts: (csv: string) => request<ImportReport>('POST', '/hosts/import', { type: 'text/csv', text: csv }),
-  importEstate: (text: string, yaml: boolean) =>
-    request<{ rows: number }>('POST', '/estate', { type: yaml ? 'application/yaml' : 'application/json', text }),
+  setTray: (change: string | null) =>
+    request<{ change: ChangeView | null }>('PUT', '/tray', { body: jsonBody({ change }) }),
+  importHosts: (csv: string, signal?: AbortSignal) =>
+    request<ImportReport>('POST', '/hosts/import', { body: { type: 'text/csv', text: csv }, ...withSignal(signal) }),
+  importEstate: (file: Blob, yaml: boolean, signal?: AbortSignal) =>
+    request<{ rows: number }>('POST', '/estate', {
+      body: { type: yaml ? 'application/yaml' : 'application/json', text: file },
+      ...withSignal(signal),
+    }),
   stock: (what: 'demo' | 'bare') => post<{ filled: string }>('/lab/stock', { what }),
   lab: () => get<LabView>('/lab'),
   clock: (speed: number) => post<{ now: number; speed: number }>('/lab/clock', { speed }),

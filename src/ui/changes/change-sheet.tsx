@@ -2,14 +2,15 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ChangeView, StepState } from '@/core/change/record';
-import type { Figure } from '@/core/change/preview';
-import { kindWords, type Kind } from '@/core/estate/entities';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { StatePost } from '../look/post';
+import { RefusalLine } from '../sheet/refusal-line';
 import { SheetFrame } from '../sheet/sheet-frame';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
+import { Figures } from './figures';
+import { UndoPreview } from './undo-preview';
 import { changeStateWords } from './words';
 
 type Verb = 'run' | 'undo' | 'retry' | 'cancel';
@@ -27,14 +28,21 @@ export function ChangeSheet({ id }: { id: string }) {
 }
 
 function Loaded({ change }: { change: ChangeView }) {
-  const { close } = usePlace();
+  const { close, open } = usePlace();
   const client = useQueryClient();
   const told = useMutation<ChangeView, ApiRefusal, Verb>({
-    mutationFn: (verb) => api.tell(change.id, verb),
+    mutationFn: (verb) => api.tell(change, verb),
     onSettled: () => client.invalidateQueries(),
   });
-  const discard = useMutation({
-    mutationFn: () => api.discard(change.id),
+  const again = useMutation<ChangeView, ApiRefusal>({
+    mutationFn: () => api.again(change.id),
+    onSuccess: async (draft) => {
+      await client.invalidateQueries();
+      open('change', { id: draft.id });
+    },
+  });
+  const discard = useMutation<void, ApiRefusal>({
+    mutationFn: () => api.discard(change),
     onSuccess: () => {
       close();
       return client.invalidateQueries();
@@ -49,11 +57,16 @@ function Loaded({ change }: { change: ChangeView }) {
       line={`${changeStateWords[change.state]}, from ${change.origin}`}
       foot={
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-          <Outcome change={change} error={told.error} />
+          <Outcome change={change} error={told.error ?? again.error ?? discard.error} />
           <span className="flex-1" />
           <a className="verb inline-flex items-center" href={`/api/v1/changes/${change.id}?format=yaml`} download>
             Save as a file
           </a>
+          {(change.state === 'done' || change.state === 'stopped' || change.state === 'undone') && (
+            <button type="button" className="verb" disabled={again.isPending} onClick={() => again.mutate()}>
+              Lay again as a draft
+            </button>
+          )}
           {draft && (
             <>
               <button type="button" className="verb" onClick={() => discard.mutate()}>
@@ -99,10 +112,7 @@ function Loaded({ change }: { change: ChangeView }) {
       <div className="grid gap-1 px-4 pb-4">
         {draft && <Title key={change.title} change={change} />}
         {refusals.map((refusal, k) => (
-          <p key={k} className="refusal mt-2" role="alert">
-            {refusal.operation === undefined ? '' : `Operation ${refusal.operation + 1}: `}
-            {refusal.message} <span className="text-ink">{refusal.mend}</span>
-          </p>
+          <RefusalLine key={k} refusal={refusal} />
         ))}
         <h2 className="caps border-b border-ink pt-3 pb-1">Steps</h2>
         {draft ? <DraftSteps change={change} /> : <RunSteps change={change} />}
@@ -113,6 +123,7 @@ function Loaded({ change }: { change: ChangeView }) {
             <span className="text-ink">These steps cannot be undone.</span>
           </p>
         )}
+        {(change.state === 'done' || change.state === 'stopped') && <UndoPreview undo={change.undo} />}
         {change.log.length > 0 && (
           <>
             <h2 className="caps border-b border-ink pt-4 pb-1">Log</h2>
@@ -166,7 +177,7 @@ function Title({ change }: { change: ChangeView }) {
   const client = useQueryClient();
   const [title, setTitle] = useState(change.title);
   const revise = useMutation({
-    mutationFn: () => api.revise(change.id, { title }),
+    mutationFn: () => api.revise(change, { title }),
     onSuccess: () => client.invalidateQueries(),
   });
   return (
@@ -186,7 +197,7 @@ function DraftSteps({ change }: { change: ChangeView }) {
   const { open } = usePlace();
   const client = useQueryClient();
   const revise = useMutation({
-    mutationFn: (operations: ChangeView['operations']) => api.revise(change.id, { operations }),
+    mutationFn: (operations: ChangeView['operations']) => api.revise(change, { operations }),
     onSuccess: () => client.invalidateQueries(),
   });
   const { operations, preview } = change;
@@ -282,42 +293,6 @@ function RunSteps({ change }: { change: ChangeView }) {
         </li>
       ))}
     </ol>
-  );
-}
-
-function Figures({ figures }: { figures: readonly Figure[] }) {
-  if (figures.length === 0) return null;
-  return (
-    <>
-      <h2 className="caps pt-4 pb-1">Before and after</h2>
-      <table className="table" aria-label="Before and after">
-        <thead>
-          <tr>
-            <th className="caps">What</th>
-            <th className="caps">Figure</th>
-            <th className="caps right">Before</th>
-            <th className="caps right">After</th>
-          </tr>
-        </thead>
-        <tbody>
-          {figures.map((figure) => (
-            <tr key={`${figure.subject.kind} ${figure.subject.name} ${figure.label}`}>
-              <td>
-                {figure.subject.name === 'Estate' ? 'Estate' : <span className="name">{figure.subject.name}</span>}{' '}
-                {figure.subject.name !== 'Estate' && (
-                  <span className="narrow text-ink2">{kindWords[figure.subject.kind as Kind]}</span>
-                )}
-              </td>
-              <td>{figure.label}</td>
-              <td className="num right text-ink2">{figure.before ?? '–'}</td>
-              <td className="num right">
-                <b>{figure.after ?? '–'}</b>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </>
   );
 }
 

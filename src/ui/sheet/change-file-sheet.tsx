@@ -1,11 +1,14 @@
 'use client';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import type { ChangeView } from '@/core/change/record';
+import type { Refusal } from '@/core/operation/refusal';
 import { api, type ApiRefusal } from '../api/client';
 import { usePlace } from '../shell/place';
 import { ReadFile } from './read-file';
+import { RefusalLine } from './refusal-line';
 import { SheetFrame } from './sheet-frame';
+import { Waiting } from './waiting';
 
 const EXAMPLE = `trabes: 1
 title: A second log for the gates
@@ -28,8 +31,12 @@ export function ChangeFileSheet() {
   const { open } = usePlace();
   const client = useQueryClient();
   const [text, setText] = useState('');
+  const cancel = useRef<AbortController | null>(null);
   const read = useMutation<ChangeView, ApiRefusal, string>({
-    mutationFn: api.prepareFile,
+    mutationFn: (yaml) => {
+      cancel.current = new AbortController();
+      return api.prepareFile(yaml, cancel.current.signal);
+    },
     onSuccess: async (change) => {
       await client.invalidateQueries();
       open('change', { id: change.id });
@@ -41,7 +48,11 @@ export function ChangeFileSheet() {
       line="YAML"
       foot={
         <div className="flex items-center gap-3">
-          <span className="flex-1 text-ink2">The review shows every step before it runs.</span>
+          {read.isPending ? (
+            <Waiting id="plan" words="Planning" onCancel={() => cancel.current?.abort()} />
+          ) : (
+            <span className="flex-1 text-ink2">The review shows every step before it runs.</span>
+          )}
           <button
             type="button"
             className="btn solid"
@@ -80,19 +91,11 @@ export function ChangeFileSheet() {
           placeholder={'trabes: 1\ntitle: …\noperations:\n  - do: …'}
           className="field mono h-auto! py-1.5 leading-[17px]"
         />
-        {read.error && (
-          <div role="alert" className="grid gap-1">
-            {(read.error.refusals.length > 0
-              ? read.error.refusals
-              : [{ message: read.error.message, mend: read.error.mend, operation: undefined }]
-            ).map((refusal) => (
-              <p key={refusal.message} className="refusal">
-                {refusal.operation === undefined ? '' : `Operation ${refusal.operation + 1}: `}
-                {refusal.message} <span className="text-ink">{refusal.mend}</span>
-              </p>
-            ))}
-          </div>
-        )}
+        {read.error &&
+          (read.error.refusals.length > 0
+            ? read.error.refusals
+            : [read.error as Pick<Refusal, 'message' | 'mend'>]
+          ).map((refusal) => <RefusalLine key={refusal.message} refusal={refusal} />)}
       </div>
     </SheetFrame>
   );

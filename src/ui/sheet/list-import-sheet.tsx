@@ -1,12 +1,15 @@
 'use client';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import type { ImportReport } from '@/core/change/record';
+import type { Refusal } from '@/core/operation/refusal';
 import { api, type ApiRefusal } from '../api/client';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
 import { ReadFile } from './read-file';
+import { RefusalLine } from './refusal-line';
 import { SheetFrame } from './sheet-frame';
+import { Waiting } from './waiting';
 
 /** A kind of list, and how it looks. */
 interface ListKind {
@@ -19,7 +22,7 @@ interface ListKind {
   hint: string;
   later: string;
   column: string;
-  send: (text: string) => Promise<ImportReport>;
+  send: (text: string, signal?: AbortSignal) => Promise<ImportReport>;
 }
 
 export const hostList: ListKind = {
@@ -57,8 +60,12 @@ export function ListImportSheet({ kind }: { kind: ListKind }) {
   const { open } = usePlace();
   const client = useQueryClient();
   const [text, setText] = useState('');
+  const cancel = useRef<AbortController | null>(null);
   const read = useMutation<ImportReport, ApiRefusal, string>({
-    mutationFn: kind.send,
+    mutationFn: (list) => {
+      cancel.current = new AbortController();
+      return kind.send(list, cancel.current.signal);
+    },
     onSuccess: () => client.invalidateQueries(),
   });
   const report = read.data;
@@ -68,11 +75,15 @@ export function ListImportSheet({ kind }: { kind: ListKind }) {
       line={kind.line}
       foot={
         <div className="flex items-center gap-3">
-          <span className="flex-1 text-ink2">
-            {report
-              ? `${report.taken} taken, ${report.refused} refused.${report.ignored.length > 0 ? ` Columns left aside: ${report.ignored.join(', ')}.` : ''}`
-              : kind.later}
-          </span>
+          {read.isPending ? (
+            <Waiting id="plan" words="Planning" onCancel={() => cancel.current?.abort()} />
+          ) : (
+            <span className="flex-1 text-ink2">
+              {report
+                ? `${report.taken} taken, ${report.refused} refused.${report.ignored.length > 0 ? ` Columns left aside: ${report.ignored.join(', ')}.` : ''}`
+                : kind.later}
+            </span>
+          )}
           {report?.change ? (
             <button type="button" className="btn solid" onClick={() => open('change', { id: report.change!.id })}>
               Review the change
@@ -118,11 +129,11 @@ export function ListImportSheet({ kind }: { kind: ListKind }) {
           className="field mono h-auto! py-1.5 leading-[17px]"
         />
         <p className="narrow text-ink2">{kind.hint}</p>
-        {read.error && (
-          <p role="alert" className="refusal">
-            {read.error.message} <span className="text-ink">{read.error.mend}</span>
-          </p>
-        )}
+        {read.error &&
+          (read.error.refusals.length > 0
+            ? read.error.refusals
+            : [read.error as Pick<Refusal, 'message' | 'mend'>]
+          ).map((refusal) => <RefusalLine key={refusal.message} refusal={refusal} />)}
         {report && (
           <table className="table" aria-label="What became of each line">
             <thead>

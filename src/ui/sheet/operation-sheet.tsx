@@ -82,7 +82,7 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
         $at === undefined
           ? [...change.operations, document, ...following]
           : change.operations.map((old, k) => (k === $at ? document : old));
-      return api.revise(change.id, { operations });
+      return api.revise(change, { operations });
     },
     onSuccess: async () => {
       await client.invalidateQueries();

@@ -2,14 +2,18 @@
 
 /** A button that hands over the text of a chosen file. */
 export function ReadFile({
-  label,
-  accept,
   onText,
+  ...rest
 }: {
   label: string;
   accept: string;
   onText: (text: string, name: string) => void;
 }) {
+  return <ChooseFile {...rest} onFile={(file) => void file.text().then((text) => onText(text, file.name))} />;
+}
+
+/** A button that hands over a chosen file, unread. */
+export function ChooseFile({ label, accept, onFile }: { label: string; accept: string; onFile: (file: File) => void }) {
   return (
     <label className="btn inline-flex cursor-pointer items-center focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-ink">
       {label}
@@ -20,7 +24,7 @@ export function ReadFile({
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = '';
-          if (file) void file.text().then((text) => onText(text, file.name));
+          if (file) onFile(file);
         }}
       />
     </label>

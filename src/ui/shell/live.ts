@@ -1,6 +1,7 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
+import type { Trouble, Work } from '@/core/lab/view';
 
 export interface ClockState {
   now: number;
@@ -27,13 +28,22 @@ const ofTheEstate = [
   'load',
   'targets',
   'merge',
+  // What may be undone moves with the estate.
+  'change',
 ];
 
 /** Listens to the server: what it commits is read again, what its clock says is handed on. */
-export function useLive(): { clock: ClockState | null; connected: boolean } {
+export function useLive(): {
+  clock: ClockState | null;
+  connected: boolean;
+  troubles: readonly Trouble[];
+  work: Work | null;
+} {
   const client = useQueryClient();
   const [clock, setClock] = useState<ClockState | null>(null);
   const [connected, setConnected] = useState(false);
+  const [troubles, setTroubles] = useState<readonly Trouble[]>([]);
+  const [work, setWork] = useState<Work | null>(null);
 
   useEffect(() => {
     const source = new EventSource('/api/v1/events');
@@ -63,6 +73,8 @@ export function useLive(): { clock: ClockState | null; connected: boolean } {
     on<unknown>('change', () => refresh('changes', 'change', 'tray'));
     on<unknown>('tray', () => refresh('tray', 'changes'));
     on<Omit<ClockState, 'heard'>>('clock', (event) => setClock({ ...event, heard: performance.now() }));
+    on<{ troubles: Trouble[] }>('trouble', (event) => setTroubles(event.troubles));
+    on<Work>('work', (event) => setWork(event.of === 0 ? null : event));
     source.onopen = () => setConnected(true);
     source.onerror = () => setConnected(false);
     return () => {
@@ -71,5 +83,5 @@ export function useLive(): { clock: ClockState | null; connected: boolean } {
     };
   }, [client]);
 
-  return { clock, connected };
+  return { clock, connected, troubles, work };
 }

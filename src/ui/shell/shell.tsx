@@ -6,12 +6,14 @@ import { ClockContext } from './clock-context';
 import { useLive } from './live';
 import { usePlace } from './place';
 import { isTyping } from './keys';
+import { WorkContext } from './told';
 import { TopBar } from './top-bar';
 import { Tray } from './tray';
+import { TroubleStrip } from './trouble-strip';
 
 /** The page: top bar, the view with its sheet beside it, the tray. It never scrolls; panes do. */
 export function Shell({ children }: { children: React.ReactNode }) {
-  const { clock, connected } = useLive();
+  const { clock, connected, troubles, work } = useLive();
   const { sheet, selection, close, select } = usePlace();
   const client = useQueryClient();
 
@@ -37,11 +39,16 @@ export function Shell({ children }: { children: React.ReactNode }) {
 
   return (
     <ClockContext.Provider value={clock}>
-      <div className="grid h-screen grid-rows-[40px_minmax(0,1fr)_34px]">
-        <TopBar connected={connected} />
-        <SheetHost>{children}</SheetHost>
-        <Tray />
-      </div>
+      <WorkContext.Provider value={work}>
+        <div className="grid h-screen grid-rows-[40px_auto_minmax(0,1fr)_34px]">
+          <TopBar connected={connected} />
+          <div>
+            <TroubleStrip troubles={troubles} />
+          </div>
+          <SheetHost>{children}</SheetHost>
+          <Tray />
+        </div>
+      </WorkContext.Provider>
     </ClockContext.Provider>
   );
 }

@@ -6,7 +6,8 @@ import { formatDecimalBytes } from '@/core/units/bytes';
 import { api, type ApiRefusal, type Span } from '../api/client';
 import { DimensionLine } from '../look/marks';
 import { StatePost } from '../look/post';
-import { ReadFile } from '../sheet/read-file';
+import { ChooseFile } from '../sheet/read-file';
+import { Waiting } from '../sheet/waiting';
 import { usePlace } from '../shell/place';
 import { isTyping } from '../shell/keys';
 import { focusColumn } from './columns-keys';
@@ -276,8 +277,12 @@ function EmptyEstate() {
   const client = useQueryClient();
   const after = { onSuccess: () => client.invalidateQueries() };
   const stock = useMutation<unknown, ApiRefusal, 'demo' | 'bare'>({ mutationFn: api.stock, ...after });
-  const load = useMutation<{ rows: number }, ApiRefusal, { text: string; yaml: boolean }>({
-    mutationFn: ({ text, yaml }) => api.importEstate(text, yaml),
+  const cancel = useRef<AbortController | null>(null);
+  const load = useMutation<{ rows: number }, ApiRefusal, File>({
+    mutationFn: (file) => {
+      cancel.current = new AbortController();
+      return api.importEstate(file, !file.name.endsWith('.json'), cancel.current.signal);
+    },
     ...after,
   });
   const error = stock.error ?? load.error;
@@ -294,11 +299,12 @@ function EmptyEstate() {
         <button type="button" className="btn" disabled={stock.isPending} onClick={() => stock.mutate('demo')}>
           Begin with the demo
         </button>
-        <ReadFile
-          label="Import an estate"
-          accept=".yaml,.yml,.json"
-          onText={(text, name) => load.mutate({ text, yaml: !name.endsWith('.json') })}
-        />
+        {load.isPending ? (
+          <Waiting id="estate" words="Importing the estate" onCancel={() => cancel.current?.abort()} />
+        ) : (
+          <ChooseFile label="Import an estate" accept=".yaml,.yml,.json" onFile={(file) => load.mutate(file)} />
+        )}
+        {stock.isPending && <span role="status">Putting it up…</span>}
       </div>
       {error && (
         <div role="alert">

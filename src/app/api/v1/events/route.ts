@@ -30,6 +30,7 @@ export const GET = (request: Request) =>
         };
         request.signal.addEventListener('abort', end);
         plant.tellClock();
+        plant.troubles.tell();
       },
       cancel: () => end(),
     });
