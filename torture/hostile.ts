@@ -1,3 +1,4 @@
+import http from 'node:http';
 import { chance, pick } from './random-operation';
 
 type Random = () => number;
@@ -243,4 +244,28 @@ export function scrambled(random: Random, operation: Record<string, unknown>): R
       field !== 'do' && chance(random, 0.4) ? pick(random, odd) : value,
     ]),
   );
+}
+
+/** Sends what fetch would not: methods and paths as they are. */
+export function sent(
+  address: string,
+  { method, path: at, headers, body }: Hostile,
+): Promise<{ status: number; text: string }> {
+  return new Promise((resolve, reject) => {
+    const { hostname, port } = new URL(address);
+    const request = http.request(
+      { hostname, port, method, path: at, headers: headers ?? {}, timeout: 30_000 },
+      (response) => {
+        const chunks: Buffer[] = [];
+        response.on('data', (chunk: Buffer) => chunks.push(chunk));
+        response.on('end', () =>
+          resolve({ status: response.statusCode ?? 0, text: Buffer.concat(chunks).toString('utf8') }),
+        );
+        response.on('error', reject);
+      },
+    );
+    request.on('timeout', () => request.destroy(new Error('no answer within 30 s')));
+    request.on('error', reject);
+    request.end(body);
+  });
 }

@@ -1,5 +1,4 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
 import { estateDocument, estateFromDocument } from '@/core/estate/document';
@@ -10,7 +9,7 @@ import type { ChangeView } from '@/core/change/record';
 import { openTrabes } from '@/server/instance';
 import { readSteps } from '@/store/change-rows';
 import type { Figures } from './figures';
-import { hostiles, scrambled, type Hostile } from './hostile';
+import { hostiles, scrambled, sent } from './hostile';
 import { chance, pick, randomOperation } from './random-operation';
 import { serve, type Served } from './server';
 
@@ -201,28 +200,4 @@ export class Kills {
         // No such file just now.
       }
   }
-}
-
-/** Sends what fetch would not: methods and paths as they are. */
-function sent(
-  address: string,
-  { method, path: at, headers, body }: Hostile,
-): Promise<{ status: number; text: string }> {
-  return new Promise((resolve, reject) => {
-    const { hostname, port } = new URL(address);
-    const request = http.request(
-      { hostname, port, method, path: at, headers: headers ?? {}, timeout: 30_000 },
-      (response) => {
-        const chunks: Buffer[] = [];
-        response.on('data', (chunk: Buffer) => chunks.push(chunk));
-        response.on('end', () =>
-          resolve({ status: response.statusCode ?? 0, text: Buffer.concat(chunks).toString('utf8') }),
-        );
-        response.on('error', reject);
-      },
-    );
-    request.on('timeout', () => request.destroy(new Error('no answer within 30 s')));
-    request.on('error', reject);
-    request.end(body);
-  });
 }

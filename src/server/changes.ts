@@ -57,6 +57,7 @@ export class Changes {
       preview: change.state === 'draft' ? preview : null,
       steps: readSteps(db, id).map(({ effects: _effects, ...step }) => step),
       log: readLog(db, id),
+      revisions: readRevisions(db, id),
       undo,
     };
   }
@@ -248,7 +249,7 @@ export class Changes {
     throw new Problem(
       412,
       'changed-meanwhile',
-      `"${change.title}" was changed meanwhile: ${said.join(' ') || 'it is another draft now.'}`,
+      `"${change.title}" was changed meanwhile: ${said.map((one) => one.said).join(' ') || 'it is another draft now.'}`,
       'Look at it as it stands, then decide.',
     );
   }

@@ -130,12 +130,10 @@ export function writeStep(db: Db, change: string, step: StepRow): void {
 }
 
 /** What was done to a draft after the given revision, in sentences. */
-export const readRevisions = (db: Db, change: string, after: number): string[] =>
-  (
-    db
-      .prepare('SELECT said FROM change_revision WHERE change = ? AND revision > ? ORDER BY revision')
-      .all(change, after) as { said: string }[]
-  ).map((row) => row.said);
+export const readRevisions = (db: Db, change: string, after = 0): { revision: number; said: string }[] =>
+  db
+    .prepare('SELECT revision, said FROM change_revision WHERE change = ? AND revision > ? ORDER BY revision')
+    .all(change, after) as { revision: number; said: string }[];
 
 export const writeRevision = (db: Db, change: string, revision: number, said: string): void =>
   void db

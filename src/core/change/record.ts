@@ -56,6 +56,8 @@ export interface ChangeView extends ChangeRow {
   preview: Preview | null;
   steps: Omit<StepRow, 'effects'>[];
   log: LogRow[];
+  /** What each revision did to the draft. */
+  revisions: { revision: number; said: string }[];
   /** Whether its done steps can be taken back, what that would do, and if not, why. */
   undo: UndoPlan & { possible: boolean };
 }

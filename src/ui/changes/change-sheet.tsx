@@ -30,8 +30,12 @@ export function ChangeSheet({ id }: { id: string }) {
 function Loaded({ change }: { change: ChangeView }) {
   const { close, open } = usePlace();
   const client = useQueryClient();
+  const draft = change.state === 'draft';
+  // What somebody else does to the draft is told, and run only once it was seen.
+  const [seen, setSeen] = useState(change.revision);
+  const unseen = draft ? change.revisions.filter(({ revision }) => revision > seen) : [];
   const told = useMutation<ChangeView, ApiRefusal, Verb>({
-    mutationFn: (verb) => api.tell(change, verb),
+    mutationFn: (verb) => api.tell(draft ? { id: change.id, revision: seen } : change, verb),
     onSettled: () => client.invalidateQueries(),
   });
   const again = useMutation<ChangeView, ApiRefusal>({
@@ -49,7 +53,6 @@ function Loaded({ change }: { change: ChangeView }) {
     },
   });
   const lay = useMutation({ mutationFn: () => api.setTray(change.id) });
-  const draft = change.state === 'draft';
   const refusals = change.problem ? [change.problem] : (change.preview?.refusals ?? []);
   return (
     <SheetFrame
@@ -78,7 +81,7 @@ function Loaded({ change }: { change: ChangeView }) {
               <button
                 type="button"
                 className="btn solid"
-                disabled={refusals.length > 0 || change.operations.length === 0 || told.isPending}
+                disabled={refusals.length > 0 || unseen.length > 0 || change.operations.length === 0 || told.isPending}
                 onClick={() => told.mutate('run')}
               >
                 Run
@@ -110,12 +113,21 @@ function Loaded({ change }: { change: ChangeView }) {
       }
     >
       <div className="grid gap-1 px-4 pb-4">
-        {draft && <Title key={change.title} change={change} />}
+        {unseen.length > 0 && (
+          <div role="alert" className="refusal mt-2">
+            Somebody changed this draft meanwhile.{' '}
+            <span className="text-ink">{unseen.map(({ said }) => said).join(' ')}</span>
+            <button type="button" className="verb ml-2 text-ink" onClick={() => setSeen(change.revision)}>
+              I have seen it
+            </button>
+          </div>
+        )}
+        {draft && <Title key={change.title} change={change} onRevised={setSeen} />}
         {refusals.map((refusal, k) => (
           <RefusalLine key={k} refusal={refusal} />
         ))}
         <h2 className="caps border-b border-ink pt-3 pb-1">Steps</h2>
-        {draft ? <DraftSteps change={change} /> : <RunSteps change={change} />}
+        {draft ? <DraftSteps change={change} onRevised={setSeen} /> : <RunSteps change={change} />}
         {change.preview && <Figures figures={change.preview.figures} />}
         {change.preview && change.preview.destroys.length > 0 && (
           <p className="refusal mt-2">
@@ -163,7 +175,7 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
   if (change.state === 'done' && !change.undo.possible)
     return (
       <span className="text-ink2" role="status">
-        {done} of {change.steps.length} steps stand. No undo: {change.undo.refusals[0]?.message}
+        {done} of {change.steps.length} steps stand. They cannot be taken back as things stand.
       </span>
     );
   return (
@@ -173,12 +185,21 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
   );
 }
 
-function Title({ change }: { change: ChangeView }) {
+interface Revised {
+  change: ChangeView;
+  /** The revision that the reader made by this sheet, and so has seen. */
+  onRevised: (revision: number) => void;
+}
+
+function Title({ change, onRevised }: Revised) {
   const client = useQueryClient();
   const [title, setTitle] = useState(change.title);
   const revise = useMutation({
     mutationFn: () => api.revise(change, { title }),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: ({ revision }) => {
+      onRevised(revision);
+      return client.invalidateQueries();
+    },
   });
   return (
     <label className="grid grid-cols-[96px_1fr] items-center pt-2">
@@ -193,12 +214,15 @@ function Title({ change }: { change: ChangeView }) {
   );
 }
 
-function DraftSteps({ change }: { change: ChangeView }) {
+function DraftSteps({ change, onRevised }: Revised) {
   const { open } = usePlace();
   const client = useQueryClient();
   const revise = useMutation({
     mutationFn: (operations: ChangeView['operations']) => api.revise(change, { operations }),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: ({ revision }) => {
+      onRevised(revision);
+      return client.invalidateQueries();
+    },
   });
   const { operations, preview } = change;
   const swap = (a: number, b: number) =>
