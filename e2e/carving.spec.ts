@@ -205,19 +205,15 @@ test('a finding is mended by its prepared change, another is muted with a reason
 /** An instance of its own, filled with an estate. */
 async function withInstance(estate: object, work: (address: string) => Promise<void>): Promise<void> {
   const port = String(Number(process.env.E2E_PORT) + 2);
-  const server = spawn(
-    process.execPath,
-    ['scripts/serve.mjs'],
-    {
-      stdio: 'ignore',
-      env: {
-        ...process.env,
-        TRABES_DB: `${process.env.E2E_DB}-case-${Date.now()}`,
-        TRABES_FILL: 'empty',
-        TRABES_PORT: port,
-      },
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+    stdio: 'ignore',
+    env: {
+      ...process.env,
+      TRABES_DB: `${process.env.E2E_DB}-case-${Date.now()}`,
+      TRABES_FILL: 'empty',
+      TRABES_PORT: port,
     },
-  );
+  });
   const address = `http://127.0.0.1:${port}`;
   try {
     await expect(async () => expect((await fetch(`${address}/api/v1/health`)).ok).toBe(true)).toPass({

@@ -304,19 +304,15 @@ test('the estate is exported from the list of changes, a change from its sheet',
 test('an empty instance says how to begin, and each empty place what to do next', async ({ page }) => {
   const { spawn } = await import('node:child_process');
   const port = String(Number(process.env.E2E_PORT) + 1);
-  const server = spawn(
-    process.execPath,
-    ['scripts/serve.mjs'],
-    {
-      stdio: 'ignore',
-      env: {
-        ...process.env,
-        TRABES_DB: `${process.env.E2E_DB}-empty-${Date.now()}`,
-        TRABES_FILL: 'empty',
-        TRABES_PORT: port,
-      },
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+    stdio: 'ignore',
+    env: {
+      ...process.env,
+      TRABES_DB: `${process.env.E2E_DB}-empty-${Date.now()}`,
+      TRABES_FILL: 'empty',
+      TRABES_PORT: port,
     },
-  );
+  });
   try {
     await expect(async () => expect((await fetch(`http://127.0.0.1:${port}/api/v1/health`)).ok).toBe(true)).toPass({
       timeout: 20_000,
