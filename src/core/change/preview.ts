@@ -146,24 +146,27 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
     if (was !== is) found.push({ subject, label, before: was, after: is });
   };
   const ids = touched(before, after, effects);
-  for (const id of ids.array)
-    add(
-      subjectOf('array', after.table('array').get(id)!),
-      'Free drives',
-      freeDrives(before, id),
-      freeDrives(after, id),
-    );
+  /** A thing that is there before or after; what came and went in between has no figures. */
+  const subjectOfEither = (kind: 'array' | 'pool' | 'host', id: string): Subject | null => {
+    const row = after.table(kind).get(id) ?? before.table(kind).get(id);
+    return row ? subjectOf(kind, row) : null;
+  };
+  for (const id of ids.array) {
+    const subject = subjectOfEither('array', id);
+    if (subject) add(subject, 'Free drives', freeDrives(before, id), freeDrives(after, id));
+  }
   for (const id of ids.pool) {
-    const subject = subjectOf('pool', (after.table('pool').get(id) ?? before.table('pool').get(id))!);
+    const subject = subjectOfEither('pool', id);
+    if (!subject) continue;
     const [was, is] = [poolFigures(before, id), poolFigures(after, id)];
     add(subject, 'Left', was?.left ?? null, is?.left ?? null);
     add(subject, 'Filled', was?.filled ?? null, is?.filled ?? null);
     add(subject, 'Promised', was?.promised ?? null, is?.promised ?? null);
   }
-  const finder = pathFinder(before);
-  const finders = { before: finder, after: pathFinder(after) };
+  const finders = { before: pathFinder(before), after: pathFinder(after) };
   for (const id of ids.host) {
-    const subject = subjectOf('host', (after.table('host').get(id) ?? before.table('host').get(id))!);
+    const subject = subjectOfEither('host', id);
+    if (!subject) continue;
     const [was, is] = [hostFigures(before, finders.before, id), hostFigures(after, finders.after, id)];
     add(subject, 'Paths', was?.paths ?? null, is?.paths ?? null);
     add(subject, 'Devices', was?.devices ?? null, is?.devices ?? null);

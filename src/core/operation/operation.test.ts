@@ -1,4 +1,4 @@
-import { estateAfter, mapped, smallChain } from '../../../demo/workbench';
+import { estateAfter, mapped } from '../../../demo/workbench';
 import { parseBytes } from '../units/bytes';
 import { draftArray, draftHost, draftList, draftText, nextName } from './draft';
 import { driveRef, inquire, lookUp, lookUpDrive } from './inquiry';
@@ -67,11 +67,3 @@ describe('forms that are not filled in yet', () => {
     expect(nextName('rg', [{ name: 'RG-1' }, { name: 'rg-3' }])).toBe('rg-2');
   });
 });
-
-test('the chain that these tests stand on', () =>
-  expect(smallChain.map((operation) => operation.do)).toEqual([
-    'raid-group.create',
-    'pool.create',
-    'volume.create',
-    'host.create',
-  ]));

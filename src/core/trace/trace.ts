@@ -6,6 +6,7 @@ import { nextFreeLun, takenLuns } from '../attach/luns';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
 import type { MissingReason, MissingSession } from '../attach/sessions';
 import { formatAddress } from '../network/ipv4';
+import { driveRef } from '../operation/inquiry';
 import { nextStep as step, type NextStep } from '../operation/operation';
 import { levelText, shapeOfGroup } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
@@ -190,15 +191,19 @@ function storageHops(view: EstateView, volume: Volume): Told[] {
   const lost = health.find((one) => one.state.state === 'lost');
   const weak = health.find((one) => one.state.state === 'degraded');
   const count = groups.reduce((sum, group) => sum + group.drives.length, 0);
-  const bad = groups
-    .flatMap((group) => group.drives)
-    .filter((id) => ['failed', 'missing'].includes(view.table('drive').get(id)!.state)).length;
+  const gone = groups
+    .flatMap((group) => group.drives.map((id) => view.table('drive').get(id)!))
+    .filter((drive) => drive.state === 'failed' || drive.state === 'missing');
+  const bad = gone.length;
   const drives = `${count} drives of ${array.name}`;
   const names = groups.map((group) => group.name).join(', ');
   const pool = view.table('pool').get(volume.pool)!;
   const usage = poolUsage(view, pool);
   const retired = volume.deletedAt !== null;
-  const open = step('Replace drives', 'drive.replace', { array: array.name });
+  const open = step('Replace drives', 'drive.replace', {
+    array: array.name,
+    drives: gone.map((drive) => driveRef(view, drive)),
+  });
   return [
     lost
       ? fail(

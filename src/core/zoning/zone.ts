@@ -132,10 +132,10 @@ export const createZone: OperationType<z.output<typeof createSchema>> = {
       ],
     });
   },
-  foretell: (view, draft) => ({ fields: fieldsOf(view, draft, null) }),
+  foretell: (view, draft) => ({ fields: fieldsOf(view, draft, null, true) }),
 };
 
-function fieldsOf(view: EstateView, draft: Draft, present: Zone | null): Foretold['fields'] {
+function fieldsOf(view: EstateView, draft: Draft, present: Zone | null, makes: boolean): Foretold['fields'] {
   const fabric = draftFabric(view, draft);
   const fields: Foretold['fields'] = {
     fabric: { choices: fabricChoices(view) },
@@ -146,12 +146,14 @@ function fieldsOf(view: EstateView, draft: Draft, present: Zone | null): Foretol
       choices: memberChoices(view, fabric),
       says: draftText(draft, 'kind') === 'peer' ? 'They reach every peer.' : 'Only of a peer zone.',
     },
-    zoneSet: { choices: namedChoices(view, 'zoneSet', fabric) },
+    ...(makes ? { zoneSet: { choices: namedChoices(view, 'zoneSet', fabric) } } : {}),
   };
   if (!fabric) return fields;
   const set = setFor(view, fabric);
-  if (set) fields.zoneSet!.suggested = set.name;
-  fields.zoneSet!.says = set ? `${set.zones.length} zones in it.` : 'A first one is made.';
+  if (fields.zoneSet) {
+    if (set) fields.zoneSet.suggested = set.name;
+    fields.zoneSet.says = set ? `${set.zones.length} zones in it.` : 'A first one is made.';
+  }
   const asks = inquire(view);
   const members = readMembers(view, asks, fabric, draftList(draft, 'members'), 'members', []);
   const principals = readMembers(view, asks, fabric, draftList(draft, 'principals'), 'principals', []);
@@ -221,6 +223,7 @@ export const zoneConfigure: OperationType<z.output<typeof configureSchema>> = {
       view,
       zone && !draft.members ? { ...draft, members: zone.members, kind: draft.kind ?? zone.kind } : draft,
       zone ?? null,
+      false,
     );
     fields.name = { choices: namedChoices(view, 'zone', fabric) };
     fields.newName = {};
