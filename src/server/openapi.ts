@@ -51,6 +51,20 @@ const post = (summary: string, body: object | null, status = '200', parameters: 
   },
 });
 
+const ifMatch = {
+  name: 'If-Match',
+  in: 'header',
+  schema: { type: 'string' },
+  description: 'The ETag of the draft that was looked at; one that is another by now answers 412, with what changed',
+};
+const verbs = {
+  run: 'Run a draft',
+  undo: 'Take a change back: asked of the rules and the devices as strictly as it was done',
+  retry: 'Go on with a stopped change',
+  cancel: 'Stop a change that runs',
+  again: 'Lay the operations of a change once more as a draft',
+};
+
 /** The description of the API, built from the same schemas that check requests. */
 export function openApi(): object {
   const id = path('id');
@@ -63,12 +77,38 @@ export function openApi(): object {
         'Block storage from the drives to the host’s disk, on simulated arrays. Every refusal names the thing, the reason and the mend.',
     },
     servers: [{ url: '/api/v1' }],
+    security: [{}, { token: [] }],
     paths: {
-      '/health': get('Whether the server is at work'),
+      '/health': {
+        get: {
+          summary: 'Whether everything goes on',
+          responses: {
+            '200': ok('It does', ref('Health')),
+            '503': ok('Something does not; troubles say what, and what to do', ref('Health')),
+            ...problems,
+          },
+        },
+      },
+      '/token': {
+        post: {
+          summary: 'What the page sends that asks for the token of the server; scripts send it as a bearer',
+          security: [],
+          requestBody: {
+            required: true,
+            content: {
+              'application/x-www-form-urlencoded': {
+                schema: { type: 'object', properties: { token: { type: 'string' } } },
+              },
+            },
+          },
+          responses: { '303': { description: 'Back to the page, with a cookie where it was right' }, ...problems },
+        },
+      },
       '/estate': {
         ...get('The whole estate as one document', [query('format', 'yaml or json')]),
         post: {
-          summary: 'Take a whole estate into an empty instance',
+          summary:
+            'Take a whole estate into an empty instance, read as it comes in, wholly or not at all; events tell how far it is',
           requestBody: {
             required: true,
             content: { 'application/json': { schema: ref('Estate') }, 'application/yaml': { schema: ref('Estate') } },
@@ -183,20 +223,20 @@ export function openApi(): object {
         ...get('One change with preview, steps and log', [id, query('format', 'yaml gives the change file')]),
         patch: {
           summary: 'Revise a draft',
-          parameters: [id],
+          parameters: [id, ifMatch],
           requestBody: jsonBody(ref('ReviseBody')),
           responses: { '200': ok('Revised'), ...problems },
         },
         delete: {
           summary: 'Put a draft away for good',
-          parameters: [id],
+          parameters: [id, ifMatch],
           responses: { '204': ok('Gone'), ...problems },
         },
       },
       ...Object.fromEntries(
-        ['run', 'undo', 'retry', 'cancel'].map((verb) => [
+        Object.entries(verbs).map(([verb, summary]) => [
           `/changes/{id}/${verb}`,
-          post(`${verb[0]!.toUpperCase()}${verb.slice(1)} a change`, null, '202', [id]),
+          post(summary, null, verb === 'again' ? '201' : '202', [id, ifMatch]),
         ]),
       ),
       '/tray': {
@@ -230,13 +270,16 @@ export function openApi(): object {
       '/search': get('Find by name, IQN, NAA name, serial, address or slot', [query('q', 'what to find')]),
       '/events': {
         get: {
-          summary: 'Commits, job progress, clock and changes as server-sent events',
+          summary: 'Commits, job progress, clock, changes, troubles and long work as server-sent events',
           responses: { '200': { description: 'A stream', content: { 'text/event-stream': {} } } },
         },
       },
       '/openapi.json': get('This description'),
     },
     components: {
+      securitySchemes: {
+        token: { type: 'http', scheme: 'bearer', description: 'Where the server was started with TRABES_TOKEN' },
+      },
       schemas: {
         Problem: {
           type: 'object',
@@ -260,9 +303,34 @@ export function openApi(): object {
             mend: { type: 'string' },
             field: { type: 'string' },
             operation: { type: 'integer' },
+            offer: {
+              description: 'The operation that would mend it, filled in as far as it is known',
+              type: 'object',
+              properties: { label: { type: 'string' }, do: { type: 'string' }, params: { type: 'object' } },
+            },
             subject: {
               type: 'object',
               properties: { kind: { type: 'string' }, id: { type: 'string' }, name: { type: 'string' } },
+            },
+          },
+        },
+        Health: {
+          type: 'object',
+          properties: {
+            at: { enum: ['work', 'fault'] },
+            version: { type: 'integer' },
+            now: { type: 'number' },
+            troubles: {
+              type: 'array',
+              items: {
+                type: 'object',
+                properties: {
+                  what: { type: 'string' },
+                  message: { type: 'string' },
+                  mend: { type: 'string' },
+                  since: { type: 'number' },
+                },
+              },
             },
           },
         },
