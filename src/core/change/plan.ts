@@ -167,6 +167,6 @@ export function planUnit(view: EstateView, type: OperationType, params: unknown,
   const planned = type.plan(view, params, context);
   if (!planned.ok) return planned;
   const step = { ...planned.step, effects: compacted(planned.step.effects) };
-  const { broken } = tried(view, step.effects);
+  const { broken } = tried(view, step.effects, 'between rows');
   return broken.length === 0 ? { ok: true, step } : refused(broken.map(refusalOf));
 }

@@ -203,7 +203,8 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
 
 /** A table laid over another: what was put or deleted here hides what lies under it, which stays as it is. */
 export class OverlayTable<K extends Kind> implements TableView<K> {
-  private readonly above: MemoryTable<K>;
+  /** Made with the first row that is put: most tables of an overlay stay empty. */
+  private above: MemoryTable<K> | null = null;
   /** Ids whose row under this overlay no longer counts. */
   private readonly hidden = new Set<string>();
   private added = 0;
@@ -211,33 +212,31 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
   constructor(
     private readonly kind: K,
     private readonly below: TableView<K>,
-  ) {
-    this.above = new MemoryTable(kind);
-  }
+  ) {}
 
   get size(): number {
     return this.below.size + this.added;
   }
 
   get(id: string): Rows[K] | undefined {
-    return this.above.get(id) ?? (this.hidden.has(id) ? undefined : this.below.get(id));
+    return this.above?.get(id) ?? (this.hidden.has(id) ? undefined : this.below.get(id));
   }
 
   *values(): Iterable<Rows[K]> {
     for (const row of this.below.values()) if (!this.hidden.has(row.id)) yield row;
-    yield* this.above.values();
+    if (this.above) yield* this.above.values();
   }
 
   by(index: IndexName<K>, key: string): readonly Rows[K][] {
     const below = this.below.by(index, key);
-    const above = this.above.by(index, key);
+    const above = this.above?.by(index, key) ?? NONE;
     if (this.hidden.size === 0) return above.length === 0 ? below : [...below, ...above];
     return [...below.filter((row) => !this.hidden.has(row.id)), ...above];
   }
 
   countBy(index: IndexName<K>, key: string): number {
     const keys = (indexes[this.kind] as Record<string, KeysOf<Rows[K]>>)[index]!;
-    let count = this.below.countBy(index, key) + this.above.countBy(index, key);
+    let count = this.below.countBy(index, key) + (this.above?.countBy(index, key) ?? 0);
     for (const id of this.hidden) if (keys(this.below.get(id)!).includes(key)) count -= 1;
     return count;
   }
@@ -245,13 +244,13 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
   put(row: Rows[K]): void {
     if (!this.get(row.id)) this.added += 1;
     if (this.below.get(row.id)) this.hidden.add(row.id);
-    this.above.put(row);
+    (this.above ??= new MemoryTable(this.kind)).put(row);
   }
 
   delete(id: string): void {
     if (!this.get(id)) return;
     this.added -= 1;
     if (this.below.get(id)) this.hidden.add(id);
-    this.above.delete(id);
+    this.above?.delete(id);
   }
 }

@@ -80,7 +80,7 @@ function miscounted(view: EstateView): Broken[] {
  * What effects that are laid over an estate already break: rules of the rows they touch, of rows that may rest on those, and references to
  * rows that went. What was broken before and is no worse is not held against them.
  */
-export function brokenBy(after: EstateView, effects: readonly Effect[]): Broken[] {
+export function brokenBy(after: EstateView, effects: readonly Effect[], asked: Asked = 'all'): Broken[] {
   const due = new Map<Rule, Set<string>>();
   const ask = (one: Rule, id: string) => {
     let ids = due.get(one);
@@ -90,8 +90,9 @@ export function brokenBy(after: EstateView, effects: readonly Effect[]): Broken[
   const broken: Broken[] = [];
   for (const effect of effects) {
     const { kind, id } = effect;
-    if (after.table(kind).get(id)) for (const one of rulesOf.get(kind)!) ask(one, id);
-    else if (effect.before) broken.push(...stillNeeded(after, kind, effect.before));
+    if (after.table(kind).get(id)) {
+      for (const one of rulesOf.get(kind)!) if (asked === 'all' || one.code !== 'misshapen') ask(one, id);
+    } else if (effect.before) broken.push(...stillNeeded(after, kind, effect.before));
     for (const [one, of] of askedBy.get(kind)!)
       for (const row of [effect.before, effect.after]) if (row) for (const other of of(row, after)) ask(one, other);
   }
@@ -133,8 +134,15 @@ function worse(after: EstateView, effects: readonly Effect[], broken: readonly B
   });
 }
 
+/** All rules, or all but whether each row is as its schema says, which a plan's rows are by their types. */
+type Asked = 'all' | 'between rows';
+
 /** Lays effects over an estate and asks the book. Extents that are taken twice are a broken rule as any other. */
-export function tried(view: EstateView, effects: readonly Effect[]): { overlay: Overlay; broken: Broken[] } {
+export function tried(
+  view: EstateView,
+  effects: readonly Effect[],
+  asked: Asked = 'all',
+): { overlay: Overlay; broken: Broken[] } {
   const overlay = new Overlay(view);
   try {
     overlay.apply(effects);
@@ -142,7 +150,7 @@ export function tried(view: EstateView, effects: readonly Effect[]): { overlay: 
     if (!ExtentTaken.is(error)) throw error;
     return { overlay: new Overlay(view), broken: [takenTwice(view, error)] };
   }
-  return { overlay, broken: brokenBy(overlay, effects) };
+  return { overlay, broken: brokenBy(overlay, effects, asked) };
 }
 
 function takenTwice(view: EstateView, { run }: ExtentTaken): Broken {
