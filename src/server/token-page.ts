@@ -21,6 +21,15 @@ export function tokenPage(wrong: boolean): Response {
   input:focus, button:focus { outline: 2px solid #10201a; outline-offset: 2px; }
   p { margin: 10px 0 0; color: #36463f; }
   p[role=alert] { color: #a61f14; }
+  @media (prefers-color-scheme: dark) {
+    body { background: #131b18; color: #e6eee9; }
+    form { background: #18221e; border-color: #e6eee9; }
+    input { background: #131b18; border-color: #e6eee9; }
+    button { color: #18221e; background: #e6eee9; }
+    input:focus, button:focus { outline-color: #e6eee9; }
+    p { color: #b9c6bf; }
+    p[role=alert] { color: #ff9d8f; }
+  }
 </style>
 </head>
 <body>
