@@ -10,6 +10,7 @@ const node = {
   console: 'readonly',
   URL: 'readonly',
   setTimeout: 'readonly',
+  clearTimeout: 'readonly',
   setInterval: 'readonly',
   fetch: 'readonly',
   performance: 'readonly',

@@ -98,11 +98,10 @@ interface Running {
 }
 async function start(database: string): Promise<Running> {
   const begun = performance.now();
-  const server = spawn(
-    process.execPath,
-    ['scripts/serve.mjs'],
-    { stdio: 'ignore', env: { ...process.env, TRABES_DB: database, TRABES_PORT: port, NEXT_TELEMETRY_DISABLED: '1' } },
-  );
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+    stdio: 'ignore',
+    env: { ...process.env, TRABES_DB: database, TRABES_PORT: port, NEXT_TELEMETRY_DISABLED: '1' },
+  });
   for (;;) {
     try {
       if ((await fetch(`${address}/api/v1/health`)).ok) break;

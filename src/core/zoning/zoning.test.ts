@@ -22,7 +22,10 @@ function after(view: EstateView, ...operations: OperationDocument[]): Overlay {
 }
 const fabricA = [...demo.table('fabric').values()].find((row) => row.name === 'A')!;
 const inA = <K extends 'alias' | 'zone' | 'zoneSet' | 'activeZone'>(view: EstateView, kind: K, name: string) =>
-  (view.table(kind).by('fabric', fabricA.id) as readonly Rows[K][]).find((row) => row.name === name);
+  view
+    .table(kind)
+    .by('fabric', fabricA.id)
+    .find((row) => row.name === name);
 const foretold = (view: EstateView, kind: string, draft: Record<string, unknown>) =>
   operationType(kind)!.foretell(view, draft, contextFor(BASIS, 0, 0)).fields;
 const PORT = '50:00:0a:66:d4:00:00:01';
