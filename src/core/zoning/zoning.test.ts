@@ -1,6 +1,5 @@
 import { demoEstate } from '../../../demo/scenario';
 import { changed } from '../estate/effects';
-import type { Rows } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { contextFor, planChange } from '../change/plan';
 import { operationType, type OperationDocument } from '../change/registry';
