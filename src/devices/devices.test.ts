@@ -45,6 +45,21 @@ describe('an array', () => {
     });
   });
 
+  test('gives a LUN to one volume, whatever an old plan says', () => {
+    const estate = estateAfter(smallChain);
+    const map = (volume: string, seed: string) =>
+      planChange(estate, [{ do: 'mapping.create', host: 'gate-1', array: 'lintel-1', volumes: [volume], lun: 3 }], {
+        ...basis,
+        seed,
+      }).steps[0]!;
+    const old = map('tickets-1', 'old');
+    estate.apply(map('tickets-2', 'first').effects);
+    expect(execute(estate, old)).toMatchObject({
+      ok: false,
+      refusal: { code: 'device-refuses', message: 'gate-1 sees tickets-2 as LUN 3; tickets-1 cannot have it too.' },
+    });
+  });
+
   test('makes nothing twice, and changes nothing that is gone', () => {
     const estate = estateAfter(smallChain);
     const step = stepOf(estate, carve);

@@ -1,9 +1,10 @@
-import { Overlay, type EstateView } from '@/core/estate/estate';
+import type { EstateView } from '@/core/estate/estate';
 import type { Rows } from '@/core/estate/entities';
 import type { PlannedStep } from '@/core/operation/operation';
+import { tried } from '@/core/rules/book';
 import type { Answer } from './answer';
 
-/** The device's own bookkeeping: an array gives an extent once, a drive to one group, and a LUN to one volume for a host. */
+/** The device's own bookkeeping: it knows what it has, takes no failed drive into a group, and keeps to the rule book. */
 export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
   const rules = (message: string): Answer => ({
     ok: false,
@@ -30,10 +31,6 @@ export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
     )
       return rules(`A drive of the new group has failed.`);
   }
-  try {
-    new Overlay(view).apply(step.effects);
-    return { ok: true };
-  } catch (error) {
-    return rules(error instanceof Error ? error.message : String(error));
-  }
+  const [broken] = tried(view, step.effects).broken;
+  return broken ? rules(broken.message) : { ok: true };
 }

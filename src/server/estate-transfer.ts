@@ -83,7 +83,7 @@ export async function importEstate(
   plant: Plant,
   body: ReadableStream<Uint8Array> | null,
   yaml: boolean,
-  { signal, limit = ESTATE_BODY }: { signal?: AbortSignal; limit?: number } = {},
+  { signal, limit = ESTATE_BODY, length = 0 }: { signal?: AbortSignal; limit?: number; length?: number } = {},
 ): Promise<{ rows: number }> {
   refuseFull(plant);
   const letGo = plant.hold();
@@ -92,7 +92,7 @@ export async function importEstate(
   try {
     const rows = yaml
       ? await readYaml(await gathered(body, limit), signal)
-      : await readJson(body, limit, told('Reading the estate'));
+      : await readJson(body, limit, (done) => told('Reading the estate')(done, Math.max(done, length)));
     const estate = await inSlices(building(plant, rows, told('Putting the rows up')), { signal });
     const broken = await inSlices(looking(estate, told('Asking every rule')), { signal });
     if (broken.length > 0) throw refusedProblem(broken);
@@ -151,7 +151,7 @@ const MORSEL = 64 * 1024;
 async function readJson(
   body: ReadableStream<Uint8Array> | null,
   limit: number,
-  told: (done: number, of: number) => void,
+  told: (done: number) => void,
 ): Promise<FoundRow[]> {
   const rows: FoundRow[] = [];
   const refusals: Refusal[] = [];
@@ -211,7 +211,7 @@ async function readJson(
       }
       if (problem) throw problem as Problem;
       if (refusals.length >= MOST_REFUSALS) throw refusedProblem(refusals.slice(0, MOST_REFUSALS));
-      told(size, limit);
+      told(size);
       await new Promise<void>((resolve) => setImmediate(resolve));
     }
   }

@@ -58,6 +58,7 @@ export class Runner {
 
   /** Starts a draft as it was planned, or goes on with a stopped change. The plan has been found free of refusals. */
   start(change: ChangeRow, plan: ChangePlan | null): void {
+    this.plant.troubles.clear(troubleOf(change.id));
     const known = plan ? [] : readSteps(this.plant.store.db, change.id);
     const fresh = plan?.steps.map((step, n): StepRow => ({
       n,
@@ -90,6 +91,7 @@ export class Runner {
 
   /** Takes the done steps back, last first. */
   undo(change: ChangeRow): void {
+    this.plant.troubles.clear(troubleOf(change.id));
     const steps = readSteps(this.plant.store.db, change.id);
     const last = steps.findLastIndex((step) => step.state === 'done');
     this.move(
@@ -130,7 +132,10 @@ export class Runner {
         this.finish(running);
       } catch (error) {
         if (isDiskFull(error)) throw error;
-        this.stopFailed(running, problemOf(error, running));
+        const problem = problemOf(error, running);
+        this.stopFailed(running, problem);
+        if (problem.code === 'defect')
+          this.plant.troubles.set(troubleOf(running.change.id), problem.message, problem.mend);
       }
     }
   }
@@ -142,7 +147,6 @@ export class Runner {
     } catch (error) {
       if (isDiskFull(error)) throw error;
       this.running.delete(running.change.id);
-      this.plant.troubles.set(`change ${running.change.id}`, problem.message, problem.mend);
     }
   }
 
@@ -252,6 +256,9 @@ export class Runner {
     return readChange(this.plant.store.db, id);
   }
 }
+
+/** A change that failed is told until somebody goes on with it, or takes it back. */
+const troubleOf = (id: string): string => `change ${id}`;
 
 const waiting = (step: StepRow): StepRow => ({ ...step, state: 'waiting', startedLab: null });
 

@@ -128,6 +128,12 @@ describe('what is thrown', () => {
       problem: { code: 'defect', message: expect.stringContaining('The database coughs') as string },
     });
     expect((await trabes.changes.view(good.id)).state).toBe('done');
+    expect(trabes.plant.troubles.list()).toMatchObject([{ what: `change ${bad.id}` }]);
+    jest.restoreAllMocks();
+    await trabes.changes.retry(bad.id);
+    expect(trabes.plant.troubles.list()).toEqual([]);
+    trabes.clock.advance(HOUR);
+    expect((await trabes.changes.view(bad.id)).state).toBe('done');
   });
 
   test('by a commit that breaks a rule is a refusal in words, and nothing is written', async () => {

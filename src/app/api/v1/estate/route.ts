@@ -15,5 +15,11 @@ export const GET = (request: Request) =>
 /** Read as it comes in, up to a limit; taken wholly or not at all. */
 export const POST = (request: Request) =>
   answer(async ({ plant }) =>
-    json(await importEstate(plant, request.body, isYaml(request), { signal: request.signal }), 201),
+    json(
+      await importEstate(plant, request.body, isYaml(request), {
+        signal: request.signal,
+        length: Number(request.headers.get('content-length') ?? 0),
+      }),
+      201,
+    ),
   );
