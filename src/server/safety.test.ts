@@ -1,5 +1,4 @@
-import { copyFileSync, existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { copyFileSync, existsSync, mkdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { OperationDocument } from '@/core/change/registry';
 import { changed, created } from '@/core/estate/effects';
@@ -10,19 +9,18 @@ import { CannotOpen } from '@/store/cannot-open';
 import { readSteps } from '@/store/change-rows';
 import { Store } from '@/store/store';
 import { openTrabes, type Trabes } from './instance';
+import { PristineDemo } from './pristine.fixture';
 import { changeFault } from './lab';
 import { Problem } from './problem';
 
 let folder: string;
 let file: string;
 let trabes: Trabes;
-const pristine = mkdtempSync(path.join(os.tmpdir(), 'trabes-pristine-'));
-beforeAll(() => openTrabes(path.join(pristine, 'demo.db'), 'demo').plant.close());
-afterAll(() => rmSync(pristine, { recursive: true }));
+const pristine = new PristineDemo();
+beforeAll(() => pristine.make());
+afterAll(() => pristine.remove());
 beforeEach(() => {
-  folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-safety-'));
-  file = path.join(folder, 'a.db');
-  for (const end of ['.db', '.key']) copyFileSync(path.join(pristine, `demo${end}`), path.join(folder, `a${end}`));
+  ({ folder, file } = pristine.copy());
   trabes = openTrabes(file, 'demo');
   trabes.clock.setSpeed(0);
 });

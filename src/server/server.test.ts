@@ -1,7 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
+import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { brokenRules } from '@/core/rules/book';
 import { estateToDocument } from '@/core/estate/document';
@@ -17,6 +16,7 @@ import { answerForm } from './form';
 import { importHosts } from './import-lists';
 import { fillWith } from './fill';
 import { openTrabes, type Trabes } from './instance';
+import { PristineDemo } from './pristine.fixture';
 import { changeFault, labView, setTraffic } from './lab';
 import { openApi } from './openapi';
 import { Problem } from './problem';
@@ -24,15 +24,11 @@ import { Problem } from './problem';
 let folder: string;
 let file: string;
 let trabes: Trabes;
-/** The demo as it begins, made once; every test has a copy of its own. */
-const pristine = mkdtempSync(path.join(os.tmpdir(), 'trabes-pristine-'));
-beforeAll(() => openTrabes(path.join(pristine, 'demo.db'), 'demo').plant.close());
-afterAll(() => rmSync(pristine, { recursive: true }));
+const pristine = new PristineDemo();
+beforeAll(() => pristine.make());
+afterAll(() => pristine.remove());
 beforeEach(() => {
-  folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-server-'));
-  file = path.join(folder, 'a.db');
-  copyFileSync(path.join(pristine, 'demo.db'), file);
-  copyFileSync(path.join(pristine, 'demo.key'), path.join(folder, 'a.key'));
+  ({ folder, file } = pristine.copy());
   trabes = openTrabes(file, 'demo');
   trabes.clock.setSpeed(0);
 });
