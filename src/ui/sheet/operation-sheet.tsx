@@ -426,6 +426,7 @@ function Foot({
   withNext: boolean;
   onWithNext: (wanted: boolean) => void;
 }) {
+  const { open } = usePlace();
   const refusal = answer?.refusals[0];
   return (
     <div className="grid gap-2">
@@ -484,6 +485,15 @@ function Foot({
               ? `Takes ${formatDuration(answer.takes)}. ${answer.destroys.length === 0 ? 'It can be undone.' : 'It cannot be undone.'}`
               : ''}
         </span>
+        {refusal?.offer && (
+          <button
+            type="button"
+            className="verb flex-none"
+            onClick={() => open(refusal.offer!.do, refusal.offer!.params)}
+          >
+            {refusal.offer.label}
+          </button>
+        )}
         <button
           type="button"
           className={`btn ${ready ? 'solid' : ''}`}
