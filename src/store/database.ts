@@ -10,8 +10,9 @@ const migrationsFolder = (): string => path.join(/* turbopackIgnore: true */ pro
 /** The disk (or the quota) has no room for what was to be written; nothing of it is. */
 export const isDiskFull = (error: unknown): boolean => codeOf(error) === 'SQLITE_FULL' || codeOf(error) === 'ENOSPC';
 
+/** By its field: the database module may bear another realm's Error class. */
 const codeOf = (error: unknown): string =>
-  error instanceof Error && 'code' in error && typeof error.code === 'string' ? error.code : '';
+  typeof error === 'object' && error !== null && 'code' in error && typeof error.code === 'string' ? error.code : '';
 
 /** What a failed opening means, in words. */
 export function cannotOpen(file: string, error: unknown): CannotOpen {
