@@ -1,0 +1,33 @@
+import Database from 'better-sqlite3';
+import { copyFileSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { readChange, readSteps } from './change-rows';
+import { migrate } from './database';
+
+test('steps that were recorded before their device was know it by its name afterwards', () => {
+  const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-before-'));
+  for (const name of readdirSync('src/store/migrations').sort().slice(0, 4))
+    copyFileSync(path.join('src/store/migrations', name), path.join(folder, name));
+  const db = new Database(':memory:');
+  db.pragma('legacy_alter_table = ON');
+  migrate(db, folder);
+  db.exec(`INSERT INTO site (id, name, purpose) VALUES ('site_a', 'Nordkai', '');
+    INSERT INTO array (id, name, site, model, iqn, company_id) VALUES ('arr_a', 'lintel-1', 'site_a', 'Lintel 40', 'iqn', '00a66d');
+    INSERT INTO fabric (id, name, default_zone, merge_control, ra_tov, ed_tov, zone_pattern, alias_pattern)
+      VALUES ('fab_a', 'A', 'deny', 'allow', 1, 1, '', '');
+    INSERT INTO change (id, title, state, origin, created_real, created_lab) VALUES ('chg_a', 'Old', 'done', 'api', 1, 1);`);
+  const step = db.prepare(
+    "INSERT INTO change_step (change, n, operation, unit, title, device, takes, state, effects, notes) VALUES ('chg_a', ?, 0, 0, 't', ?, 1, 'done', '[]', '[]')",
+  );
+  ['lintel-1', 'fabric A', 'gone-9'].forEach((device, n) => step.run(n, device));
+  migrate(db);
+  expect(readSteps(db, 'chg_a').map((row) => row.device)).toEqual([
+    { kind: 'array', id: 'arr_a', name: 'lintel-1' },
+    { kind: 'fabric', id: 'fab_a', name: 'fabric A' },
+    { kind: 'record', id: '', name: 'gone-9' },
+  ]);
+  expect(readChange(db, 'chg_a')).toMatchObject({ title: 'Old', revision: 1 });
+  db.close();
+  rmSync(folder, { recursive: true });
+});
