@@ -122,7 +122,7 @@ describe('what is unknown', () => {
     const asks = inquire(estate);
     asks.find('raidGroup', 'rg-9', 'group', lintel);
     asks.find('volume', 'tickets-7', 'volumes', lintel);
-    asks.find('interface', 'eth7', 'interface', lookUp(estate, 'host', 'gate-1')!);
+    asks.find('interface', 'eth7', 'interface', lookUp(estate, 'host', 'gate-1'));
     asks.find('port', 'z9', 'port', lintel);
     asks.drive('9:9', 'drives', lintel);
     expect(asks.refusals).toMatchObject([
