@@ -1,4 +1,5 @@
-// Runs the tests of a room for one mutant after the other, in one process: what was transformed once is not transformed again.
+// Runs tests for one mutant after the other, in one process: what was transformed once is not transformed again.
+import { fileURLToPath } from 'node:url';
 import { runCLI } from 'jest';
 
 const config = {
@@ -10,12 +11,24 @@ const config = {
   watchman: false,
   passWithNoTests: true,
 };
+const escaped = (text) => text.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&');
+const REACHED = fileURLToPath(new URL('./mutate-reached.cjs', import.meta.url));
 
-process.on('message', async ({ mutant, patterns }) => {
-  process.env.__STRYKER_ACTIVE_MUTANT__ = mutant;
+process.on('message', async ({ mutant, steps }) => {
+  if (mutant === undefined) delete process.env.__STRYKER_ACTIVE_MUTANT__;
+  else process.env.__STRYKER_ACTIVE_MUTANT__ = mutant;
   try {
-    for (const pattern of patterns) {
-      const { results } = await runCLI({ _: [], ...config, testPathPatterns: [pattern] }, [process.cwd()]);
+    for (const { files, names } of steps) {
+      const { results } = await runCLI(
+        {
+          _: [],
+          ...config,
+          testPathPatterns: files.map((file) => `/${escaped(file)}$`),
+          ...(names && { testNamePattern: `^(${names.map(escaped).join('|')})$` }),
+          ...(mutant === undefined && { setupFilesAfterEnv: [REACHED], bail: 0 }),
+        },
+        [process.cwd()],
+      );
       if (!results.success) return process.send({ mutant, status: 'killed' });
     }
     process.send({ mutant, status: 'survived' });

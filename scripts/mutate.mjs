@@ -1,5 +1,5 @@
 // npm run mutate: how much of the core its tests would notice if it were wrong. A seeded sample of mutants for each room is run against the
-// tests of that room; what was found out is kept, so that a run that is broken off goes on where it stood.
+// tests that reach them, those of their own room first; what was found out is kept, so that a run that is broken off goes on where it stood.
 //   --rooms change,pool   --sample 100   --seed 2031   --workers 2   --minutes 60   --fresh
 import { createHash } from 'node:crypto';
 import { fork } from 'node:child_process';
@@ -20,9 +20,9 @@ import { parseArgs } from 'node:util';
 import { installPackages, root } from './install.mjs';
 
 const ROOMS = ['change', 'operation', 'estate', 'attach', 'zoning', 'target', 'raid', 'pool'];
-/** Tests that are run after the others of their room, since they take long. */
-const LATER = { change: ['src/core/change/change\\.test'] };
-const LONGEST = 120_000;
+/** A test that takes longer than this waits until the quick ones have not noticed the mutant, ms. */
+const QUICK = 400;
+const LONGEST = 240_000;
 /** Words of refusals and labels are read by people; that they are other words is no fault a test should find. */
 const LEFT_OUT = ['StringLiteral'];
 
@@ -95,16 +95,10 @@ symlinkSync(path.join(root, 'node_modules'), path.join(place, 'node_modules'));
 for (const file of files) writeFileSync(path.join(place, file.name), file.content);
 
 const roomOf = (file) => file.split('/')[2];
-const testsOf = new Map(
-  rooms.map((room) => [
-    room,
-    hash(
-      filesOf(`src/core/${room}`, (name) => name.endsWith('.test.ts'))
-        .map(read)
-        .join('\n'),
-    ),
-  ]),
+const testFiles = ['src/core', 'torture', 'demo'].flatMap((folder) =>
+  filesOf(folder, (name) => name.endsWith('.test.ts')),
 );
+const allTests = hash(testFiles.map(read).join('\n'));
 const rankOf = (mutant) => hash(`${values.seed} ${mutant.key}`);
 const sampled = rooms.map((room) =>
   mutants
@@ -128,20 +122,62 @@ const sampled = rooms.map((room) =>
 const all = Array.from({ length: Number(values.sample) }, (_, k) => sampled.flatMap((list) => list[k] ?? [])).flat();
 const known = (mutant) => {
   const found = kept[mutant.key];
-  return found && (found.status !== 'survived' || found.tests === testsOf.get(mutant.room)) ? found : undefined;
+  return found && (found.status !== 'survived' || found.tests === allTests) ? found : undefined;
 };
 const due = all.filter((mutant) => !known(mutant));
 console.log(`${all.length} mutants of ${mutants.length} are sampled; ${due.length} are still to be run.`);
 
-const patternsOf = (room) => {
-  const later = LATER[room] ?? [];
-  const first = later.length === 0 ? `src/core/${room}/` : `src/core/${room}/(?!change\\.test)`;
-  return [first, ...later];
-};
+/** A worker in the place of the mutants: answers one message with one. */
+function newWorker() {
+  const child = fork(path.join(root, 'scripts/mutate-worker.mjs'), [], {
+    cwd: place,
+    stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+    env: { ...process.env, NODE_ENV: 'test', TRABES_REACHED: path.join(place, 'reached') },
+  });
+  return new Promise((resolve) => child.once('message', () => resolve(child)));
+}
+
+// Which test reaches which mutant, and how long it takes: one run of all tests with every mutant asleep.
+const reachedBy = new Map();
+if (due.length > 0) {
+  console.log('All tests are run once, to see what they reach …');
+  mkdirSync(path.join(place, 'reached'));
+  const child = await newWorker();
+  await new Promise((resolve) => {
+    child.once('message', resolve);
+    child.send({ steps: [{ files: testFiles }] });
+  });
+  child.kill();
+  for (const name of readdirSync(path.join(place, 'reached'))) {
+    const { file, tests } = JSON.parse(readFileSync(path.join(place, 'reached', name), 'utf8'));
+    for (const test of tests)
+      for (const id of test.mutants) {
+        if (!reachedBy.has(id)) reachedBy.set(id, []);
+        reachedBy.get(id).push({ file: path.relative(place, file), name: test.name, ms: test.ms });
+      }
+  }
+}
+
+/** Quick tests of the mutant's own room, the others of its room, then those of other rooms; what is reached as files load, by its room alone. */
+function stepsOf(mutant) {
+  const tests = reachedBy.get(mutant.id) ?? [];
+  const own = ({ file }) => file.startsWith(`src/core/${mutant.room}/`);
+  const step = (list) => ({
+    files: [...new Set(list.map(({ file }) => file))],
+    names: list.some(({ name }) => name === null) ? undefined : list.map(({ name }) => name),
+  });
+  return [
+    tests.filter((test) => own(test) && test.ms <= QUICK),
+    tests.filter((test) => own(test) && test.ms > QUICK),
+    tests.filter((test) => !own(test) && test.name !== null),
+  ]
+    .filter((list) => list.length > 0)
+    .map(step);
+}
 
 let done = 0;
 function settle(mutant, status) {
-  kept[mutant.key] = { status, tests: testsOf.get(mutant.room) };
+  kept[mutant.key] = { status, tests: allTests };
   done += 1;
   if (done % 10 === 0) {
     keep();
@@ -151,18 +187,9 @@ function settle(mutant, status) {
 
 async function work() {
   let child = null;
-  const start = () =>
-    new Promise((resolve) => {
-      child = fork(path.join(root, 'scripts/mutate-worker.mjs'), [], {
-        cwd: place,
-        stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
-        env: { ...process.env, NODE_ENV: 'test' },
-      });
-      child.once('message', resolve);
-    });
   while (due.length > 0 && Date.now() < end) {
     const mutant = due.shift();
-    if (!child) await start();
+    child ??= await newWorker();
     const status = await new Promise((resolve) => {
       const timer = setTimeout(() => finish('timed out'), LONGEST);
       const finish = (result) => {
@@ -172,7 +199,7 @@ async function work() {
       };
       child.once('message', (answer) => finish(answer.status));
       child.once('exit', () => finish('killed'));
-      child.send({ mutant: mutant.id, patterns: patternsOf(mutant.room) });
+      child.send({ mutant: mutant.id, steps: stepsOf(mutant) });
     });
     if (status === 'timed out' || child.exitCode !== null || child.signalCode !== null) {
       child.kill('SIGKILL');

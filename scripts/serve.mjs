@@ -54,6 +54,24 @@ function refused(request, response) {
   }
 }
 
+/** A method that a path under /api does not take is answered by Next with nothing at all; here it is said. */
+function saysWrongMethod(request, response) {
+  const { end } = response;
+  response.end = (...args) => {
+    response.end = end;
+    if (response.statusCode !== 405 || response.headersSent || response.hasHeader('content-type'))
+      return end.apply(response, args);
+    problem(
+      response,
+      405,
+      'method-not-taken',
+      `${request.method} is not taken at ${new URL(request.url, 'http://localhost').pathname}.`,
+      'What each path takes stands in /api/v1/openapi.json.',
+    );
+    return response;
+  };
+}
+
 const { default: next } = await import('next');
 const app = next({ dev: false, dir: root, hostname: host, port: Number(port) });
 const handle = app.getRequestHandler();
@@ -62,7 +80,9 @@ const ready = new Promise((resolve) => {
   begin = () => app.prepare().then(resolve, (error) => die(error.message, `See ${path.join(root, 'README.md')}.`));
 });
 const server = http.createServer((request, response) => {
-  if (!refused(request, response)) void ready.then(() => handle(request, response));
+  if (refused(request, response)) return;
+  if (request.url.startsWith('/api/')) saysWrongMethod(request, response);
+  void ready.then(() => handle(request, response));
 });
 // An estate of many megabytes takes its time to come in.
 server.requestTimeout = 30 * 60_000;

@@ -28,18 +28,19 @@ const codeOf = async (work: () => unknown): Promise<string> => {
   return 'none';
 };
 const history = (text: string) => historyOf(trabes.plant, new URLSearchParams(text));
-const pools = () => capacityView(trabes.plant).arrays.flatMap((array) => array.pools);
+const pools = async () => (await capacityView(trabes.plant)).arrays.flatMap((array) => array.pools);
 
 describe('the capacity of the demo', () => {
   test('adds up over volumes, pools, arrays, sites and workloads, to the byte', async () => {
-    const view = capacityView(trabes.plant);
+    const view = await capacityView(trabes.plant);
+    const all = await pools();
     for (const part of waterfallParts) {
       const arrays = view.arrays.reduce((sum, array) => sum + array.waterfall[part], 0);
       const sites = view.sites.reduce((sum, site) => sum + site.waterfall[part], 0);
       expect([part, arrays]).toEqual([part, sites]);
-      expect([part, arrays]).toEqual([part, pools().reduce((sum, pool) => sum + pool.waterfall[part], 0)]);
+      expect([part, arrays]).toEqual([part, all.reduce((sum, pool) => sum + pool.waterfall[part], 0)]);
       const workloads = view.workloads.reduce((sum, row) => sum + row.waterfall[part], 0);
-      const volumes = pools().reduce(
+      const volumes = all.reduce(
         (sum, pool) => sum + pool.volumes.reduce((total, one) => total + one.waterfall[part], 0),
         0,
       );
@@ -48,9 +49,9 @@ describe('the capacity of the demo', () => {
   });
 
   test('tells its story: a pool that promises 239 per cent and is urgent in 19 days', async () => {
-    const tide = pools().find((pool) => pool.name === 'tide')!;
+    const tide = (await pools()).find((pool) => pool.name === 'tide')!;
     expect(Math.ceil((tide.promised / tide.size) * 100)).toBe(239);
-    const runway = capacityView(trabes.plant).runways.find((one) => one.pool === tide.id)!;
+    const runway = (await capacityView(trabes.plant)).runways.find((one) => one.pool === tide.id)!;
     expect(runway.days.length).toBeGreaterThanOrEqual(120);
     const urgent = runway.marks.find((mark) => mark.percent === 90)!;
     expect(urgent.words).toBe('19 days');
@@ -59,19 +60,19 @@ describe('the capacity of the demo', () => {
 
   test('is asked for without volumes, and a pool’s volumes alone', async () => {
     expect(
-      capacitySummary(trabes.plant)
-        .arrays.flatMap((array) => array.pools)
+      (await capacitySummary(trabes.plant)).arrays
+        .flatMap((array) => array.pools)
         .every((pool) => pool.volumes.length === 0),
     ).toBe(true);
-    const [pool] = pools();
-    expect(poolVolumes(trabes.plant, pool!.id).volumes).toEqual(pool!.volumes);
+    const [pool] = await pools();
+    expect((await poolVolumes(trabes.plant, pool!.id)).volumes).toEqual(pool!.volumes);
     expect(await codeOf(() => poolVolumes(trabes.plant, 'pool_none'))).toBe('pool-unknown');
   });
 });
 
 describe('the past', () => {
   test('of one thing by days and hours, of all together by days', async () => {
-    const tide = pools().find((pool) => pool.name === 'tide')!;
+    const tide = (await pools()).find((pool) => pool.name === 'tide')!;
     const one = history(`of=${tide.id}&days=30`);
     expect(one.days.length).toBeLessThanOrEqual(31);
     expect(one.days.every((day, k) => k === 0 || day.used >= one.days[k - 1]!.used)).toBe(true);
@@ -137,7 +138,7 @@ describe('the lab', () => {
     expect(freeFiles(trabes.plant, 'gate-1', 'tickets', '20 GiB').deleted).toBe('20 GiB');
     expect(await codeOf(() => freeFiles(trabes.plant, 'gate-1', 'tickets', '20'))).toBe('unit-missing');
     expect(await codeOf(() => freeFiles(trabes.plant, 'gate-9', 'tickets', '20 GiB'))).toBe('host-unknown');
-    const had = capacityView(trabes.plant).had.find((row) => row.name === 'tickets')!;
+    const had = (await capacityView(trabes.plant)).had.find((row) => row.name === 'tickets')!;
     expect(had).toMatchObject({ what: 'reclaimable', mend: { do: 'volume.reclaim' } });
   });
   test('content is set until a volume is reduced', async () => {

@@ -1,8 +1,9 @@
 import { checkContext, findingsInParts, type MutedFinding } from '@/core/check/engine';
-import { capacityModel, type CapacityModel, type PoolCapacity } from '@/core/space/capacity';
+import { capacityInParts, type CapacityModel, type PoolCapacity } from '@/core/space/capacity';
 import { forecast, runwayWords } from '@/core/space/forecast';
 import { dayOf } from '@/core/space/history';
 import type { PoolRunway, UsagePoint } from '@/core/space/runway';
+import type { InParts } from '@/core/units/in-parts';
 import { readDays, readHours, readSeries, readSums } from '@/store/usage-rows';
 import type { Plant } from './plant';
 import { Problem } from './problem';
@@ -27,17 +28,18 @@ const pointOf = ({ day, size, promised, written, used, most }: UsagePoint): Usag
 });
 
 /** The volumes of one pool, with their waterfalls. */
-export function poolVolumes(plant: Plant, id: string): { pool: string; volumes: PoolCapacity['volumes'] } {
-  const pool = capacityView(plant)
-    .arrays.flatMap((array) => array.pools)
-    .find((one) => one.id === id);
+export async function poolVolumes(
+  plant: Plant,
+  id: string,
+): Promise<{ pool: string; volumes: PoolCapacity['volumes'] }> {
+  const pool = (await capacityView(plant)).arrays.flatMap((array) => array.pools).find((one) => one.id === id);
   if (!pool) throw new Problem(404, 'pool-unknown', `There is no pool ${id}.`, 'Name it by its id.');
   return { pool: id, volumes: pool.volumes };
 }
 
 /** The view without its volumes, which are asked for pool by pool. */
-export function capacitySummary(plant: Plant): CapacityView {
-  const view = capacityView(plant);
+export async function capacitySummary(plant: Plant): Promise<CapacityView> {
+  const view = await capacityView(plant);
   return {
     ...view,
     arrays: view.arrays.map((array) => ({ ...array, pools: array.pools.map((pool) => ({ ...pool, volumes: [] })) })),
@@ -47,33 +49,40 @@ export function capacitySummary(plant: Plant): CapacityView {
 let shown: { plant: Plant; version: number; day: number; view: CapacityView } | null = null;
 
 /** How full everything is, worked out once for each state of the estate and each day. */
-export function capacityView(plant: Plant): CapacityView {
+export async function capacityView(plant: Plant): Promise<CapacityView> {
   const day = dayOf(plant.lab.now);
-  if (shown?.plant !== plant || shown.version !== plant.version || shown.day !== day)
-    shown = { plant, version: plant.version, day, view: workOut(plant) };
-  return { ...shown.view, now: plant.lab.now };
+  let found = shown;
+  if (found?.plant !== plant || found.version !== plant.version || found.day !== day) {
+    const view = await ofOneMoment(plant, () => workOut(plant));
+    shown = found = { plant, version: view.version, day, view };
+  }
+  return { ...found.view, now: plant.lab.now };
 }
 
 /** How full everything is, where it went, what can be had back, and how long it lasts. */
-function workOut(plant: Plant): CapacityView {
+function* workOut(plant: Plant): InParts<CapacityView> {
   const from = dayOf(plant.lab.now) - PAST_DAYS;
-  const model = capacityModel(plant.estate);
-  const runways = model.arrays
-    .flatMap((array) => array.pools)
-    .map((pool): PoolRunway => {
-      const days = readDays(plant.store.db, [pool.id], from).map(pointOf);
-      const series = days.map(({ day, used }) => ({ day, bytes: used }));
-      return {
-        pool: pool.id,
-        days,
-        marks: [pool.notice, pool.urgent, 100].map((percent) => {
-          const at = Math.floor((pool.size * percent) / 100);
-          const answer = forecast(series, pool.size, at);
-          return { percent, at, words: runwayWords(answer), answer };
-        }),
-      };
-    });
+  const model = yield* capacityInParts(plant.estate);
+  const runways: PoolRunway[] = [];
+  for (const pool of model.arrays.flatMap((array) => array.pools)) {
+    runways.push(runwayOf(plant, pool, from));
+    yield undefined;
+  }
   return { ...model, version: plant.version, now: plant.lab.now, runways };
+}
+
+function runwayOf(plant: Plant, pool: PoolCapacity, from: number): PoolRunway {
+  const days = readDays(plant.store.db, [pool.id], from).map(pointOf);
+  const series = days.map(({ day, used }) => ({ day, bytes: used }));
+  return {
+    pool: pool.id,
+    days,
+    marks: [pool.notice, pool.urgent, 100].map((percent) => {
+      const at = Math.floor((pool.size * percent) / 100);
+      const answer = forecast(series, pool.size, at);
+      return { percent, at, words: runwayWords(answer), answer };
+    }),
+  };
 }
 
 /** A subject's past: days, and hours as far as they are kept; without one all pools or all volumes together. */

@@ -6,6 +6,7 @@ import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
 import { usageSamples } from '@/core/space/history';
 import { DAY, HOUR } from '@/core/units/duration';
+import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
 import type { Plant } from './plant';
@@ -79,7 +80,7 @@ export class Clock {
     }
   }
 
-  private *passing(span: number): Generator<void, void> {
+  private *passing(span: number): InParts<void> {
     const target = this.plant.lab.now + span;
     // Long jumps leave one sample a day behind, short ones one an hour.
     const hourly = span <= HOURLY_WITHIN;
@@ -104,7 +105,7 @@ export class Clock {
         this.guarded('figures', 'Keeping figures of the past', () =>
           this.plant.commit({ usage: usageSamples(this.plant.estate, this.plant.lab.now, false) }),
         );
-      yield;
+      yield undefined;
     }
   }
 

@@ -5,13 +5,14 @@ import { kinds, rowSchemas, type Kind, type Row } from '@/core/estate/entities';
 import { emptyOf, Estate } from '@/core/estate/estate';
 import { ExtentTaken } from '@/core/estate/occupancy';
 import { rowsInTurn } from '@/core/rules/book';
+import type { InParts } from '@/core/units/in-parts';
 import { isSecretField } from '@/core/iscsi/secret';
 import type { Refusal } from '@/core/operation/refusal';
 import { broughtUp } from '@/formats/estate-file';
 import { MOST_DEPTH, unfitText } from '@/formats/bounds';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
-import { inSlices } from './slices';
+import { inSlices, type Watching } from './slices';
 import { readEstateYaml, writeEstateText } from './texts';
 
 /** Kinds with fields that hold secrets: the rows of others are shown as they are. */
@@ -89,17 +90,21 @@ export async function importEstate(
   const letGo = plant.hold();
   const told = (what: string) => (done: number, of: number) =>
     plant.events.emit({ type: 'work', id: 'estate', what, done, of });
+  const watched = (what: string): Watching => ({ signal, progress: ({ done, of }) => told(what)(done, of) });
   try {
     const rows = yaml
       ? await readYaml(await gathered(body, limit), signal)
       : await readJson(body, limit, (done) => told('Reading the estate')(done, Math.max(done, length)));
-    const estate = await inSlices(building(plant, rows, told('Putting the rows up')), { signal });
-    const broken = await inSlices(looking(estate, told('Asking every rule')), { signal });
+    const estate = await inSlices(building(plant, rows), watched('Putting the rows up'));
+    const broken = await inSlices(looking(estate), watched('Asking every rule'));
     if (broken.length > 0) throw refusedProblem(broken);
     // Others may have put something up while this one was read.
     refuseFull(plant);
-    const effects = rows.map(({ kind, row }) => created(kind, plant.vault.unveiledRow(row)));
-    plant.replaceEstate(estate, effects, `Estate imported: ${effects.length} rows`);
+    const effects = kinds.flatMap((kind) => [...estate.table(kind).values()].map((row) => created(kind, row as Row)));
+    await inSlices(
+      plant.replacing(estate, effects, `Estate imported: ${effects.length} rows`),
+      watched('Writing it down'),
+    );
     return { rows: effects.length };
   } finally {
     letGo();
@@ -224,11 +229,7 @@ async function readJson(
 
 const EXPORTED = 'Import a document that this product exported.';
 
-function* building(
-  plant: Plant,
-  rows: readonly FoundRow[],
-  told: (done: number, of: number) => void,
-): Generator<void, Estate> {
+function* building(plant: Plant, rows: readonly FoundRow[]): InParts<Estate> {
   const estate = new Estate();
   const seen = new Set<string>();
   const refusals: Refusal[] = [];
@@ -250,16 +251,13 @@ function* building(
         refusals.push(refuse('estate-inconsistent', error.message, 'Correct the document; nothing of it was taken.'));
       }
     if (refusals.length >= MOST_REFUSALS) break;
-    if (k % 100 === 0) {
-      told(k, rows.length);
-      yield;
-    }
+    if (k % 100 === 0) yield { done: k, of: rows.length };
   }
   if (refusals.length > 0) throw refusedProblem(refusals);
   return estate;
 }
 
-function* looking(estate: Estate, told: (done: number, of: number) => void): Generator<void, Refusal[]> {
+function* looking(estate: Estate): InParts<Refusal[]> {
   const found: Refusal[] = [];
   const of = kinds.reduce((sum, kind) => sum + estate.table(kind).size, 0);
   let done = 0;
@@ -268,10 +266,7 @@ function* looking(estate: Estate, told: (done: number, of: number) => void): Gen
       found.push(refuse('estate-inconsistent', one.message, 'Correct the document; nothing of it was taken.'));
     if (found.length >= MOST_REFUSALS) return found.slice(0, MOST_REFUSALS);
     done += 1;
-    if (done % 50 === 0) {
-      told(done, of);
-      yield;
-    }
+    if (done % 50 === 0) yield { done, of };
   }
   return found;
 }

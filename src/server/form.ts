@@ -1,4 +1,5 @@
-import { contextFor, planningChange, type InParts } from '@/core/change/plan';
+import { contextFor, planningChange } from '@/core/change/plan';
+import type { InParts } from '@/core/units/in-parts';
 import { previewingChange, type Preview } from '@/core/change/preview';
 import { askable, type OperationDocument } from '@/core/change/registry';
 import type { Foretold } from '@/core/operation/operation';

@@ -2,7 +2,7 @@ import { headers } from 'next/headers';
 import pino from 'pino';
 import type { z } from 'zod';
 import { boundsOfJson, unfitText } from '@/formats/bounds';
-import { isDiskFull } from '@/store/database';
+import { isBusy, isDiskFull } from '@/store/database';
 import { turnedAway } from './guard';
 import { trabes, type Trabes } from './instance';
 import type { ImportReport } from '@/core/change/record';
@@ -63,6 +63,13 @@ function problemFor(error: unknown): Problem {
       'disk-full',
       'The disk is full: nothing of this was kept.',
       'Make room, then ask again; what waits in the lab goes on by itself.',
+    );
+  if (isBusy(error))
+    return new Problem(
+      503,
+      'estate-coming-in',
+      'An estate is being taken in just now: nothing of this was kept.',
+      'Ask again when it is there.',
     );
   log.error({ err: error }, 'request failed');
   return new Problem(500, 'defect', 'Something went wrong inside the server.', 'Its log says what; please report it.');

@@ -1,4 +1,5 @@
-import { contextFor, MOST_OPERATIONS, planUnit, type InParts } from '@/core/change/plan';
+import { contextFor, MOST_OPERATIONS, planUnit } from '@/core/change/plan';
+import type { InParts } from '@/core/units/in-parts';
 import { readOperation, type OperationDocument } from '@/core/change/registry';
 import type { ImportReport } from '@/core/change/record';
 import { Overlay, type EstateView } from '@/core/estate/estate';

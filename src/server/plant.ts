@@ -6,6 +6,7 @@ import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';
 import { refusalOf, tried } from '@/core/rules/book';
+import type { InParts } from '@/core/units/in-parts';
 import { spanModel, type SpanModel } from '@/core/span/model';
 import type { LogRow } from '@/core/change/record';
 import { Store, type Commit, type LabState, type StoreOptions } from '@/store/store';
@@ -128,6 +129,16 @@ export class Plant {
 
   replaceEstate(estate: Estate, effects: readonly Effect[], log: string): void {
     this.store.commit({ effects, log: [this.logRow(log)] });
+    this.now(estate);
+  }
+
+  /** The same in slices; others are answered in between, but cannot write. */
+  *replacing(estate: Estate, effects: readonly Effect[], log: string): InParts<void> {
+    yield* this.store.putUp(effects, [this.logRow(log)]);
+    this.now(estate);
+  }
+
+  private now(estate: Estate): void {
     this.estate = estate;
     this.version += 1;
     this.events.emit({ type: 'commit', version: this.version, kinds: ['estate'] });

@@ -4,8 +4,11 @@ import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { brokenRules } from '@/core/rules/book';
 import { estateToDocument } from '@/core/estate/document';
+import { created } from '@/core/estate/effects';
+import { kinds } from '@/core/estate/entities';
 import type { OperationDocument } from '@/core/change/registry';
 import { readLabLog } from '@/store/change-rows';
+import { isBusy } from '@/store/database';
 import { HOUR } from '@/core/units/duration';
 import { differences, iqn } from '../../demo/workbench';
 import { preparedChange } from '../../demo/scenario';
@@ -337,6 +340,27 @@ rota-4,crew,Nordkai,mainframe,${iqn('rota-4')},10.40.1.74/24`,
     expect(differences(other.plant.estate, trabes.plant.estate)).toEqual([]);
     expect(exportEstate(other.plant)).toEqual(document);
     other.plant.close();
+  });
+
+  test('while an estate is written down nobody else writes, and what is broken off leaves nothing', () => {
+    const { plant } = openTrabes(path.join(folder, 'coming.db'), 'empty');
+    const { estate } = trabes.plant;
+    const effects = kinds.flatMap((kind) => [...estate.table(kind).values()].map((row) => created(kind, row as never)));
+    const brokenOff = plant.replacing(estate, effects, 'Estate imported');
+    brokenOff.next();
+    let busy: unknown;
+    try {
+      plant.commit({ settings: { tray: 'other' } });
+    } catch (error) {
+      busy = error;
+    }
+    expect(isBusy(busy)).toBe(true);
+    brokenOff.return();
+    expect([...plant.store.estate().table('site').values()]).toEqual([]);
+    plant.commit({ settings: { tray: 'other' } });
+    for (const _ of plant.replacing(estate, effects, 'Estate imported'));
+    expect(differences(plant.store.estate(), estate)).toEqual([]);
+    plant.close();
   });
 
   test('an empty instance can be filled once', async () => {

@@ -1,4 +1,4 @@
-import type { InParts, Progress } from '@/core/change/plan';
+import type { InParts, Progress } from '@/core/units/in-parts';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 
@@ -20,13 +20,13 @@ export interface Watching {
 const cancelled = () => new Problem(499, 'cancelled', 'The request was taken back.', 'Ask again.');
 
 /** Runs a generator to its end in slices. */
-export async function inSlices<P, T>(work: Generator<P, T>, { signal, progress, wait }: Watching = {}): Promise<T> {
+export async function inSlices<T>(work: InParts<T>, { signal, progress, wait }: Watching = {}): Promise<T> {
   let end = performance.now() + SLICE;
   for (;;) {
     const next = work.next();
     if (next.done) return next.value;
     if (performance.now() < end) continue;
-    progress?.(next.value as Progress);
+    if (next.value) progress?.(next.value);
     do await breathe();
     while (wait?.());
     if (signal?.aborted) throw cancelled();
@@ -57,7 +57,7 @@ export async function ofOneMoment<T>(plant: Plant, make: () => InParts<T>, watch
 const MOVED = Symbol('moved');
 
 /** The same work, given up as soon as the estate is another. */
-function* untilMoved<T>(plant: Plant, version: number, work: InParts<T>): Generator<Progress, T | typeof MOVED> {
+function* untilMoved<T>(plant: Plant, version: number, work: InParts<T>): InParts<T | typeof MOVED> {
   for (;;) {
     const next = work.next();
     if (next.done) return next.value;

@@ -7,6 +7,12 @@ export type Db = Database.Database;
 
 const migrationsFolder = (): string => path.join(/* turbopackIgnore: true */ process.cwd(), 'src/store/migrations');
 
+/** How long a write waits for another's, ms. */
+export const BUSY_TIMEOUT = 2000;
+
+/** Another connection is writing: an estate is being put up. */
+export const isBusy = (error: unknown): boolean => codeOf(error).startsWith('SQLITE_BUSY');
+
 /** The disk (or the quota) has no room for what was to be written; nothing of it is. */
 export const isDiskFull = (error: unknown): boolean => codeOf(error) === 'SQLITE_FULL' || codeOf(error) === 'ENOSPC';
 
@@ -67,7 +73,7 @@ export function openDatabase(file: string): Db {
     try {
       db.pragma('journal_mode = WAL');
       db.pragma('synchronous = FULL');
-      db.pragma('busy_timeout = 2000');
+      db.pragma(`busy_timeout = ${BUSY_TIMEOUT}`);
       // A migration that makes a table anew must not drag along what refers to the old one.
       db.pragma('foreign_keys = OFF');
       db.pragma('legacy_alter_table = ON');

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { kinds, rowSchemas, type Kind, type Rows } from '@/core/estate/entities';
 import type { Effect } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
+import type { InParts } from '@/core/units/in-parts';
 import type { Db } from './database';
 
 const snake = (name: string): string => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
@@ -82,6 +83,17 @@ export function loadEstate(db: Db): Estate {
     }
   }
   return estate;
+}
+
+const ROWS_AT_ONCE = 100;
+
+/** Puts rows into a database that has none of them, pausing now and then. */
+export function* writeRows(db: Db, effects: readonly Effect[]): InParts<void> {
+  const statements = new Map<string, ReturnType<Db['prepare']>>();
+  for (let from = 0; from < effects.length; from += ROWS_AT_ONCE) {
+    writeEffects(db, statements, effects.slice(from, from + ROWS_AT_ONCE));
+    yield { done: from, of: effects.length };
+  }
 }
 
 /** Writes effects; deletions come first, so that a freed name or LUN may be taken within the same commit. */

@@ -5,6 +5,7 @@ import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
 import type { UsageSample } from '@/core/space/history';
+import type { InParts } from '@/core/units/in-parts';
 import type { PathEvent } from '@/core/attach/path-events';
 import { writePathEvents } from './path-event-rows';
 import {
@@ -16,9 +17,9 @@ import {
   writeRevision,
   writeStep,
 } from './change-rows';
-import { inOpening, openDatabase, type Db } from './database';
+import { BUSY_TIMEOUT, inOpening, openDatabase, type Db } from './database';
 import { DatabaseLock } from './lock';
-import { loadEstate, writeEffects } from './estate-rows';
+import { loadEstate, writeEffects, writeRows } from './estate-rows';
 import { writeUsage } from './usage-rows';
 
 export type ClockSpeed = 0 | 1 | 60 | 600;
@@ -129,6 +130,28 @@ export class Store {
   asOne(work: () => void): void {
     this.db.transaction(work)();
     this.db.pragma('wal_checkpoint(TRUNCATE)');
+  }
+
+  /**
+   * Puts up a whole estate in one transaction that pauses now and then. Others who write meanwhile are told that the database is busy. Work that
+   * is not seen through leaves nothing.
+   */
+  *putUp(effects: readonly Effect[], log: readonly LogRow[]): InParts<void> {
+    // A connection of its own, so that what others read in between is the database as it was.
+    const own = this.file === ':memory:' ? null : openDatabase(this.file);
+    const db = own ?? this.db;
+    db.exec('BEGIN IMMEDIATE');
+    // Whoever waited for this would keep it from going on.
+    this.db.pragma('busy_timeout = 0');
+    try {
+      yield* writeRows(db, effects);
+      for (const row of log) writeLog(db, row);
+      db.exec('COMMIT');
+    } finally {
+      if (db.inTransaction) db.exec('ROLLBACK');
+      this.db.pragma(`busy_timeout = ${BUSY_TIMEOUT}`);
+      own?.close();
+    }
   }
 
   /** Copies every row of another database of this version into this one, which has none, in one transaction. */

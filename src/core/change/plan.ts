@@ -7,6 +7,7 @@ import { refusalOf, tried } from '../rules/book';
 import type { Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
 import { readOperation, readRecipe, type OperationDocument } from './registry';
+import { whole, type InParts, type Progress } from '../units/in-parts';
 
 /** What a plan is made against, besides the estate. The seed makes the ids: preview and run of one change name the same things. */
 export interface PlanBasis {
@@ -36,22 +37,6 @@ export function contextFor(basis: PlanBasis, operation: number, unit: number): P
     month: basis.month,
     newId: (kind: Kind) => idFor(kind, hexFrom(`${basis.seed}/${operation}/${unit}/${count++}`, 12)),
   };
-}
-
-/** Work that can be done in slices: it stops after each part, tells how far it is, and gives its result in the end. */
-export type InParts<T> = Generator<Progress, T>;
-export interface Progress {
-  /** Operations planned so far. */
-  done: number;
-  of: number;
-}
-
-/** Does the whole of it at once. */
-export function whole<T>(work: InParts<T>): T {
-  for (;;) {
-    const next = work.next();
-    if (next.done) return next.value;
-  }
 }
 
 /** Most operations of a change, and most units that they come to: what a person can still look through, and a server hold. */
@@ -100,7 +85,7 @@ export function* planningChange(
     };
     let made = 0;
     /** Units of all that a recipe unfolds to are counted through. */
-    const carryOut = function* (written: OperationDocument): Generator<Progress, boolean> {
+    const carryOut = function* (written: OperationDocument): InParts<boolean> {
       const read = readOperation(written);
       if (!read.ok) return (refuse(read.refusals), false);
       const checked = read.type.check?.(overlay, read.params, contextFor(basis, operation, made)) ?? [];

@@ -8,7 +8,8 @@ import { subjectOf } from '../operation/refusal';
 import { poolUsage } from '../pool/usage';
 import { formatBytes, percentUsed } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
-import { planningChange, whole, type InParts, type PlanBasis } from './plan';
+import { planningChange, type PlanBasis } from './plan';
+import { whole, type InParts } from '../units/in-parts';
 import type { OperationDocument } from './registry';
 
 /** One derived figure before and after; null where the thing is not there. */

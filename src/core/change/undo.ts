@@ -9,7 +9,8 @@ import type { PlannedStep, StepDevice } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
 import { refusalOf, tried } from '../rules/book';
 import type { Milliseconds } from '../units/duration';
-import { whole, type InParts } from './plan';
+import {} from './plan';
+import { whole, type InParts } from '../units/in-parts';
 import { figures, type Figure } from './preview';
 
 /** A step that was committed, as the record keeps it. */

@@ -1,3 +1,4 @@
+import { whole, type InParts } from '../units/in-parts';
 import type { EstateView } from '../estate/estate';
 import type { Sample } from '../space/forecast';
 import { poolWaterfall, type PoolWaterfall } from '../space/waterfall';
@@ -50,19 +51,11 @@ export interface MutedFinding extends Finding {
 }
 
 /** What is wrong or risky now, the worst first; muted ones are marked while their time lasts. */
-export const findings = (view: EstateView, context: CheckContext): MutedFinding[] => {
-  const parts = findingsInParts(view, context);
-  for (;;) {
-    const next = parts.next();
-    if (next.done) return next.value;
-  }
-};
+export const findings = (view: EstateView, context: CheckContext): MutedFinding[] =>
+  whole(findingsInParts(view, context));
 
 /** The same check by check, for those who must not wait for all at once. */
-export function* findingsInParts(
-  view: EstateView,
-  context: CheckContext,
-): Generator<{ done: number; of: number }, MutedFinding[]> {
+export function* findingsInParts(view: EstateView, context: CheckContext): InParts<MutedFinding[]> {
   const found: MutedFinding[] = [];
   for (const [k, check] of checks.entries()) {
     for (const one of check.find(view, context)) {

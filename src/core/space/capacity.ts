@@ -6,6 +6,7 @@ import { mediaFigures } from '../raid/media';
 import { reclaimable } from '../volume/reclaim';
 import { bytesFreed } from '../volume/delete';
 import type { Bytes } from '../units/bytes';
+import { whole, type InParts } from '../units/in-parts';
 import { addWaterfall, emptyWaterfall, poolWaterfall, ratios, type Waterfall } from './waterfall';
 
 /** From the drives' labels to what may be given out: raw = overhead + spares + free drives + usable. */
@@ -77,8 +78,12 @@ export interface CapacityModel {
 const OVER_ALLOCATED = 1.5;
 
 /** Everything the Capacity view draws, computed from the estate. */
-export function capacityModel(view: EstateView): CapacityModel {
-  const arrays = [...view.table('array').values()].sort(byName).map((array) => arrayCapacity(view, array));
+export const capacityModel = (view: EstateView): CapacityModel => whole(capacityInParts(view));
+
+/** The same, pausing after each pool and each hundred volumes. */
+export function* capacityInParts(view: EstateView): InParts<CapacityModel> {
+  const arrays: ArrayCapacity[] = [];
+  for (const array of [...view.table('array').values()].sort(byName)) arrays.push(yield* arrayCapacity(view, array));
   const sites = new Map<string, { name: string; parts: RawParts; waterfall: Waterfall }>();
   const workloads = new Map<string | null, CapacityModel['workloads'][number]>();
   for (const array of arrays) {
@@ -104,13 +109,13 @@ export function capacityModel(view: EstateView): CapacityModel {
     sites: [...sites.values()],
     workloads: [...workloads.values()].sort((a, b) => Number(a.id === null) - Number(b.id === null) || byName(a, b)),
     media: mediaTable(view),
-    had: hadBack(view),
+    had: yield* hadInParts(view),
   };
 }
 
 const noParts = (): RawParts => ({ raw: 0, overhead: 0, spares: 0, unassigned: 0, usable: 0, unpooled: 0 });
 
-function arrayCapacity(view: EstateView, array: ArrayRow): ArrayCapacity {
+function* arrayCapacity(view: EstateView, array: ArrayRow): InParts<ArrayCapacity> {
   const parts = noParts();
   for (const drive of view.table('drive').by('array', array.id)) {
     parts.raw += drive.capacity;
@@ -125,9 +130,11 @@ function arrayCapacity(view: EstateView, array: ArrayRow): ArrayCapacity {
   }
   parts.overhead = parts.raw - parts.spares - parts.unassigned - parts.usable;
   const site = view.table('site').get(array.site)?.name ?? '';
-  const pools = [...view.table('pool').by('array', array.id)]
-    .sort(byName)
-    .map((pool) => poolCapacity(view, pool, array.name, site));
+  const pools: PoolCapacity[] = [];
+  for (const pool of [...view.table('pool').by('array', array.id)].sort(byName)) {
+    pools.push(poolCapacity(view, pool, array.name, site));
+    yield undefined;
+  }
   const waterfall = emptyWaterfall();
   for (const pool of pools) addWaterfall(waterfall, pool.waterfall);
   return { id: array.id, name: array.name, site, parts, waterfall, pools };
@@ -188,9 +195,11 @@ function mediaTable(view: EstateView): CapacityModel['media'] {
 }
 
 /** What can be had back, the most first. */
-export function hadBack(view: EstateView): Had[] {
+function* hadInParts(view: EstateView): InParts<Had[]> {
   const found: Had[] = [];
+  let looked = 0;
   for (const volume of view.table('volume').values()) {
+    if (++looked % 100 === 0) yield undefined;
     const array = view.table('array').get(volume.array)!.name;
     const pool = view.table('pool').get(volume.pool)!;
     const add = (

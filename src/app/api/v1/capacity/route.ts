@@ -2,7 +2,7 @@ import { capacitySummary, poolVolumes } from '@/server/capacity';
 import { answer, json } from '@/server/http';
 
 export const GET = (request: Request) =>
-  answer(({ plant }) => {
+  answer(async ({ plant }) => {
     const pool = new URL(request.url).searchParams.get('pool');
-    return json(pool === null ? capacitySummary(plant) : poolVolumes(plant, pool));
+    return json(pool === null ? await capacitySummary(plant) : await poolVolumes(plant, pool));
   });

@@ -4,7 +4,7 @@ import { answer, text } from '@/server/http';
 import { Problem } from '@/server/problem';
 
 export const GET = (request: Request) =>
-  answer(({ plant }) => {
+  answer(async ({ plant }) => {
     const table = new URL(request.url).searchParams.get('table') ?? '';
     if (!tables.includes(table as TableName))
       throw new Problem(
@@ -13,5 +13,5 @@ export const GET = (request: Request) =>
         `There is no table ${table || 'without a name'}.`,
         `Known are: ${tables.join(', ')}.`,
       );
-    return text(capacityTable(capacityView(plant), table as TableName), 'text/csv', `${table}.csv`);
+    return text(capacityTable(await capacityView(plant), table as TableName), 'text/csv', `${table}.csv`);
   });
