@@ -110,6 +110,7 @@ export const hostiles: readonly Hostile[] = [
     expects: [422],
   },
   { name: 'nonsense as zoning', method: 'POST', path: '/api/v1/zoning/import', body: '[1,2,3]', expects: [422] },
+  { name: 'a method that is not taken', method: 'DELETE', path: '/api/v1/health', expects: [405] },
   { name: 'percent', method: 'GET', path: '/api/v1/volumes/%25', expects: [404] },
   { name: 'broken percent', method: 'GET', path: '/api/v1/volumes/%', expects: [400] },
   { name: 'no UTF-8', method: 'GET', path: '/api/v1/volumes/%ff', expects: [400] },

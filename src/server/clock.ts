@@ -6,6 +6,7 @@ import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
 import { usageSamples } from '@/core/space/history';
 import { DAY, HOUR } from '@/core/units/duration';
+import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
@@ -100,6 +101,7 @@ export class Clock {
       this.moveTo(Math.max(due, now), target);
       this.runner.finishDue();
       if (job && job.at <= this.plant.lab.now) this.work(job.job);
+      this.guarded('marks', 'Telling of fill marks', () => this.tellMarks());
       if (this.plant.lab.now === night) this.guarded('night', 'What falls due at midnight', () => this.nightWork());
       else if (hourly && this.plant.lab.now % HOUR === 0)
         this.guarded('figures', 'Keeping figures of the past', () =>
@@ -141,6 +143,22 @@ export class Clock {
       });
     });
     if (!done) this.aside.set(job.id, plant.lab.now + ASIDE);
+  }
+
+  private marked = 0;
+
+  /** Pools tell once when they pass a mark or fall below it again. */
+  private tellMarks(): void {
+    const { plant } = this;
+    if (this.marked === plant.version) return;
+    const { effects, said } = markEvents(plant.estate);
+    if (effects.length > 0)
+      plant.commit({
+        effects,
+        lab: plant.lab,
+        log: said.map((message) => plant.logRow(message, { level: 'problem' })),
+      });
+    this.marked = plant.version;
   }
 
   private nightWork(): void {

@@ -14,7 +14,7 @@ import { GIB, KIB } from '../units/bytes';
 import { DAY } from '../units/duration';
 import { attachChecks } from './attach';
 import { checkContext, checks as all, findings } from './engine';
-import { markOf } from './pool-checks';
+import { markOf } from '../pool/marks';
 
 /** Those of drives, groups, pools and volumes; what concerns hosts has its own test. */
 const checks = all.filter((check) => !attachChecks.includes(check));

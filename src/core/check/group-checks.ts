@@ -3,26 +3,19 @@ import type { EstateView } from '../estate/estate';
 import { fullStripe } from '../pool/create';
 import { spareFigures } from '../drive/assign-spare';
 import { driveRef } from '../operation/inquiry';
-import {
-  LOSS_TARGET,
-  MAX_CHUNK,
-  MIN_CHUNK,
-  SCRUB_DAYS,
-  WIDE,
-  WIDE_SINGLE,
-  DETECT_HOURS,
-  REPLACE_HOURS,
-} from '../raid/choices';
+import { LOSS_TARGET, MAX_CHUNK, MIN_CHUNK, SCRUB_DAYS, WIDE, WIDE_SINGLE, REPLACE_HOURS } from '../raid/choices';
 import { lossesOf, shapeOfGroup, usableOfDrive } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { mediaOfGroup } from '../raid/load';
 import { mediaFigures } from '../raid/media';
 import { fatalEnclosure } from '../raid/members';
-import { rebuildBytes, rebuildSources, spareUnfit } from '../raid/rebuild';
-import { imbalanceOf, jobRate, needOf, spareFor } from '../raid/tend';
-import { chanceOfAny, chanceOfLoss, failureRate, readErrorChance, YEAR_HOURS } from '../raid/reliability';
+import { rebuildBytes, spareUnfit } from '../raid/rebuild';
+import { jobRate, needOf, spareFor } from '../raid/tend';
+import { imbalanceOf } from '../raid/distributed';
+import { legModel } from '../raid/compare';
+import { chanceOfAny, chanceOfLoss, YEAR_HOURS } from '../raid/reliability';
 import { exactBytes, formatBytes } from '../units/bytes';
-import { DAY } from '../units/duration';
+import { DAY, HOUR } from '../units/duration';
 import { formatChance } from '../units/figures';
 import { membersOf } from './drive-checks';
 import { arrayName, each } from './each';
@@ -40,25 +33,18 @@ const eachGroup = each('raidGroup', (_view, group) => group.name);
 /** Hours a rebuild would take now, and the chances that follow from it. */
 function risks(view: EstateView, group: RaidGroup) {
   const shape = shapeOfGroup(group);
-  const media = mediaOfGroup(view, group);
-  const bytes = rebuildBytes(shape, group.memberSize);
-  const hours = bytes / jobRate(view, group, 'raid-rebuild', group.priority) / 3600;
-  const readError = readErrorChance(media.readErrorRate, rebuildSources(shape), bytes);
-  const spare = group.level === 'distributed' || spareFor(view, group, 0, Infinity) !== undefined;
-  const loss = chanceOfAny(
-    chanceOfLoss(
-      {
-        width: group.level === 'distributed' ? shape.drives : shape.width,
-        survives: lossesOf(shape),
-        failureRate: failureRate(media.annualFailureRate),
-        repairRate: 1 / (DETECT_HOURS + (spare ? 0 : REPLACE_HOURS) + hours),
-        readErrorChance: readError,
-      },
-      YEAR_HOURS,
-    ),
-    shape.legs,
-  );
-  return { shape, hours, readError, loss };
+  const hours = rebuildBytes(shape, group.memberSize) / jobRate(view, group, 'raid-rebuild', group.priority) / 3600;
+  const model = legModel(shape, group.memberSize, {
+    rebuild: hours * HOUR,
+    replaceHours: spareFor(view, group, 0, Infinity) ? 0 : REPLACE_HOURS,
+    media: mediaOfGroup(view, group),
+  });
+  return {
+    shape,
+    hours,
+    readError: model.readErrorChance,
+    loss: chanceOfAny(chanceOfLoss(model, YEAR_HOURS), shape.legs),
+  };
 }
 
 const redundant = (group: RaidGroup): boolean => group.copies > 1 || group.parity > 0;
@@ -231,7 +217,7 @@ export const groupChecks: Check[] = [
     };
   }),
   eachGroup('declustered-imbalance', 'warning', 'Uneven distributed layout', (_view, group) => {
-    const found = imbalanceOf(group);
+    const found = imbalanceOf(shapeOfGroup(group), group.seed);
     return found > IMBALANCE_LIMIT
       ? {
           says: `${group.name}: in a rebuild the busiest survivor reads ${Math.ceil(found * 100)} % above the mean.`,

@@ -1,8 +1,9 @@
 import type { Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { DELIVERY_DAYS, SUBSCRIPTION_NOTICE, UNBALANCED_POINTS } from '../pool/choices';
+import { markOf, type FillMark } from '../pool/marks';
 import { rebalanceMoves, spreadOf } from '../pool/move';
-import { poolUsage, tiersOf, type PoolUsage } from '../pool/usage';
+import { poolExposure, poolUsage, tiersOf, type PoolUsage } from '../pool/usage';
 import { lossesOf } from '../raid/geometry';
 import { forecast } from '../space/forecast';
 import { dayOf } from '../space/history';
@@ -32,28 +33,17 @@ const eachPool = (
     look(view, pool, poolUsage(view, pool), context),
   );
 
-/** Which fill mark a pool has passed: the highest only. */
-export function markOf(
-  pool: Pick<Pool, 'notice' | 'urgent'>,
-  used: number,
-  capacity: number,
-): 'none' | 'notice' | 'warning' | 'urgent' {
-  const reached = (percent: number) => used * 100 >= percent * capacity;
-  if (capacity === 0) return 'none';
-  if (reached(pool.urgent)) return 'urgent';
-  if (reached((pool.notice + pool.urgent) / 2)) return 'warning';
-  return reached(pool.notice) ? 'notice' : 'none';
-}
-
 const filled = (view: EstateView, pool: Pool, usage: PoolUsage): Omit<Found, 'subject'> => ({
   says: `Pool ${pool.name} is ${percentUsed(usage.used, usage.capacity)} % full; ${formatBytes(usage.availableBytes)} left.`,
   advice: 'Add a group, reclaim freed blocks, or move volumes away.',
   mend: offer('Extend the pool', 'pool.extend', named(view, pool)),
 });
 
-const mark = (id: string, severity: Severity, title: string, wanted: ReturnType<typeof markOf>): Check =>
+const mark = (id: string, severity: Severity, title: string, wanted: FillMark): Check =>
   eachPool(id, severity, title, (view, pool, usage) =>
-    usage.available > 0 && markOf(pool, usage.used, usage.capacity) === wanted ? filled(view, pool, usage) : null,
+    usage.available > 0 && markOf(pool, usage.used, usage.capacity, pool.mark) === wanted
+      ? filled(view, pool, usage)
+      : null,
   );
 
 const runway = (pool: Pool, usage: PoolUsage, context: CheckContext, percent: number) => {
@@ -87,15 +77,19 @@ export const poolChecks: Check[] = [
       : null,
   ),
   eachPool('pool-exposure', 'warning', 'Pools that fill before drives arrive', (view, pool, usage, context) => {
-    if (usage.promised <= usage.size) return null;
+    const exposed = poolExposure(view, pool, usage);
+    if (exposed === 0) return null;
     const answer = runway(pool, usage, context, 100);
-    return answer?.days != null && answer.days < DELIVERY_DAYS
-      ? {
-          says: `${pool.name} is full in ${answer.days} ${answer.days === 1 ? 'day' : 'days'}; drives take ${DELIVERY_DAYS} to arrive.`,
-          advice: 'Order now, and free what can be freed.',
-          mend: offer('Extend the pool', 'pool.extend', named(view, pool)),
-        }
-      : null;
+    if (answer?.days == null || answer.days >= DELIVERY_DAYS) return null;
+    const when =
+      answer.latest === null
+        ? 'may be full before drives arrive, though it is not certain to grow'
+        : `is full in ${answer.days} ${answer.days === 1 ? 'day' : 'days'}; drives take ${DELIVERY_DAYS} to arrive`;
+    return {
+      says: `${pool.name} ${when}. ${formatBytes(exposed, 'used')} of what it promises would not fit.`,
+      advice: 'Order now, and free what can be freed.',
+      mend: offer('Extend the pool', 'pool.extend', named(view, pool)),
+    };
   }),
   eachPool('pool-mixed-redundancy', 'warning', 'Groups of unlike strength', (_view, pool, usage) => {
     for (const tier of tiersOf(usage)) {

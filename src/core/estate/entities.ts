@@ -177,6 +177,8 @@ export const rowSchemas = {
     whenFull: z.enum(['fail-new-writes', 'stop-thin-writes']).default('fail-new-writes'),
     /** Who is told when a mark is crossed; empty when nobody. */
     alertTo: z.string().default(''),
+    /** The highest fill mark it was told to be past. */
+    mark: z.enum(['none', 'notice', 'warning', 'urgent']).default('none'),
     compression: z.boolean().default(false),
     dedupe: z.enum(['off', 'inline', 'scheduled']).default('off'),
     encryption: z.boolean().default(false),

@@ -87,6 +87,18 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   };
 }
 
+/**
+ * What would not fit if hosts filled all thin volumes: Σ(size − what is taken for it already) − free. A volume in reduced form has taken what was
+ * reduced of it.
+ */
+export function poolExposure(view: EstateView, pool: Pool, usage: PoolUsage = poolUsage(view, pool)): Bytes {
+  let unbacked = 0;
+  for (const volume of view.table('volume').by('pool', pool.id))
+    if (volume.provisioning === 'thin' && volume.deletedAt === null)
+      unbacked += Math.max(0, volume.size - volume.reducedTo - view.occupancy.allocated(volume.id) * pool.extentSize);
+  return Math.max(0, unbacked - usage.groups.reduce((sum, one) => sum + one.free, 0) * pool.extentSize);
+}
+
 /** Extents that can be given out. */
 export const availableExtents = (view: EstateView, pool: Pool): number => poolUsage(view, pool).available;
 

@@ -35,6 +35,10 @@ export const PROMISED_UTILISATION = 0.7;
 /** I/Os a flash drive serves side by side. */
 export const FLASH_CHANNELS = 32;
 
+/** Years over which flash is rated to take its drive writes a day, and how often it writes a byte that is written to it at random. */
+export const RATED_YEARS = 5;
+export const FLASH_AMPLIFICATION = 2;
+
 /** Days until a failed drive is replaced, and the chance that spares run out within them. */
 export const REPLENISH_DAYS = 14;
 export const SPARES_RUN_OUT = 0.001;

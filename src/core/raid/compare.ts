@@ -2,10 +2,11 @@ import { raidLevels, type Drive, type Priority, type RaidLevel } from '../estate
 import type { Bytes } from '../units/bytes';
 import { HOUR } from '../units/duration';
 import { DETECT_HOURS, PROMISED_UTILISATION } from './choices';
-import { geometry, lossesOf, type Geometry, type GeometryFailure, type ShapeWish } from './geometry';
-import { mediaFigures, slowestOf } from './media';
+import { chooseSeed, imbalanceOf } from './distributed';
+import { geometry, lossesOf, type Geometry, type GeometryFailure, type Shape, type ShapeWish } from './geometry';
+import { mediaFigures, slowestOf, type MediaFigures } from './media';
 import { frontEndRate, writePenalty } from './performance';
-import { backgroundShare, rebuildBytes, rebuildRate, rebuildSources } from './rebuild';
+import { backgroundShare, criticalShare, rebuildBytes, rebuildRate, rebuildSources } from './rebuild';
 import {
   chanceOfAny,
   chanceOfLoss,
@@ -50,16 +51,31 @@ export interface LevelCase {
 
 export type LevelResult = LevelCase | { level: RaidLevel; failure: GeometryFailure };
 
-/** The chain of one leg of a group. */
-export function legModel(shape: Geometry, rebuildMs: number, use: Use, annual: number, errorRate: number): LegModel {
+/** Of one leg: how its drives fail, and how soon one is whole again. */
+export interface LegTimes {
+  /** Milliseconds that rebuilding one drive takes. */
+  rebuild: number;
+  /** Hours until a failed drive is replaced where no spare stands by. A distributed group has its spare space and waits for nobody. */
+  replaceHours: number;
+  media: MediaFigures;
+}
+
+/**
+ * The chain of one leg of a group. A distributed group rebuilds the most critical stripes first: with k drives failed a repair takes D0 + T·f_k,
+ * and the last rebuild reads f_m of what one drive holds.
+ */
+export function legModel(shape: Shape, memberSize: Bytes, { rebuild, replaceHours, media }: LegTimes): LegModel {
   const survives = lossesOf(shape);
-  const hours = DETECT_HOURS + use.replaceHours + rebuildMs / HOUR;
+  const distributed = shape.level === 'distributed';
+  const wait = DETECT_HOURS + (distributed ? 0 : replaceHours);
+  const hours = (failed: number) => wait + (rebuild / HOUR) * criticalShare(shape, failed);
+  const bytes = rebuildBytes(shape, memberSize) * criticalShare(shape, survives);
   return {
-    width: shape.level === 'distributed' ? shape.drives : shape.width,
+    width: distributed ? shape.drives : shape.width,
     survives,
-    failureRate: failureRate(annual),
-    repairRate: 1 / hours,
-    readErrorChance: readErrorChance(errorRate, rebuildSources(shape), rebuildBytes(shape, shape.memberSize)),
+    failureRate: failureRate(media.annualFailureRate),
+    repairRate: distributed ? Array.from({ length: survives }, (_, k) => 1 / hours(k + 1)) : 1 / hours(1),
+    readErrorChance: readErrorChance(media.readErrorRate, rebuildSources(shape), bytes),
   };
 }
 
@@ -74,8 +90,12 @@ export function levelCase(wish: ShapeWish, drives: readonly Drive[], chunk: Byte
   const media = mediaFigures[slowestOf(drives.map((drive) => drive.media))];
   const phi = backgroundShare(use.priority, use.load);
   const rebuild =
-    shape.survives === 0 ? 0 : (rebuildBytes(shape, shape.memberSize) / rebuildRate(shape, media, phi)) * 1000;
-  const model = legModel(shape, rebuild, use, media.annualFailureRate, media.readErrorRate);
+    shape.survives === 0
+      ? 0
+      : (rebuildBytes(shape, shape.memberSize) /
+          rebuildRate(shape, media, phi, imbalanceOf(shape, chooseSeed(shape)))) *
+        1000;
+  const model = legModel(shape, shape.memberSize, { rebuild, replaceHours: use.replaceHours, media });
   const loss = chanceOfAny(chanceOfLoss(model, YEAR_HOURS), shape.legs);
   const mean = meanTimeToLoss(model);
   const load = { reads: use.reads, size: use.ioSize, utilisation: PROMISED_UTILISATION };

@@ -2,15 +2,14 @@ import { z } from 'zod';
 import { raidLevels, rowOf, type Drive } from '../estate/entities';
 import { changed, created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
-import { hash32 } from '../estate/random';
 import { startedJob } from '../job/work';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
 import { exactBytes, formatBytes, parseBytes, type Bytes } from '../units/bytes';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
-import { DEFAULT_CHUNK, MAX_CHUNK, MIN_CHUNK, SEEDS_TRIED, USUAL_LOAD } from './choices';
-import { imbalance } from './distributed';
+import { DEFAULT_CHUNK, MAX_CHUNK, MIN_CHUNK, USUAL_LOAD } from './choices';
+import { chooseSeed } from './distributed';
 import { foretellGroup } from './create-foretell';
 import { geometry, levelFigures, levelText, shapeFields, type Geometry, type Shape } from './geometry';
 import { mediaFigures, slowestOf } from './media';
@@ -70,19 +69,6 @@ export function chunkOf(asks: Inquiry, text: string): Bytes | undefined {
   return undefined;
 }
 
-/** The best balanced of some seeds made from the group's id; 0 where the level has no use for one. */
-export function chooseSeed(shape: Shape, id: string): number {
-  if (shape.level !== 'distributed') return 0;
-  const seeds = Array.from({ length: SEEDS_TRIED }, (_, k) => hash32(`${id} ${k}`));
-  let best = { seed: seeds[0]!, worst: Infinity };
-  for (const seed of seeds) {
-    // A quarter of the permutations ranks seeds well enough.
-    const worst = imbalance(shape, seed, 256);
-    if (worst < best.worst) best = { seed, worst };
-  }
-  return best.seed;
-}
-
 export const raidGroupCreate: OperationType<GroupParams> = {
   kind: 'raid-group.create',
   verb: 'Carve a RAID group',
@@ -112,7 +98,12 @@ export const raidGroupCreate: OperationType<GroupParams> = {
     if (typeof shape === 'string')
       asks.refuse({
         code: shape,
-        field: shape === 'drive-too-small' ? 'drives' : shape === 'stripe-wider-than-drives' ? 'stripe' : 'level',
+        field:
+          shape === 'drive-too-small' || shape === 'too-many-drives'
+            ? 'drives'
+            : shape.startsWith('stripe-')
+              ? 'stripe'
+              : 'level',
         subject: { kind: 'raidGroup', name: p.name },
         ...geometryRefusal(shape, wish, drives.length),
       });
@@ -132,7 +123,7 @@ export const raidGroupCreate: OperationType<GroupParams> = {
       usable: shape.usable,
       pool: null,
       ...shapeFields(shape),
-      seed: chooseSeed(shape, id),
+      seed: chooseSeed(shape),
       scrubbedAt: context.now,
     });
     const effects = [

@@ -21,7 +21,7 @@ export const levelFigures: Record<RaidLevel, LevelFigures> = {
   raid6: { label: 'RAID 6', minDrives: 4, parity: 2, mirror: false, legs: false },
   raid60: { label: 'RAID 60', minDrives: 8, parity: 2, mirror: false, legs: true },
   'triple-parity': { label: 'Triple parity', minDrives: 5, parity: 3, mirror: false, legs: false },
-  distributed: { label: 'Distributed', minDrives: 5, parity: 2, mirror: false, legs: false },
+  distributed: { label: 'Distributed', minDrives: 3, parity: 2, mirror: false, legs: false },
 };
 
 /** What a drive can give to a group: its capacity less the reserve, down to a whole {@link RIGHT_SIZE}. */
@@ -79,7 +79,13 @@ export type GeometryFailure =
   | 'copies-not-divisible'
   | 'legs-not-divisible'
   | 'leg-too-narrow'
-  | 'stripe-wider-than-drives';
+  | 'stripe-without-data'
+  | 'stripe-without-parity'
+  | 'stripe-wider-than-drives'
+  | 'too-many-drives';
+
+/** Two or three parities are computed over GF(2^8), which tells no more strips of a stripe apart. */
+export const WIDEST_STRIPE = 255;
 
 const narrowestLeg = (level: RaidLevel): number => (level === 'raid60' ? 4 : 3);
 
@@ -103,6 +109,11 @@ export function chooseStripe(n: number, wish: ShapeWish): { data: number; parity
 
 /** The shape of `n` drives, or the first reason why they have none, tested in the order of the reference. */
 export function shapeOf(wish: ShapeWish, n: number): Shape | GeometryFailure {
+  const shape = shapeOfLevel(wish, n);
+  return typeof shape !== 'string' && shape.parity > 1 && shape.width > WIDEST_STRIPE ? 'too-many-drives' : shape;
+}
+
+function shapeOfLevel(wish: ShapeWish, n: number): Shape | GeometryFailure {
   const { level } = wish;
   const { minDrives, parity, legs: legged } = levelFigures[level];
   if (n < minDrives) return 'too-few-drives';
@@ -123,6 +134,8 @@ export function shapeOf(wish: ShapeWish, n: number): Shape | GeometryFailure {
   }
   if (level === 'distributed') {
     const stripe = chooseStripe(n, wish);
+    if (stripe.data < 1) return 'stripe-without-data';
+    if (stripe.parity < 1) return 'stripe-without-parity';
     const width = stripe.data + stripe.parity;
     if (width > n - stripe.spareColumns) return 'stripe-wider-than-drives';
     return { ...plain, ...stripe, width };
@@ -167,7 +180,7 @@ export function geometry(
   if (typeof shape === 'string') return shape;
   const usable = usableOf(shape, memberSize, chunk);
   if (usable === 0) return 'drive-too-small';
-  const lossesOfLeg = shape.copies > 1 ? shape.width - 1 : shape.parity;
+  const lossesOfLeg = lossesOf(shape);
   return {
     ...shape,
     memberSize,

@@ -1,5 +1,5 @@
 import type { Bytes } from '../units/bytes';
-import { FLASH_CHANNELS } from './choices';
+import { FLASH_AMPLIFICATION, FLASH_CHANNELS, RATED_YEARS } from './choices';
 import type { Shape } from './geometry';
 import type { MediaFigures } from './media';
 
@@ -55,9 +55,25 @@ export const writePenalty = (shape: Shape): number =>
 export const textbookPenalty = (shape: Shape): number =>
   shape.copies > 1 ? shape.copies : shape.parity === 0 ? 1 : 2 * (1 + shape.parity);
 
-/** Mean drive reads of a random read of one strip while one drive of a leg has failed: 1 + (d−1)/w; 1 with mirrors. */
+/** Mean drive reads of a random read of one strip while one of the n drives has failed: 1 + (d−1)/n; 1 with mirrors. */
 export const degradedReads = (shape: Shape): number =>
-  shape.copies > 1 ? 1 : shape.parity === 0 ? 1 : 1 + (shape.data - 1) / shape.width;
+  shape.copies > 1 || shape.parity === 0 ? 1 : 1 + (shape.data - 1) / shape.drives;
+
+/**
+ * Mean drive I/Os of an aligned write of one strip while one of the n drives has failed. Where it held the strip itself (1 of n), the others are
+ * read and only parity is written: d−1 and m; where it held one of the stripe's parities (m of n), that one is left out, and with one parity
+ * nothing is read; else the write costs what it always does. A mirror leaves the missing copy out.
+ */
+export function degradedWrite(shape: Shape): { reads: number; writes: number } {
+  const { drives: n, data: d, parity: m, copies } = shape;
+  if (copies > 1) return { reads: 0, writes: copies - copies / n };
+  if (m === 0) return { reads: 0, writes: 1 };
+  const whole = writePlan(shape, 1, 1);
+  const lostParity = { reads: m === 1 ? 0 : Math.min(m, d - 1), writes: m };
+  const mean = (kind: 'reads' | 'writes', lostStrip: number) =>
+    (lostStrip + m * lostParity[kind] + (n - 1 - m) * whole[kind]) / n;
+  return { reads: mean('reads', d - 1), writes: mean('writes', m) };
+}
 
 export interface Workload {
   /** Share of reads, 0 to 1. */
@@ -75,8 +91,51 @@ const occupancy = (iops: number, mbps: number, bytes: Bytes): number =>
   1 / iops + Math.max(0, bytes - 4096) / (mbps * 1e6);
 
 /**
- * I/Os a second that `shape` serves: X = n·ρ/(φ_r·T_r + (1−φ_r)·T_w), T being drive seconds of one I/O, averaged over all start offsets on a
- * grid of 4096 bytes in one stripe (one strip with mirrors). `degraded` counts the extra reads while one drive is missing.
+ * Drive seconds of one read and of one write, averaged over all start offsets on a grid of 4096 bytes in one stripe (one strip with mirrors): an
+ * I/O of b bytes touches k strips in one stripe or several, each with b/k bytes. The offset inside a strip decides k, and the strip it begins in
+ * where stripes are crossed: strips from which none is crossed cost alike, so that each case is worked out once and weighed.
+ */
+function driveSeconds(shape: Shape, chunk: Bytes, media: MediaFigures, size: Bytes, aligned: boolean) {
+  const strips = shape.copies > 1 ? 1 : shape.level === 'raid0' ? shape.drives : shape.data;
+  const stripe = strips * chunk;
+  let read = 0;
+  let write = 0;
+  let seen = 0;
+  const at = (offset: Bytes, weight: number) => {
+    const touched = Math.floor((offset + size - 1) / chunk) - Math.floor(offset / chunk) + 1;
+    const readEach = occupancy(media.readIops, media.readMBps, size / touched);
+    const writeEach = occupancy(media.writeIops, media.writeMBps, size / touched);
+    let reads = 0;
+    let writes = 0;
+    for (let from = offset, left = size; left > 0;) {
+      const part = Math.min(left, stripe - (from % stripe));
+      const plan = planWrite(shape, chunk, from % stripe, part);
+      reads += plan.reads;
+      writes += plan.writes;
+      from += part;
+      left -= part;
+    }
+    read += weight * touched * readEach;
+    write += weight * (reads * readEach + writes * writeEach);
+    seen += weight;
+  };
+  if (aligned) at(0, 1);
+  else
+    for (let offset = 0; offset < chunk; offset += GRID) {
+      const touched = Math.floor((offset + size - 1) / chunk) + 1;
+      const uncrossed = Math.max(0, strips - touched + 1);
+      if (uncrossed > 0) at(offset, uncrossed);
+      for (let strip = uncrossed; strip < strips; strip++) at(strip * chunk + offset, 1);
+    }
+  return { read: read / seen, write: write / seen };
+}
+
+/** Start offsets of I/O lie on multiples of this. */
+const GRID: Bytes = 4096;
+
+/**
+ * I/Os a second that `shape` serves: X = n·ρ/(φ_r·T_r + (1−φ_r)·T_w), T being the mean drive seconds of one I/O. `degraded` counts the extra reads
+ * while one drive is missing.
  */
 export function frontEndRate(
   shape: Shape,
@@ -86,34 +145,27 @@ export function frontEndRate(
   degraded = false,
 ): { iops: number; bytesPerSecond: number } {
   const stripe = shape.copies > 1 ? chunk : chunk * (shape.level === 'raid0' ? shape.drives : shape.data);
-  const size = load.sequential ? Math.max(load.size, stripe) : Math.min(load.size, stripe);
-  const offsets = load.sequential ? 1 : stripe / 4096;
-  // A wide stripe has thousands of offsets that fall alike in every strip: an even sample of them gives the same mean.
-  const step = Math.max(1, Math.floor(offsets / 512));
-  let readTime = 0;
-  let writeTime = 0;
-  let seen = 0;
-  for (let k = 0; k < offsets; k += step) {
-    const offset = k * 4096;
-    let left = size;
-    let at = offset;
-    while (left > 0) {
-      const part = Math.min(left, stripe - (at % stripe));
-      const touched = Math.floor(((at % stripe) + part - 1) / chunk) - Math.floor((at % stripe) / chunk) + 1;
-      const each = part / touched;
-      const read = occupancy(media.readIops, media.readMBps, each);
-      readTime += touched * read * (degraded ? degradedReads(shape) : 1);
-      const plan = planWrite(shape, chunk, at % stripe, part);
-      writeTime += plan.reads * read + plan.writes * occupancy(media.writeIops, media.writeMBps, each);
-      at += part;
-      left -= part;
-    }
-    seen += 1;
-  }
+  const size = load.sequential ? Math.max(load.size, stripe) : load.size;
+  const { read, write } = driveSeconds(shape, chunk, media, size, load.sequential === true);
   const drives = shape.drives - (degraded ? 1 : 0);
-  const each = (load.reads * readTime + (1 - load.reads) * writeTime) / seen;
+  const each = load.reads * read * (degraded ? degradedReads(shape) : 1) + (1 - load.reads) * write;
   const iops = (drives * load.utilisation) / each;
   return { iops, bytesPerSecond: iops * size };
+}
+
+/**
+ * Years until flash has taken its rated writes: DWPD·5·365·capacity over what is written to a drive in a year, which is what hosts write times the
+ * write amplification of the level (`penalty` over n drives) and of the flash itself. Null where wear is not counted in writes or nothing is written.
+ */
+export function yearsOfWrites(
+  media: MediaFigures,
+  capacity: Bytes,
+  writesADay: Bytes,
+  { drives, amplification, flash = FLASH_AMPLIFICATION }: { drives: number; amplification: number; flash?: number },
+): number | null {
+  if (media.drivesADay === null || writesADay <= 0) return null;
+  const rated = media.drivesADay * RATED_YEARS * 365 * capacity;
+  return rated / ((writesADay * 365 * amplification * flash) / drives);
 }
 
 /** Response time in ms at utilisation ρ: t/(1−ρ) of a disk, t/(1−ρ^c) of flash with c channels; null once saturated. */

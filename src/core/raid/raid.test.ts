@@ -5,7 +5,16 @@ import { changed } from '../estate/effects';
 import { GIB, KIB } from '../units/bytes';
 import { HOUR } from '../units/duration';
 import { raidGroupCreate } from './create';
-import { geometry, levelFigures, shapeOf, sketchOf, usableOfDrive, widthText, type Shape } from './geometry';
+import {
+  geometry,
+  levelFigures,
+  shapeOf,
+  sketchOf,
+  usableOfDrive,
+  widthText,
+  type Shape,
+  type ShapeWish,
+} from './geometry';
 import { groupHealth } from './health';
 import { basis } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
@@ -52,6 +61,19 @@ describe('geometry', () => {
   ] as const)('%s of %i drives: %s', (level, count, failure) =>
     expect(geometry(level, Array<number>(count).fill(4e12), 64 * KIB)).toBe(failure),
   );
+  test.each<[ShapeWish, number, string]>([
+    [{ level: 'distributed', data: 8, parity: 0 }, 12, 'stripe-without-parity'],
+    [{ level: 'distributed', data: 0, parity: 2 }, 12, 'stripe-without-data'],
+    [{ level: 'raid6' }, 256, 'too-many-drives'],
+    [{ level: 'triple-parity' }, 256, 'too-many-drives'],
+    [{ level: 'raid60', legs: 2 }, 512, 'too-many-drives'],
+    [{ level: 'distributed', data: 2, parity: 1, spareColumns: 1 }, 3, 'stripe-wider-than-drives'],
+  ])('%j over %i drives: %s', (wish, n, failure) => expect(shapeOf(wish, n)).toBe(failure));
+  test('255 strips are told apart, and one parity tells any number; 2+1 with a spare column stands on four drives', () => {
+    expect(shapeOf({ level: 'raid6' }, 255)).toMatchObject({ data: 253 });
+    expect(shapeOf({ level: 'raid5' }, 300)).toMatchObject({ data: 299 });
+    expect(shapeOf({ level: 'distributed', data: 2, parity: 1, spareColumns: 1 }, 4)).toMatchObject({ width: 3 });
+  });
   test('no room', () => expect(geometry('raid5', [4e12, 4e12, 1e8], 64 * KIB)).toBe('drive-too-small'));
 
   test('usable never exceeds what the drives can give, and is whole chunks', () =>

@@ -18,15 +18,33 @@ export const foregroundKept = (share: number, load: number): number =>
 export const rebuildSources = (shape: Shape): number => (shape.copies > 1 ? 1 : shape.data);
 
 /**
- * Bytes a second at which a member is rebuilt. To a spare: min(φ·B_w, φ·B_r). Distributed, each survivor reads dU/(n−1) and writes U/(n−1);
- * the measured imbalance of the layout lengthens it.
+ * Bytes a second at which a member is rebuilt. To a spare: min(φ·B_w, φ·B_r, C/(src+1)). Distributed, each survivor reads dU/(n−1) and writes
+ * U/(n−1), longer by the measured imbalance of the layout (max/mean − 1). A controller that gives `budget` C bytes a second to rebuilds moves (d+1)U in all.
  */
-export function rebuildRate(shape: Shape, media: MediaFigures, share: number, imbalance = 0): number {
+export function rebuildRate(
+  shape: Shape,
+  media: MediaFigures,
+  share: number,
+  imbalance = 0,
+  budget = Infinity,
+): number {
   const [read, write] = [media.readMBps * 1e6, media.writeMBps * 1e6];
-  if (shape.level !== 'distributed') return share * Math.min(read, write);
+  const moved = budget / (rebuildSources(shape) + 1);
+  if (shape.level !== 'distributed') return Math.min(share * read, share * write, moved);
   const survivors = shape.drives - 1;
   const secondsPerByte = shape.data / survivors / read + 1 / survivors / write;
-  return share / (secondsPerByte * (1 + imbalance));
+  return Math.min(share / (secondsPerByte * (1 + imbalance)), moved);
+}
+
+/**
+ * Of the stripes on the drive that failed last, the share that lacks all of `failures` drives: Π_{j<i}(w−j)/(n−j). A distributed group rebuilds
+ * these first, so that its second failure is over after that share of a whole rebuild. 1 for every other level.
+ */
+export function criticalShare(shape: Shape, failures: number): number {
+  if (shape.level !== 'distributed') return 1;
+  let share = 1;
+  for (let j = 1; j < failures; j++) share *= (shape.width - j) / (shape.drives - j);
+  return share;
 }
 
 /** Bytes to be rebuilt of one lost member: all it gives, or of a distributed group its filled active columns. */

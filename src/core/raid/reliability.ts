@@ -11,8 +11,10 @@ export interface LegModel {
   survives: number;
   /** Failures an hour of one drive. */
   failureRate: number;
-  /** Repairs an hour of one drive. */
-  repairRate: number;
+  /** Repairs an hour: of one drive, or with 1, 2, … drives failed where that differs. */
+  repairRate: number | readonly number[];
+  /** Failed drives are repaired side by side: k times as fast with k of them. Without it one after the other. */
+  parallel?: boolean;
   /** Chance that a rebuild without redundancy left meets an unrecoverable read error. */
   readErrorChance: number;
 }
@@ -27,13 +29,20 @@ export function failureRate(annual: number): number {
 export const readErrorChance = (errorRate: number, sources: number, bytes: number): number =>
   -Math.expm1(8 * sources * bytes * Math.log1p(-errorRate));
 
+/** Repairs an hour with k drives failed. */
+function repairRateOf({ repairRate, parallel }: LegModel, k: number): number {
+  const rate = typeof repairRate === 'number' ? repairRate : (repairRate[k - 1] ?? repairRate.at(-1)!);
+  return parallel ? k * rate : rate;
+}
+
 /** Rates up (a failure more) and down (one repaired) from each number of failed drives; the last up rate leads to loss. */
-function ratesOf({ width, survives, failureRate: lambda, repairRate: mu, readErrorChance: h }: LegModel) {
+function ratesOf(model: LegModel) {
+  const { width, survives, failureRate: lambda, readErrorChance: h } = model;
   const up: number[] = [];
   const down: number[] = [0];
   for (let k = 0; k <= survives; k++) up.push((width - k) * lambda);
-  for (let k = 1; k <= survives; k++) down.push(k === survives ? (1 - h) * mu : mu);
-  if (survives > 0) up[survives]! += h * mu;
+  for (let k = 1; k <= survives; k++) down.push((k === survives ? 1 - h : 1) * repairRateOf(model, k));
+  if (survives > 0) up[survives]! += h * repairRateOf(model, survives);
   return { up, down };
 }
 
@@ -111,16 +120,23 @@ function multiply(a: Float64Array, b: Float64Array, n: number, scale: number): F
 /** Several independent legs: 1 − (1−P)^G. */
 export const chanceOfAny = (chance: number, legs: number): number => -Math.expm1(legs * Math.log1p(-chance));
 
+/** Independent groups that each lose data with some chance, as the groups under a pool: 1 − Π(1−P_i). */
+export const chanceOfOne = (chances: readonly number[]): number =>
+  -Math.expm1(chances.reduce((sum, chance) => sum + Math.log1p(-chance), 0)) || 0;
+
+/** Nines of durability: −log10(P); Infinity where nothing can be lost. */
+export const nines = (chance: number): number => (chance === 0 ? Infinity : -Math.log10(chance));
+
 /** Closed approximation of the mean time to loss, to compare: Π μ_k / (Π_{k<m}(w−k)λ · ((w−m)λ + h·μ)). */
 export function approximateTimeToLoss(model: LegModel): number {
-  const { width: w, survives: m, failureRate: lambda, repairRate: mu, readErrorChance: h } = model;
+  const { width: w, survives: m, failureRate: lambda, readErrorChance: h } = model;
   let top = 1;
   let bottom = 1;
   for (let k = 0; k < m; k++) {
-    top *= mu;
+    top *= repairRateOf(model, k + 1);
     bottom *= (w - k) * lambda;
   }
-  return top / (bottom * ((w - m) * lambda + (m > 0 ? h * mu : 0)));
+  return top / (bottom * ((w - m) * lambda + (m > 0 ? h * repairRateOf(model, m) : 0)));
 }
 
 /** Drives expected to be replaced in a year: −n·ln(1−AFR). */

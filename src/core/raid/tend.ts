@@ -5,7 +5,7 @@ import { startedJob } from '../job/work';
 import type { Milliseconds } from '../units/duration';
 import { MINUTE } from '../units/duration';
 import { REBUILD_BAN_HOURS } from './choices';
-import { imbalance } from './distributed';
+import { imbalanceOf } from './distributed';
 import { grownShape, shapeFields, shapeOfGroup, usableOf, usableOfDrive } from './geometry';
 import { groupHealth, serves } from './health';
 import { groupLoad, mediaOfGroup } from './load';
@@ -38,25 +38,13 @@ export function spareFor(view: EstateView, group: RaidGroup, k: number, now: Mil
   return chooseSpare(ready, needOf(view, group, k));
 }
 
-const imbalances = new Map<string, number>();
-
-/** The measured imbalance of a distributed group, worked out once a layout; 0 for every other level. */
-export function imbalanceOf(group: RaidGroup): number {
-  if (group.level !== 'distributed') return 0;
-  const shape = shapeOfGroup(group);
-  const key = `${JSON.stringify(shape)} ${group.seed}`;
-  let known = imbalances.get(key);
-  if (known === undefined) imbalances.set(key, (known = imbalance(shape, group.seed)));
-  return known;
-}
-
 /** Bytes a second at which a job of a group goes on, by its priority and what hosts do. */
 export function jobRate(view: EstateView, group: RaidGroup, kind: Job['kind'], priority: Priority): number {
   const shape = shapeOfGroup(group);
   const media = mediaOfGroup(view, group);
   const share = backgroundShare(priority, groupLoad(view, group));
   if (kind === 'raid-copy-back' || kind === 'drive-copy') return copyBackRate(shape, media, share);
-  if (kind === 'raid-rebuild') return rebuildRate(shape, media, share, imbalanceOf(group));
+  if (kind === 'raid-rebuild') return rebuildRate(shape, media, share, imbalanceOf(shape, group.seed));
   if (kind === 'raid-scrub') return share * media.readMBps * 1e6;
   if (kind === 'raid-expand') {
     const each = 1 / (media.readMBps * 1e6) + group.drives.length / (shape.data * shape.legs) / (media.writeMBps * 1e6);

@@ -1,5 +1,5 @@
 import type { RaidLevel } from '../estate/entities';
-import { levelFigures, shapeOf, type GeometryFailure, type ShapeWish } from './geometry';
+import { levelFigures, shapeOf, WIDEST_STRIPE, type GeometryFailure, type ShapeWish } from './geometry';
 
 /** A shape as operations and change files write it; `stripe` as `8+2`. */
 export interface WishParams {
@@ -72,6 +72,18 @@ export function geometryRefusal(
             mend,
           };
     }
+    case 'stripe-without-data':
+      return { message: 'A stripe without data holds nothing.', mend: 'Write at least one data strip, such as 8+2.' };
+    case 'stripe-without-parity':
+      return {
+        message: `Stripes of ${wish.data}+0 survive no failure, and a distributed group spreads each over all drives.`,
+        mend: 'Write at least one parity strip, such as 8+2.',
+      };
+    case 'too-many-drives':
+      return {
+        message: `A stripe with two parities or more has at most ${WIDEST_STRIPE} strips.`,
+        mend: `Choose at most ${WIDEST_STRIPE} drives, or divide them into legs.`,
+      };
     case 'stripe-wider-than-drives':
       return {
         message: `Stripes of ${(wish.data ?? 0) + (wish.parity ?? 2)} do not fit on ${count} drives less ${wish.spareColumns ?? 1} of spare space.`,

@@ -1,7 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import type { ArrayRow, MediaClass, Pool } from '../estate/entities';
 import { byName } from '../operation/draft';
-import { groupsOf, mediaOf, poolUsage, tiersOf } from '../pool/usage';
+import { groupsOf, mediaOf, poolExposure, poolUsage, tiersOf } from '../pool/usage';
 import { mediaFigures } from '../raid/media';
 import { reclaimable } from '../volume/reclaim';
 import { bytesFreed } from '../volume/delete';
@@ -144,11 +144,7 @@ function poolCapacity(view: EstateView, pool: Pool, array: string, site: string)
   const usage = poolUsage(view, pool);
   const { total, volumes } = poolWaterfall(view, pool);
   const rows = [...view.table('volume').by('pool', pool.id)].sort(byName);
-  const free = usage.size - usage.usedBytes;
   const drives = usage.groups.reduce((sum, one) => sum + one.group.drives.length, 0);
-  const thinPromise = rows
-    .filter((volume) => volume.provisioning === 'thin' && volume.deletedAt === null)
-    .reduce((sum, volume) => sum + volume.size - volumes.get(volume.id)!.written, 0);
   return {
     id: pool.id,
     name: pool.name,
@@ -160,7 +156,7 @@ function poolCapacity(view: EstateView, pool: Pool, array: string, site: string)
     promised: usage.promised,
     available: usage.availableBytes,
     reserve: usage.reserveBytes,
-    exposure: Math.max(0, thinPromise - free),
+    exposure: poolExposure(view, pool, usage),
     perDrive: drives === 0 ? 0 : Math.floor(usage.groups.reduce((sum, one) => sum + one.group.usable, 0) / drives),
     notice: pool.notice,
     urgent: pool.urgent,

@@ -190,7 +190,19 @@ export function runwayWords(answer: Forecast | ForecastFailure): string {
   if (answer === 'threshold-above-capacity') return 'never: the mark lies above the size';
   if (answer.why === 'reached') return 'reached';
   if (answer.days === null) return answer.why === 'falling' ? 'never: it is falling' : 'never: it does not grow';
-  const words = (days: number) => (days > 3650 ? 'more than 10 years' : `${days} ${days === 1 ? 'day' : 'days'}`);
-  if (answer.latest === null) return `${words(answer.days)}, not certain to grow`;
-  return words(answer.days);
+  if (answer.latest === null) return 'not certain to grow';
+  return dayWords(answer.days);
+}
+
+/** Days as they are shown: rounded down, and beyond ten years no number. */
+export const dayWords = (days: number): string =>
+  days > 3650 ? 'more than 10 years' : `${days} ${days === 1 ? 'day' : 'days'}`;
+
+/** The band around a forecast in words; empty where there is none to tell. */
+export function bandWords(answer: Forecast | ForecastFailure): string {
+  if (typeof answer === 'string' || answer.days === null || answer.days === 0 || answer.earliest === null) return '';
+  const weak = answer.weak ? ', few samples' : '';
+  if (answer.latest === null) return `at the earliest in ${dayWords(answer.earliest)}${weak}`;
+  if (answer.earliest === answer.latest) return `the past is so even that all of it says the same${weak}`;
+  return `between ${answer.earliest} and ${dayWords(answer.latest)}${weak}`;
 }

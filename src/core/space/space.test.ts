@@ -11,7 +11,7 @@ import { GIB, MIB } from '../units/bytes';
 import { DAY } from '../units/duration';
 import { reclaimable } from '../volume/reclaim';
 import { capacityModel } from './capacity';
-import { forecast, median, runwayWords, type Forecast, type Sample } from './forecast';
+import { bandWords, forecast, median, runwayWords, type Forecast, type Sample } from './forecast';
 import { addWaterfall, brokenSums, emptyWaterfall, poolWaterfall, ratios } from './waterfall';
 
 const newId = contextFor(basis, 8, 8).newId;
@@ -269,7 +269,23 @@ describe('forecast', () => {
         900 * GB,
       ),
     );
-    expect(runwayWords({ ...noisy, days: 12, latest: null, why: 'grows' })).toBe('12 days, not certain to grow');
+    expect(runwayWords({ ...noisy, days: 12, latest: null, why: 'grows' })).toBe('not certain to grow');
+    expect(runwayWords({ ...noisy, days: 12, latest: 20, why: 'grows' })).toBe('12 days');
+    expect(runwayWords({ ...noisy, days: 4000, latest: 5000, why: 'grows' })).toBe('more than 10 years');
+    const band = { ...noisy, days: 12, earliest: 10, latest: 15 };
+    expect([
+      bandWords(band),
+      bandWords({ ...band, earliest: 12, latest: 12, weak: false }),
+      bandWords({ ...band, latest: null, weak: false }),
+      bandWords({ ...band, days: 0 }),
+      bandWords('too-few-samples'),
+    ]).toEqual([
+      'between 10 and 15 days, few samples',
+      'the past is so even that all of it says the same',
+      'at the earliest in 10 days',
+      '',
+      '',
+    ]);
     expect(runwayWords('too-few-samples')).toBe('too few days on record');
     expect(runwayWords({ ...noisy, days: 0, why: 'reached' })).toBe('reached');
     expect(median([3, 1, 2, 10])).toBe(2.5);

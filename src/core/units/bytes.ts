@@ -77,12 +77,17 @@ function withUnit(bytes: Bytes, base: number, units: readonly string[], digits: 
     power += 1;
   }
   const scale = 10 ** (power === 0 ? 0 : digits);
-  const scaled = (bytes / divisor) * scale;
-  const value = (up ? Math.ceil(scaled - 1e-9) : Math.floor(scaled + 1e-9)) / scale;
-  const [whole = '0', fraction] = value.toFixed(digits).split('.');
-  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, THIN_SPACE);
-  const tail = fraction && Number(fraction) > 0 ? `.${fraction.replace(/0+$/, '')}` : '';
-  return `${grouped}${tail} ${units[power]}`;
+  // Exactly: a byte too many is told, however large the rest.
+  const exact = BigInt(up ? Math.ceil(bytes) : Math.floor(bytes)) * BigInt(scale);
+  const value = (exact + (up ? BigInt(divisor) - 1n : 0n)) / BigInt(divisor);
+  const grouped = String(value / BigInt(scale)).replace(/\B(?=(\d{3})+$)/g, THIN_SPACE);
+  const fraction =
+    scale === 1
+      ? ''
+      : String(value % BigInt(scale))
+          .padStart(digits, '0')
+          .replace(/0+$/, '');
+  return `${grouped}${fraction === '' ? '' : `.${fraction}`} ${units[power]}`;
 }
 
 const BINARY = ['B', 'KiB', 'MiB', 'GiB', 'TiB', 'PiB', 'EiB'];
@@ -110,6 +115,7 @@ export function exactBytes(bytes: Bytes): string {
 /** Whole per cent used, rounded up; 100 only when nothing is left. */
 export function percentUsed(used: Bytes, whole: Bytes): number {
   if (whole <= 0) return used > 0 ? 100 : 0;
-  const percent = Math.ceil((used / whole) * 100 - 1e-9);
+  const [part, all] = [BigInt(Math.ceil(used)), BigInt(Math.floor(whole))];
+  const percent = Number((part * 100n + all - 1n) / all);
   return used < whole ? Math.min(percent, 99) : percent;
 }

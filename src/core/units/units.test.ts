@@ -51,12 +51,18 @@ describe('sizes shown', () => {
     expect(formatBytes(1.231 * TIB, 'used')).toBe('1.24 TiB');
     expect(formatDecimalBytes(3_840_755_982_336)).toBe('3.84 TB');
     expect(formatBytes(500)).toBe('500 B');
+    expect([formatBytes(TIB + 1), formatBytes(TIB + 1, 'used')]).toEqual(['1 TiB', '1.01 TiB']);
+    expect([formatBytes(TIB - 1), formatBytes(TIB - 1, 'used')]).toEqual(['1\u2009023.99 GiB', '1\u2009024 GiB']);
+    expect([formatBytes(12.5), formatBytes(12.5, 'used')]).toEqual(['12 B', '13 B']);
+    expect(formatBytes(MAX_BYTES)).toBe('7.99 PiB');
   });
   test('100 % only when nothing is left', () => {
     expect(percentUsed(999_999, 1_000_000)).toBe(99);
     expect(percentUsed(1_000_000, 1_000_000)).toBe(100);
     expect(percentUsed(1, 1000)).toBe(1);
     expect(percentUsed(24, 10)).toBe(240);
+    expect(percentUsed(TIB + 1, 100 * TIB)).toBe(2);
+    expect(percentUsed(7 * TIB, 100 * TIB)).toBe(7);
   });
 });
 

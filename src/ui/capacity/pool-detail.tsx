@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import type { PoolCapacity } from '@/core/space/capacity';
 import type { PoolRunway } from '@/core/space/runway';
-import { runwayWords } from '@/core/space/forecast';
+import { bandWords, runwayWords } from '@/core/space/forecast';
 import { suppose } from '@/core/space/what-if';
 import { formatBytes, percentUsed } from '@/core/units/bytes';
 import { Scale } from '../sheet/controls';
@@ -103,11 +103,4 @@ export function PoolDetail({ pool, runway, now }: { pool: PoolCapacity; runway: 
       </section>
     </div>
   );
-}
-
-/** The confidence band in words. */
-function bandWords(answer: PoolRunway['marks'][number]['answer']): string {
-  if (typeof answer === 'string' || answer.days === null || answer.days === 0) return '';
-  const latest = answer.latest === null ? 'never' : `${answer.latest}`;
-  return `between ${answer.earliest} and ${latest}${answer.latest === null ? '' : ' days'}${answer.weak ? ', few samples' : ''}`;
 }
