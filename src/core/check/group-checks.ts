@@ -6,16 +6,14 @@ import { driveRef } from '../operation/inquiry';
 import { LOSS_TARGET, MAX_CHUNK, MIN_CHUNK, SCRUB_DAYS, WIDE, WIDE_SINGLE, REPLACE_HOURS } from '../raid/choices';
 import { lossesOf, shapeOfGroup, usableOfDrive } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
-import { mediaOfGroup } from '../raid/load';
 import { mediaFigures } from '../raid/media';
 import { fatalEnclosure } from '../raid/members';
-import { rebuildBytes, spareUnfit } from '../raid/rebuild';
-import { jobRate, needOf, spareFor } from '../raid/tend';
+import { spareUnfit } from '../raid/rebuild';
+import { groupRisk } from '../raid/risk';
+import { needOf, spareFor } from '../raid/tend';
 import { imbalanceOf } from '../raid/distributed';
-import { legModel } from '../raid/compare';
-import { chanceOfAny, chanceOfLoss, YEAR_HOURS } from '../raid/reliability';
 import { exactBytes, formatBytes } from '../units/bytes';
-import { DAY, HOUR } from '../units/duration';
+import { DAY } from '../units/duration';
 import { formatChance } from '../units/figures';
 import { membersOf } from './drive-checks';
 import { arrayName, each } from './each';
@@ -29,23 +27,6 @@ const IMBALANCE_LIMIT = 0.15;
 const params = (view: EstateView, group: RaidGroup) => ({ array: arrayName(view, group), name: group.name });
 
 const eachGroup = each('raidGroup', (_view, group) => group.name);
-
-/** Hours a rebuild would take now, and the chances that follow from it. */
-function risks(view: EstateView, group: RaidGroup) {
-  const shape = shapeOfGroup(group);
-  const hours = rebuildBytes(shape, group.memberSize) / jobRate(view, group, 'raid-rebuild', group.priority) / 3600;
-  const model = legModel(shape, group.memberSize, {
-    rebuild: hours * HOUR,
-    replaceHours: spareFor(view, group, 0, Infinity) ? 0 : REPLACE_HOURS,
-    media: mediaOfGroup(view, group),
-  });
-  return {
-    shape,
-    hours,
-    readError: model.readErrorChance,
-    loss: chanceOfAny(chanceOfLoss(model, YEAR_HOURS), shape.legs),
-  };
-}
 
 const redundant = (group: RaidGroup): boolean => group.copies > 1 || group.parity > 0;
 
@@ -107,7 +88,7 @@ export const groupChecks: Check[] = [
       : null,
   ),
   eachGroup('group-too-wide', 'warning', 'Wide stripes', (view, group) => {
-    const { shape, readError } = risks(view, group);
+    const { shape, readError } = groupRisk(view, group);
     if (shape.parity === 0 || shape.width <= (shape.parity === 1 ? WIDE_SINGLE : WIDE)) return null;
     return {
       says: `${group.name}: ${shape.width} drives in a stripe; a rebuild meets a read error with ${Math.ceil(readError * 100)} %.`,
@@ -117,7 +98,7 @@ export const groupChecks: Check[] = [
   }),
   eachGroup('group-single-parity-large', 'warning', 'Single parity over large drives', (view, group) => {
     if (group.parity !== 1) return null;
-    const { readError } = risks(view, group);
+    const { readError } = groupRisk(view, group);
     return readError >= READ_ERROR_LIMIT
       ? {
           says: `A rebuild of ${group.name} meets a read error with ${Math.ceil(readError * 100)} %.`,
@@ -131,7 +112,7 @@ export const groupChecks: Check[] = [
   }),
   eachGroup('group-loss-probability', 'warning', 'Chance of loss', (view, group) => {
     if (!redundant(group)) return null;
-    const { loss } = risks(view, group);
+    const { loss } = groupRisk(view, group);
     return loss > LOSS_TARGET
       ? {
           says: `${group.name} loses data within a year with a chance of ${formatChance(loss)}.`,
@@ -144,7 +125,7 @@ export const groupChecks: Check[] = [
   }),
   eachGroup('group-rebuild-slow', 'warning', 'Slow rebuilds', (view, group) => {
     if (!redundant(group)) return null;
-    const { hours } = risks(view, group);
+    const { hours } = groupRisk(view, group);
     return hours > SLOW_REBUILD_HOURS
       ? {
           says: `A rebuild of ${group.name} takes ${Math.ceil(hours)} h at its present load and priority.`,

@@ -24,8 +24,8 @@ function ceiling(shape: Shape, chunk: number, media: MediaFigures): number {
   return known;
 }
 
-/** Utilisation of a group's members by host writes, 0 to 1: its share of what is written to its pool over what it can take. */
-export function groupLoad(view: EstateView, group: RaidGroup): number {
+/** Bytes a second that hosts write to the group: its share of what is written to its pool. */
+export function hostWrites(view: EstateView, group: RaidGroup): number {
   if (!group.pool) return 0;
   let written = 0;
   for (const volume of view.table('volume').by('pool', group.pool))
@@ -33,6 +33,13 @@ export function groupLoad(view: EstateView, group: RaidGroup): number {
       if (device.mountPoint !== null) written += device.writeRate;
   if (written === 0) return 0;
   const groups = view.table('raidGroup').by('pool', group.pool);
-  const share = group.usable / groups.reduce((sum, one) => sum + one.usable, 0);
-  return Math.min(1, (written * share) / ceiling(shapeOfGroup(group), group.chunk, mediaOfGroup(view, group)));
+  return (written * group.usable) / groups.reduce((sum, one) => sum + one.usable, 0);
+}
+
+/** Utilisation of a group's members by host writes, 0 to 1: what is written to it over what it can take. */
+export function groupLoad(view: EstateView, group: RaidGroup): number {
+  const written = hostWrites(view, group);
+  return written === 0
+    ? 0
+    : Math.min(1, written / ceiling(shapeOfGroup(group), group.chunk, mediaOfGroup(view, group)));
 }

@@ -1,20 +1,25 @@
-import type { Drive } from '../estate/entities';
+import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder } from '../attach/paths';
 import { nguidOf } from '../naming/identity';
 import { byName } from '../operation/draft';
 import { driveRef } from '../operation/inquiry';
 import { someOf } from '../pool/delete';
+import { storeOf } from '../pool/store';
 import { groupsOf, poolUsage, reduces } from '../pool/usage';
 import { exactBytes, formatBytes, formatDecimalBytes, percentUsed } from '../units/bytes';
 import { timeText } from '../units/date';
-import { formatPercent } from '../units/figures';
-import { levelText, shapeOfGroup } from '../raid/geometry';
+import { formatDuration, HOUR } from '../units/duration';
+import { formatChance, formatCount, formatPercent } from '../units/figures';
+import { lossesOf, levelText, shapeOfGroup } from '../raid/geometry';
 import { jobWords } from '../raid/expand';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';
 import { groupLoad } from '../raid/load';
+import { degradedWrite, writePenalty } from '../raid/performance';
 import { backgroundShare, spareUnfit } from '../raid/rebuild';
+import { nines } from '../raid/reliability';
+import { groupRisk, poolLoss, yearsLeft } from '../raid/risk';
 import { needOf } from '../raid/tend';
 import { groupsUnder, servingController, volumeState } from '../volume/health';
 import { drivePost } from './model';
@@ -231,9 +236,34 @@ export function groupFacts(view: EstateView, id: string): Told {
           },
         ],
       },
+      { title: 'Risk', rows: riskRows(view, group) },
     ],
   };
 }
+
+function riskRows(view: EstateView, group: RaidGroup): { label: string; value: string }[] {
+  const { shape, hours, loss } = groupRisk(view, group);
+  const years = yearsLeft(view, group);
+  const degraded = degradedWrite(shape);
+  return [
+    { label: 'Loss in a year', value: lossText(loss) },
+    ...(lossesOf(shape) > 0
+      ? [
+          { label: 'Rebuild takes', value: formatDuration(hours * HOUR) },
+          {
+            label: 'Small write',
+            value: `${writePenalty(shape)} drive I/Os; one drive missing ${Number((degraded.reads + degraded.writes).toFixed(1))}`,
+          },
+        ]
+      : []),
+    ...(years === null
+      ? []
+      : [{ label: 'Rated writes last', value: years >= 100 ? 'over 100 years' : `${formatCount(years)} years` }]),
+  ];
+}
+
+const lossText = (loss: number): string =>
+  loss === 0 ? 'none' : `${formatChance(loss)}, ${Number(nines(loss).toFixed(1))} nines`;
 
 export function poolFacts(view: EstateView, id: string): Told {
   const pool = view.table('pool').get(id)!;
@@ -279,6 +309,7 @@ export function poolFacts(view: EstateView, id: string): Told {
           },
           { label: 'In reserve', value: formatBytes(usage.reserveBytes, 'used') },
           { label: 'Marks', value: `${pool.notice} %, ${pool.urgent} %` },
+          ...(lines.length > 0 ? [{ label: 'Loss in a year', value: lossText(poolLoss(view, id)) }] : []),
         ],
       },
       { title: 'Rests on', lines },
@@ -310,6 +341,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
   const drives = groups.flatMap((group) => view.table('raidGroup').get(group)!.drives);
   const enclosures = new Set(drives.map((drive) => view.table('drive').get(drive)?.enclosure));
   const held = view.occupancy.allocated(id) * pool.extentSize;
+  const reduced = volume.reducedTo === 0 ? undefined : storeOf(view, pool).volumes.find((row) => row.volume === id);
   const serving = servingController(view, volume);
   const owner = view.table('controller').get(volume.owner);
   const state = volumeState(view, volume);
@@ -371,6 +403,17 @@ export function volumeFacts(view: EstateView, id: string): Told {
         rows: [
           { label: 'Promised', value: formatBytes(volume.size, 'used') },
           { label: 'Held', value: `${formatBytes(held, 'used')}, ${percentUsed(held, volume.size)} %` },
+          ...(reduced
+            ? [
+                {
+                  label: 'Reduced, alone',
+                  value: `${formatBytes(reduced.exclusive, 'used')} of ${formatBytes(reduced.mapped)} written`,
+                },
+                ...(reduced.shared > 0
+                  ? [{ label: 'Reduced, with others', value: formatBytes(reduced.shared, 'used') }]
+                  : []),
+              ]
+            : []),
           { label: 'Written', value: formatBytes(volume.written, 'used') },
           { label: 'Serial', value: volume.serial, mono: true },
           { label: 'NAA', value: volume.naa, mono: true },
@@ -382,10 +425,17 @@ export function volumeFacts(view: EstateView, id: string): Told {
         lines: [
           {
             text: `${plural(drives.length, 'drive')} in ${plural(enclosures.size, 'enclosure')}, through ${groups.map((group) => view.table('raidGroup').get(group)!.name).join(', ')}`,
-            more:
-              held === 0
-                ? 'no extent taken yet'
-                : `${plural(view.occupancy.allocated(id), 'extent')} in ${plural(view.table('extent').countBy('volume', id), 'run')}`,
+            more: [
+              ...(held > 0
+                ? [
+                    `${plural(view.occupancy.allocated(id), 'extent')} in ${plural(view.table('extent').countBy('volume', id), 'run')}`,
+                  ]
+                : []),
+              ...(reduced
+                ? [`in the ${plural(view.occupancy.allocated(pool.id), 'extent')} of the reduced store`]
+                : []),
+              ...(held === 0 && !reduced ? ['no extent taken yet'] : []),
+            ].join(', '),
           },
           {
             post: owner?.state === 'up' ? 'stands' : 'leans',

@@ -1,11 +1,17 @@
-import type { Controller, Volume } from '../estate/entities';
+import type { Controller, ExtentRun, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { groupHealth } from '../raid/health';
 import type { Availability } from '../pool/usage';
 
-/** RAID groups that hold extents of the volume; all groups of its pool while it holds none. */
+/** Runs of extents in which the volume's data lies: its own, and with data in reduced form those of its pool's store. */
+export function runsUnder(view: EstateView, volume: Volume): readonly ExtentRun[] {
+  const own = view.table('extent').by('volume', volume.id);
+  return volume.reducedTo === 0 ? own : [...own, ...view.table('extent').by('store', volume.pool)];
+}
+
+/** RAID groups that hold data of the volume; all groups of its pool while it holds none. */
 export function groupsUnder(view: EstateView, volume: Volume): string[] {
-  const runs = view.table('extent').by('volume', volume.id);
+  const runs = runsUnder(view, volume);
   if (runs.length > 0) return [...new Set(runs.map((run) => run.raidGroup))].sort();
   return view
     .table('raidGroup')
@@ -41,7 +47,7 @@ export function volumeHealth(view: EstateView): (volume: Volume) => Availability
     const whole = ofPool(volume.pool);
     // Where every group of the pool stands, so does whatever lies in it.
     if (whole === 'ok') return whole;
-    const runs = view.table('extent').by('volume', volume.id);
+    const runs = runsUnder(view, volume);
     return runs.length === 0
       ? whole
       : runs.reduce<Availability>((state, run) => worse(state, ofGroup(run.raidGroup)), 'ok');

@@ -11,7 +11,7 @@ import {
 } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import { brokenRules } from '../rules/book';
-import { changed } from '../estate/effects';
+import { changed, created } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { poolUsage } from '../pool/usage';
 import { GIB, MIB } from '../units/bytes';
@@ -169,6 +169,29 @@ describe('writing', () => {
 });
 
 describe('health', () => {
+  test('data in reduced form rests on the groups that hold its pool’s store', () => {
+    const estate = estateAfter([
+      { do: 'raid-group.create', array: 'lintel-1', name: 'rg-1', level: 'raid5', drives: slots(0, 0, 3) },
+      { do: 'raid-group.create', array: 'lintel-1', name: 'rg-2', level: 'raid5', drives: slots(0, 4, 7) },
+      { do: 'pool.create', array: 'lintel-1', name: 'quay', raidGroups: ['rg-1', 'rg-2'] },
+      volume(),
+    ]);
+    const row = named(estate, 'booking');
+    const [first, second] = groupsUnder(estate, row);
+    const run = { volume: null, store: row.pool, start: 0, count: 1, at: 0 };
+    estate.apply([
+      created('extent', { id: 'ext_store', raidGroup: second!, ...run }),
+      changed('volume', row, { reducedTo: MIB, written: MIB }),
+    ]);
+    const reduced = named(estate, 'booking');
+    expect(groupsUnder(estate, reduced)).toEqual([second]);
+    for (const id of estate.table('raidGroup').get(first!)!.drives.slice(0, 2))
+      estate.apply([changed('drive', estate.table('drive').get(id)!, { state: 'failed' })]);
+    expect(volumeState(estate, reduced)).toBe('ok');
+    for (const id of estate.table('raidGroup').get(second!)!.drives.slice(0, 1))
+      estate.apply([changed('drive', estate.table('drive').get(id)!, { state: 'failed' })]);
+    expect(volumeState(estate, reduced)).toBe('degraded');
+  });
   test('rests on the groups that hold its extents, or on all of the pool while it holds none', () => {
     const estate = estateAfter([
       { do: 'raid-group.create', array: 'lintel-1', name: 'rg-1', level: 'raid5', drives: slots(0, 0, 3) },
