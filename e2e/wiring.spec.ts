@@ -80,7 +80,7 @@ const situations: Record<string, Situation> = {
   'a name off by a letter': {
     broken: [{ do: 'host.configure', host: 'rota-9', presents: iqn('rotta-9') }],
     hop: /^9 Initiator: fail/,
-    reason: 'not-authorised',
+    reason: 'initiator-unknown',
     mend: 'Correct the name',
     after: [
       { do: 'host.configure', host: 'rota-9', presents: iqn('rota-9'), initiators: [iqn('rota-9')] },

@@ -81,7 +81,7 @@ describe('sessions and paths', () => {
     ]);
     const paths = pathsOf(estate);
     expect(paths).toMatchObject({ usable: 0, expected: 4 });
-    expect(paths.missing[0]).toMatchObject({ status: '0202', reason: 'not-authorised' });
+    expect(paths.missing[0]).toMatchObject({ status: '0202', reason: 'initiator-unknown' });
     expect(loginRefusal(estate, find(estate, 'host', 'gate-1'), find(estate, 'array', 'lintel-1'))!.message).toContain(
       'one letter differs, at position 35',
     );

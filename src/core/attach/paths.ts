@@ -1,7 +1,7 @@
 import type { Mapping, Transport, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { servingController, volumeHealth } from '../volume/health';
-import { sessionBook, type MissingSession, type Sessions } from './sessions';
+import { leastWanted, sessionBook, type MissingSession, type Sessions } from './sessions';
 
 export type PathState = 'optimized' | 'non-optimized' | 'unavailable';
 
@@ -29,6 +29,26 @@ const carries = (mapping: Mapping, session: { port: string; subsystem: string | 
 /** Ports of another role are no part of what is expected. */
 const expects = (mapping: Mapping, gap: MissingSession): boolean =>
   gap.reason !== 'port-role-off' && carries(mapping, gap);
+
+/**
+ * What a mapping misses. Pairs that nothing was made to let meet are missed where it has nothing better: Fibre Channel ports by each interface
+ * that is zoned with none of the mapping's ports, IP ends where no pair is there at all.
+ */
+function gapsOf(mapping: Mapping, { up, missing, apart }: Sessions): MissingSession[] {
+  const gaps = missing.filter((gap) => expects(mapping, gap));
+  const met = up.filter((session) => carries(mapping, session));
+  if (mapping.ports !== null) {
+    const served = new Set([...met, ...gaps].map((one) => one.interface));
+    gaps.push(
+      ...leastWanted(
+        apart.filter((gap) => gap.transport === 'fc' && !served.has(gap.interface) && expects(mapping, gap)),
+      ),
+    );
+  }
+  if (met.length + gaps.length === 0)
+    gaps.push(...leastWanted(apart.filter((gap) => gap.transport !== 'fc' && expects(mapping, gap))));
+  return gaps;
+}
 
 /** Finds paths in one estate; sessions are worked out once a host and array, so that counting all paths costs little more than the mappings. */
 export interface PathFinder {
@@ -60,10 +80,10 @@ export function pathFinder(view: EstateView): PathFinder {
     sessions: of,
     paths(mapping) {
       const volume = volumes.get(mapping.volume)!;
-      const { up, missing } = of(mapping.host, volume.array);
+      const sessions = of(mapping.host, volume.array);
       const owner = servingOf(volume);
       const online = stateOfVolume(volume) !== 'lost';
-      const found = up
+      const found = sessions.up
         .filter((session) => carries(mapping, session))
         .map(({ transport, interface: from, port, controller, network }) => ({
           transport,
@@ -73,7 +93,7 @@ export function pathFinder(view: EstateView): PathFinder {
           network,
           state: stateOf(controller, owner, online),
         }));
-      const gaps = missing.filter((gap) => expects(mapping, gap));
+      const gaps = gapsOf(mapping, sessions);
       return {
         found,
         missing: gaps,
@@ -84,7 +104,8 @@ export function pathFinder(view: EstateView): PathFinder {
     },
     count(mapping) {
       const volume = volumes.get(mapping.volume)!;
-      const { up, missing } = of(mapping.host, volume.array);
+      const sessions = of(mapping.host, volume.array);
+      const { up, missing } = sessions;
       const owner = servingOf(volume);
       const online = stateOfVolume(volume) !== 'lost';
       let usable = 0;
@@ -96,7 +117,9 @@ export function pathFinder(view: EstateView): PathFinder {
         if (online) usable += 1;
         if (online && (owner === 'any' || session.controller === owner)) optimized += 1;
       }
-      for (const gap of missing) if (expects(mapping, gap)) expected += 1;
+      if (mapping.ports !== null) expected += gapsOf(mapping, sessions).length;
+      else for (const gap of missing) if (expects(mapping, gap)) expected += 1;
+      if (expected === 0) expected = gapsOf(mapping, sessions).length;
       return { usable, optimized, expected };
     },
   };

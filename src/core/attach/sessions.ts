@@ -1,16 +1,16 @@
-import type { HostInterface, Kind, Port, Transport } from '../estate/entities';
+import type { Host, HostInterface, Kind, Port, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayDevice, deviceText, hostDevice, loggedIn, type FcDevice } from '../fabric/devices';
+import { arrayDevice, deviceText, hostDevice, type FcDevice } from '../fabric/devices';
 import { fabricRoutes } from '../fabric/routes';
 import { memberForms, zoneBook, type ZoneBook } from '../fabric/zoning';
 import { nameServerUp, seesByIsns } from '../iscsi/isns';
-import { loginRefusal, type LoginReason, type LoginStatus } from '../iscsi/login';
+import { loginRefusal, nameRefusal, type LoginReason, type LoginStatus } from '../iscsi/login';
 import { diagnose } from '../naming/diagnose';
 import { formatWwn } from '../naming/wwn';
 import { bindingFailure, bindingWords, type BindingFailure } from '../network/binding';
 import { inside } from '../network/ipv4';
-import { networkFinder, reach, type ReachFailure } from '../network/reach';
-import { connectRefusal, offeredAt, subsystemsOf, type ConnectStatus } from '../nvme/connect';
+import { hasRoute, networkFinder, reach, type ReachFailure } from '../network/reach';
+import { connectRefusal, subsystemsOf, type ConnectStatus } from '../nvme/connect';
 
 /** Why an initiator port and a target port that should meet do not. */
 export type MissingReason =
@@ -26,8 +26,7 @@ export type MissingReason =
   | 'array-port-down'
   | 'switch-down'
   | 'no-isl-route'
-  | 'not-zoned'
-  | 'initiator-unknown';
+  | 'not-zoned';
 
 /** An initiator port of the host that is logged in at a port of the array. */
 export interface Session {
@@ -46,6 +45,7 @@ export interface MissingSession {
   transport: Transport;
   interface: string;
   port: string;
+  controller: string;
   network: string | null;
   subsystem: string | null;
   reason: MissingReason;
@@ -56,6 +56,22 @@ export interface MissingSession {
 export interface Sessions {
   up: Session[];
   missing: MissingSession[];
+  /**
+   * Pairs that nothing was made to let meet: Fibre Channel ports without a common zone, IP ends without a common subnet or route. They are missed
+   * only where a mapping has nothing better ({@link leastWanted}).
+   */
+  apart: MissingSession[];
+}
+
+/** One way to each controller is the least that is wanted: of each interface's pairs the first to each controller, by the order they come in. */
+export function leastWanted(apart: readonly MissingSession[]): MissingSession[] {
+  const seen = new Set<string>();
+  return apart.filter(({ interface: from, controller }) => {
+    const key = `${from} ${controller}`;
+    if (seen.has(key)) return false;
+    seen.add(key);
+    return true;
+  });
 }
 
 export const reachWords: Record<ReachFailure, string> = {
@@ -70,9 +86,9 @@ export const reachWords: Record<ReachFailure, string> = {
   'mtu-black-hole': 'the network drops frames as large as both ends send: raise its MTU or lower theirs',
 };
 
-/** Whether both addresses lie in each other's subnet: only then a session is expected at all. */
+/** Whether an address lies in the other's subnet. Where only one does, a prefix was mistyped: the session is expected, and missed. */
 const shareSubnet = (a: HostInterface, b: Port): boolean =>
-  a.addresses.some((x) => b.addresses.some((y) => inside(y.ip, x) && inside(x.ip, y)));
+  a.addresses.some((x) => b.addresses.some((y) => inside(y.ip, x) || inside(x.ip, y)));
 
 /** A port of an array, with what every host asks of it. */
 interface Door {
@@ -179,116 +195,181 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
   });
   const subsystems = remembered((array) => subsystemsOf(view, array));
 
+  /** Who a port says it is, where nobody of that name is on record for the host. */
+  const stranger = (wwpn: string, { host, names }: ReturnType<typeof guests>): string => {
+    const known = [...names].filter((name) => /^[0-9a-f]{16}$/.test(name));
+    const found = diagnose(
+      wwpn,
+      'port',
+      known.map((name) => ({ name, role: 'port' as const, owner: host.name })),
+    );
+    return `${formatWwn(wwpn)} logs in, ${found.is === 'near-miss' ? `on record is ${formatWwn(found.known.name)}: ${found.distance} ${found.distance === 1 ? 'digit differs' : 'digits differ'}` : `and is not on record for ${host.name}`}`;
+  };
+
+  /** What stands between two Fibre Channel ports, the hop nearest the drives first; null where they meet. */
+  const fabricStop = (
+    initiator: FcDevice,
+    door: Door,
+    zoned: boolean,
+    guest: ReturnType<typeof guests>,
+  ): [MissingReason, string] | null => {
+    const target = door.device!;
+    if (!door.controller.up) return ['controller-down', `controller ${door.controller.name} is down`];
+    if (door.port.state === 'down') return ['array-port-down', 'the array port is down'];
+    if (!initiator.up) return ['initiator-not-logged-in', `${deviceText(initiator)} has no fabric login`];
+    if (!target.up) return ['target-not-logged-in', `${door.port.name} has no fabric login`];
+    for (const { switch: at } of [target, initiator])
+      if (at?.state === 'down') return ['switch-down', `switch ${at.name} is down`];
+    if (routes.hops(initiator.switch!.id, target.switch!.id) === null)
+      return ['no-isl-route', `no link leads from ${initiator.switch!.name} to ${target.switch!.name}`];
+    if (!zoned) return ['not-zoned', 'they share no active zone'];
+    return guest.names.has(initiator.wwpn) ? null : ['initiator-unknown', stranger(initiator.wwpn, guest)];
+  };
+
   const overFabric = (host: string, array: string, result: Sessions): void => {
     const guest = guests(host);
     for (const initiator of guest.fc) {
       if (initiator.fabric === null) continue;
       const book = books(initiator.fabric);
-      const here = doorsIn(`${array} ${initiator.fabric}`);
       const partners = book.partners(initiator);
-      const zoned =
-        partners === null
-          ? here.filter((door) => book.mayTalk(initiator, door.device!))
-          : here.filter((door) => door.forms.some((form) => partners.has(form)));
-      const gap = (door: Door, reason: MissingReason, why: string) =>
-        result.missing.push({
-          transport: 'fc',
+      const apart: MissingSession[] = [];
+      let meets = false;
+      for (const door of doorsIn(`${array} ${initiator.fabric}`)) {
+        const zoned =
+          partners === null ? book.mayTalk(initiator, door.device!) : door.forms.some((form) => partners.has(form));
+        meets ||= zoned;
+        const end = {
+          transport: 'fc' as const,
           interface: initiator.id,
           port: door.port.id,
+          controller: door.controller.id,
           network: initiator.fabric,
           subsystem: null,
-          reason,
-          message: `${initiator.name} to ${door.port.name}: ${why}`,
-        });
-      if (zoned.length === 0) {
-        // One way to each controller is the least that is wanted.
-        const first = new Map<string, Door>();
-        for (const door of [...here].sort((a, b) => (a.port.name < b.port.name ? -1 : 1)))
-          if (!first.has(door.controller.id)) first.set(door.controller.id, door);
-        for (const door of first.values()) gap(door, 'not-zoned', 'they share no active zone');
-        continue;
-      }
-      for (const door of zoned) {
-        const target = door.device!;
-        if (initiator.switch?.state === 'down') gap(door, 'switch-down', `switch ${initiator.switch.name} is down`);
-        else if (!loggedIn(initiator))
-          gap(door, 'initiator-not-logged-in', `${deviceText(initiator)} has no fabric login`);
-        else if (!door.controller.up) gap(door, 'controller-down', `controller ${door.controller.name} is down`);
-        else if (door.port.state === 'down') gap(door, 'array-port-down', 'the array port is down');
-        else if (target.switch?.state === 'down') gap(door, 'switch-down', `switch ${target.switch.name} is down`);
-        else if (!loggedIn(target)) gap(door, 'target-not-logged-in', `${door.port.name} has no fabric login`);
-        else if (routes.hops(initiator.switch!.id, target.switch!.id) === null)
-          gap(door, 'no-isl-route', `no link leads from ${initiator.switch!.name} to ${target.switch!.name}`);
-        else if (!guest.names.has(initiator.wwpn)) {
-          const known = [...guest.names].filter((name) => /^[0-9a-f]{16}$/.test(name));
-          const found = diagnose(
-            initiator.wwpn,
-            'port',
-            known.map((name) => ({ name, role: 'port' as const, owner: guest.host.name })),
-          );
-          gap(
-            door,
-            'initiator-unknown',
-            `${formatWwn(initiator.wwpn)} logs in, ${found.is === 'near-miss' ? `on record is ${formatWwn(found.known.name)}: ${found.distance} ${found.distance === 1 ? 'digit differs' : 'digits differ'}` : `and is not on record for ${guest.host.name}`}`,
-          );
-        } else
-          result.up.push({
-            transport: 'fc',
-            interface: initiator.id,
-            port: door.port.id,
-            controller: door.controller.id,
-            network: initiator.fabric,
-            subsystem: null,
+        };
+        const stop = fabricStop(initiator, door, zoned, guest);
+        if (!stop) result.up.push(end);
+        else
+          (zoned ? result.missing : apart).push({
+            ...end,
+            reason: stop[0],
+            message: `${initiator.name} to ${door.port.name}: ${stop[1]}`,
           });
       }
+      apart.sort(byPort);
+      result.apart.push(...apart);
+      if (!meets) result.missing.push(...leastWanted(apart));
     }
   };
 
-  /** What stands between an interface and a port, apart from who the host is; null where they meet. */
+  const portName = (id: string): string => view.table('port').get(id)?.name ?? '';
+  const byPort = (a: { port: string }, b: { port: string }): number => (portName(a.port) < portName(b.port) ? -1 : 1);
+
+  /** What stands between an interface and a port, apart from who the host is, the hop nearest the drives first; null where they meet. */
   const between = (
     from: HostInterface,
     door: Door,
     role: 'iscsi' | 'nvme-tcp',
   ): { reason: MissingReason; why: string; status?: LoginStatus } | null => {
-    const met = reach(networkAt, from, door.port);
-    if (!met.ok && met.reason.startsWith('interface-')) return { reason: met.reason, why: reachWords[met.reason] };
-    const unfit = from.bound ? bindingFailure(from) : null;
-    if (unfit) return { reason: unfit, why: bindingWords[unfit] };
+    const iscsi = role === 'iscsi';
     if (!door.controller.up)
       return {
         reason: 'controller-down',
         why: `controller ${door.controller.name} is down`,
-        ...(role === 'iscsi' ? { status: '0301' as const } : {}),
+        ...(iscsi ? { status: '0301' as const } : {}),
       };
-    if (!met.ok) return { reason: met.reason, why: reachWords[met.reason] };
+    if (door.port.state === 'down') return { reason: 'portal-down', why: reachWords['portal-down'] };
     if (door.port.role !== role)
       return {
         reason: 'port-role-off',
-        why: `the port does not serve ${role === 'iscsi' ? 'iSCSI' : 'NVMe/TCP'}`,
-        ...(role === 'iscsi' ? { status: '0203' as const } : {}),
+        why: `the port does not serve ${iscsi ? 'iSCSI' : 'NVMe/TCP'}`,
+        ...(iscsi ? { status: '0203' as const } : {}),
       };
-    return null;
+    const met = reach(networkAt, from, door.port);
+    if (!met.ok && met.reason.startsWith('interface-')) return { reason: met.reason, why: reachWords[met.reason] };
+    const unfit = from.bound ? bindingFailure(from) : null;
+    if (unfit) return { reason: unfit, why: bindingWords[unfit] };
+    return met.ok ? null : { reason: met.reason, why: reachWords[met.reason] };
   };
 
-  /** Which interface of the host a session to the port leaves by: each bound one, else the one routing picks. */
+  /**
+   * Which interfaces of the host a session to the port leaves by: each bound one that shares its subnet or has a gateway and a declared route to
+   * it; without binding the one that routing picks: in the subnet and up, else through a gateway and up.
+   */
   const leavers = (ethernet: readonly HostInterface[], door: Door): HostInterface[] => {
     const near = ethernet.filter((from) => shareSubnet(from, door.port));
-    const far =
-      near.length > 0 ? [] : ethernet.filter((from) => from.gateway !== null && reach(networkAt, from, door.port).ok);
-    const bound = ethernet.some((from) => from.bound);
-    if (bound) return [...near, ...far].filter((from) => from.bound);
-    const all = [...near, ...far].sort((a, b) => (a.name < b.name ? -1 : 1));
-    const live = all.filter((from) => from.state === 'up');
-    return (live.length > 0 ? live : all).slice(0, 1);
+    const far = ethernet.filter((from) => !near.includes(from) && hasRoute(networkAt, from, door.port));
+    if (ethernet.some((from) => from.bound)) return [...near, ...far].filter((from) => from.bound);
+    const sorted = [near, far].flatMap((some) => [...some].sort((a, b) => (a.name < b.name ? -1 : 1)));
+    const picked = sorted.find((from) => from.state === 'up') ?? sorted[0];
+    return picked ? [picked] : [];
   };
+
+  /** Ends between which nothing was set up: from each bound interface, else from the first that is up. */
+  const strangers = (ethernet: readonly HostInterface[]): HostInterface[] => {
+    const bound = ethernet.filter((from) => from.bound);
+    const first = ethernet.find((from) => from.state === 'up') ?? ethernet[0];
+    return bound.length > 0 ? bound : first ? [first] : [];
+  };
+
+  interface Refused {
+    reason: MissingReason;
+    message: string;
+    status?: LoginStatus | ConnectStatus;
+  }
+
+  /** Meets every portal over IP; `refused` is why the host would not be let in where they reach each other. */
+  const overIp = (
+    doors: readonly Door[],
+    ethernet: readonly HostInterface[],
+    { role, subsystem, refused }: { role: 'iscsi' | 'nvme-tcp'; subsystem: string | null; refused: Refused | null },
+    result: Sessions,
+  ): void => {
+    const apart: MissingSession[] = [];
+    for (const door of doors) {
+      const leaving = leavers(ethernet, door);
+      for (const from of leaving.length > 0 ? leaving : strangers(ethernet)) {
+        const end = {
+          transport: role,
+          interface: from.id,
+          port: door.port.id,
+          controller: door.controller.id,
+          network: door.network,
+          subsystem,
+        };
+        const stop = between(from, door, role);
+        if (stop)
+          (leaving.length > 0 ? result.missing : apart).push({
+            ...end,
+            reason: stop.reason,
+            message: `${from.name} to ${door.port.name}: ${stop.why}`,
+            ...(stop.status ? { status: stop.status } : {}),
+          });
+        else if (refused)
+          result.missing.push({
+            ...end,
+            reason: refused.reason,
+            message: refused.message,
+            ...(refused.status ? { status: refused.status } : {}),
+          });
+        else result.up.push(end);
+      }
+    }
+    result.apart.push(...apart.sort(byPort));
+  };
+
+  const wasTold = (guest: Host, array: string): boolean =>
+    guest.autoLogin ||
+    view
+      .table('login')
+      .by('host', guest.id)
+      .some((login) => login.array === array);
 
   const overIscsi = (host: string, array: string, result: Sessions): void => {
     const { host: guest, ethernet } = guests(host);
     if (ethernet.length === 0) return;
     const row = view.table('array').get(array)!;
-    const portals = doors(array).filter((door) => door.port.kind === 'ethernet');
-    let access = loginRefusal(view, guest, row);
-    let offered: readonly string[] | null = null;
+    let portals = doors(array).filter((door) => door.port.kind === 'ethernet');
+    let refused: Refused | null = nameRefusal(view, guest, row);
     if (guest.discovery === 'isns' && guest.presents !== null) {
       const seen =
         nameServerUp(view) && row.isns
@@ -299,52 +380,23 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
               portals.flatMap((door) => door.port.addresses.map((address) => `${address.ip}:3260`)),
             )
           : { visible: false, portals: null, wouldHelp: [] };
-      offered = seen.portals;
+      const { portals: offered } = seen;
+      if (offered)
+        portals = portals.filter((door) =>
+          door.port.addresses.some((address) => offered.includes(`${address.ip}:3260`)),
+        );
       if (!seen.visible)
-        access = {
+        refused ??= {
           reason: 'not-discovered',
           message: nameServerUp(view)
             ? `No enabled domain set holds ${guest.name} and ${row.name}${seen.wouldHelp[0] ? `; enable ${seen.wouldHelp[0]}` : ''}.`
             : 'The name server does not answer.',
         };
     }
-    if (
-      !access &&
-      !guest.autoLogin &&
-      !view
-        .table('login')
-        .by('host', guest.id)
-        .some((login) => login.array === array)
-    )
-      access = { reason: 'not-logged-in', message: `${guest.name} was not told to log in at ${row.name}.` };
-    for (const door of portals) {
-      if (offered && !door.port.addresses.some((address) => offered.includes(`${address.ip}:3260`))) continue;
-      for (const from of leavers(ethernet, door)) {
-        const end = {
-          transport: 'iscsi' as const,
-          interface: from.id,
-          port: door.port.id,
-          network: door.network,
-          subsystem: null,
-        };
-        const stop = between(from, door, 'iscsi');
-        if (stop)
-          result.missing.push({
-            ...end,
-            reason: stop.reason,
-            message: `${from.name} to ${door.port.name}: ${stop.why}`,
-            ...(stop.status ? { status: stop.status } : {}),
-          });
-        else if (access)
-          result.missing.push({
-            ...end,
-            reason: access.reason,
-            message: access.message,
-            ...(access.status ? { status: access.status } : {}),
-          });
-        else result.up.push({ ...end, controller: door.controller.id });
-      }
-    }
+    if (!wasTold(guest, array))
+      refused ??= { reason: 'not-logged-in', message: `${guest.name} was not told to log in at ${row.name}.` };
+    refused ??= loginRefusal(view, guest, row);
+    overIp(portals, ethernet, { role: 'iscsi', subsystem: null, refused }, result);
   };
 
   const overNvme = (host: string, array: string, result: Sessions): void => {
@@ -352,46 +404,22 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     if (ethernet.length === 0) return;
     for (const subsystem of subsystems(array)) {
       const refusal = connectRefusal(guest, subsystem);
-      const told =
-        guest.autoLogin ||
-        view
-          .table('login')
-          .by('host', guest.id)
-          .some((login) => login.array === array);
-      for (const door of doors(array)) {
-        if (door.port.kind !== 'ethernet' || (subsystem.ports !== null && !subsystem.ports.includes(door.port.id)))
-          continue;
-        for (const from of leavers(ethernet, door)) {
-          const end = {
-            transport: 'nvme-tcp' as const,
-            interface: from.id,
-            port: door.port.id,
-            network: door.network,
-            subsystem: subsystem.id,
-          };
-          const stop = between(from, door, 'nvme-tcp');
-          if (stop)
-            result.missing.push({
-              ...end,
-              reason: stop.reason,
-              message: `${from.name} to ${door.port.name}: ${stop.why}`,
-            });
-          else if (refusal)
-            result.missing.push({ ...end, reason: refusal.reason, status: refusal.status, message: refusal.message });
-          else if (!told)
-            result.missing.push({
-              ...end,
-              reason: 'not-logged-in',
+      const refused =
+        refusal?.reason === 'no-initiator' || wasTold(guest, array)
+          ? refusal
+          : {
+              reason: 'not-logged-in' as const,
               message: `${guest.name} was not told to connect to ${subsystem.name}.`,
-            });
-          else if (offeredAt(subsystem, door.port)) result.up.push({ ...end, controller: door.controller.id });
-        }
-      }
+            };
+      const portals = doors(array).filter(
+        (door) => door.port.kind === 'ethernet' && (subsystem.ports === null || subsystem.ports.includes(door.port.id)),
+      );
+      overIp(portals, ethernet, { role: 'nvme-tcp', subsystem: subsystem.id, refused }, result);
     }
   };
 
   return (host, array) => {
-    const result: Sessions = { up: [], missing: [] };
+    const result: Sessions = { up: [], missing: [], apart: [] };
     overFabric(host, array, result);
     overIscsi(host, array, result);
     if (subsystems(array).length > 0) overNvme(host, array, result);

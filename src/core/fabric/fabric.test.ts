@@ -142,9 +142,15 @@ describe('who reaches whom', () => {
       'initiator-not-logged-in',
     ]);
     set(estate, 'a1', 'down');
+    expect(pathsOf(estate).missing[0]!.reason).toBe('initiator-not-logged-in');
+    estate.apply([changed('interface', estate.table('interface').get(hba0.id)!, { state: 'up' })]);
     expect(pathsOf(estate).missing[0]!.reason).toBe('switch-down');
     set(estate, 'b1', 'down');
     expect(pathsOf(estate)).toMatchObject({ usable: 0, expected: 4 });
+    // What is nearer to the drives is named, whatever else is broken.
+    for (const controller of estate.table('controller').values())
+      estate.apply([changed('controller', controller, { state: 'down' })]);
+    expect(new Set(pathsOf(estate).missing.map((gap) => gap.reason))).toEqual(new Set(['controller-down']));
   });
 
   test('a zone that is defined and not active lets nobody through', () => {

@@ -8,7 +8,7 @@ export type LoginStatus = '0200' | '0201' | '0202' | '0203' | '0301' | '0302';
 
 export type LoginReason =
   | 'no-initiator'
-  | 'not-authorised'
+  | 'initiator-unknown'
   | 'access-none'
   | 'chap-failed'
   | 'chap-mutual-failed'
@@ -80,32 +80,52 @@ export const initiatorOf = (view: EstateView, host: Host): Initiator | undefined
         .by('host', host.id)
         .find((row) => row.name === host.presents);
 
-/**
- * How a target answers the host, apart from the network between them; null where it lets the host in. Order: authentication, access list,
- * negotiation (the standard leaves it open). Secrets are compared by their fingerprints, which are equal just where the secrets are.
- */
-export function loginRefusal(view: EstateView, host: Host, array: ArrayRow): LoginRefusal | null {
-  const names = view
+/** The iSCSI names of a host that are on record. */
+const iscsiNames = (view: EstateView, host: Host): Initiator[] =>
+  view
     .table('initiator')
     .by('host', host.id)
     .filter((row) => !row.name.startsWith('nqn.') && !/^[0-9a-f]{16}$/.test(row.name));
+
+/** A host that sends a name nobody has on record for it, in words; null where its name is known. Whatever the target demands, this comes first. */
+export function nameRefusal(view: EstateView, host: Host, array: ArrayRow): LoginRefusal | null {
+  const names = iscsiNames(view, host);
   if (host.presents === null || names.length === 0)
     return { reason: 'no-initiator', status: '0202', message: `${host.name} has no initiator on record.` };
-  const initiator = names.find((row) => row.name === host.presents);
+  if (names.some((row) => row.name === host.presents)) return null;
+  const found = diagnose(
+    host.presents,
+    'initiator',
+    names.map((row) => ({ name: row.name, role: 'initiator' as const, owner: host.name })),
+  );
+  const hint =
+    found.is === 'near-miss'
+      ? `${host.presents} logs in, on record is ${found.known.name}: ${found.distance === 1 ? 'one letter differs' : 'two letters differ'}, at position ${found.position}.`
+      : `${host.presents} logs in, on record is ${names.map((row) => row.name).join(', ')}.`;
+  // A target that demands CHAP asks for the name's secret before it looks the name up on its list.
+  const status = (array.auth === 'none' ? null : chapRefusal(view, host, array, undefined))?.status ?? '0202';
+  return {
+    reason: 'initiator-unknown',
+    status,
+    message: `${status === '0202' ? 'Not authorised' : status === '0201' ? 'Authentication failed' : 'Service unavailable'} (${status}): ${hint}`,
+  };
+}
+
+/**
+ * How a target answers the host, apart from the network between them; null where it lets the host in. Order: the name, authentication, access
+ * list, negotiation (the standard leaves it open). Secrets are compared by their fingerprints, which are equal just where the secrets are.
+ */
+export function loginRefusal(view: EstateView, host: Host, array: ArrayRow): LoginRefusal | null {
+  const stranger = nameRefusal(view, host, array);
+  if (stranger) return stranger;
+  const initiator = iscsiNames(view, host).find((row) => row.name === host.presents)!;
+  if (array.auth === 'none' && host.targetSecret !== null)
+    return {
+      reason: 'chap-mutual-failed',
+      message: `${host.name} wants ${array.name} to prove itself, and the target takes part in no CHAP: let it demand mutual CHAP, or take the array’s secret off the host.`,
+    };
   const proof = array.auth === 'none' ? null : chapRefusal(view, host, array, initiator);
   if (proof) return proof;
-  if (!initiator) {
-    const found = diagnose(
-      host.presents,
-      'initiator',
-      names.map((row) => ({ name: row.name, role: 'initiator' as const, owner: host.name })),
-    );
-    const hint =
-      found.is === 'near-miss'
-        ? `${host.presents} logs in, on record is ${found.known.name}: ${found.distance === 1 ? 'one letter differs' : 'two letters differ'}, at position ${found.position}.`
-        : `${host.presents} logs in, on record is ${names.map((row) => row.name).join(', ')}.`;
-    return { reason: 'not-authorised', status: '0202', message: `Not authorised (0202): ${hint}` };
-  }
   const level = view
     .table('access')
     .by('initiator', initiator.id)

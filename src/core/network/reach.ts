@@ -72,6 +72,13 @@ export function reach(networkAt: (address: IpAddress) => Network | undefined, fr
   return gap(severity.find((reason) => failures.has(reason)) ?? 'no-route');
 }
 
+/** Whether packets of an interface find a declared way into the subnet of a portal, whatever of it is down now. */
+export const hasRoute = (
+  networkAt: (address: IpAddress) => Network | undefined,
+  from: HostInterface,
+  to: Port,
+): boolean => from.addresses.some((a) => to.addresses.some((b) => routed(networkAt(a), networkAt(b), from, to)));
+
 /** Whether a router takes packets from one network to the other: it is declared, and both ends know their gateway. */
 const routed = (a: Network | undefined, b: Network | undefined, from: HostInterface, to: Port): boolean =>
   a !== undefined &&

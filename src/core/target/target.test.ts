@@ -105,7 +105,7 @@ describe('access and names', () => {
 
   test('a name on record is corrected to what the host sends', () => {
     const estate = after([...mapped, { do: 'host.configure', host: 'gate-1', presents: iqn('gate-l') }]);
-    expect(firstReason(estate)).toBe('not-authorised');
+    expect(firstReason(estate)).toBe('initiator-unknown');
     carryOut(
       estate,
       [{ do: 'initiator.configure', host: 'gate-1', initiator: iqn('gate-1'), newName: iqn('gate-l') }],
@@ -154,7 +154,7 @@ describe('logging in and out', () => {
   test('a login that would fail is refused with the reason, and a wrong address is told', () => {
     const estate = after([...mapped, { do: 'host.configure', host: 'gate-1', presents: iqn('gate-l') }]);
     expect(refusalsOf(estate, { do: 'host.login', host: 'gate-1', array: 'lintel-1' })[0]).toMatchObject({
-      code: 'not-authorised',
+      code: 'initiator-unknown',
       message: expect.stringContaining('one letter differs') as string,
     });
     expect(codesOf(estate, { do: 'host.login', host: 'gate-1', address: '10.40.9.9' })).toEqual(['portal-unreachable']);

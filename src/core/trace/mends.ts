@@ -32,7 +32,6 @@ export function adviceFor(reason: MissingReason): string {
     'port-role-off': 'Give the port that role.',
     'not-zoned': 'Join the two in a zone and activate it.',
     'initiator-unknown': 'Put the name it presents on record.',
-    'not-authorised': 'Put the name it presents on record.',
     'no-initiator': 'Register its initiator.',
     'not-discovered': 'Enable a set that holds both, or add them to one.',
     'not-logged-in': 'Log in.',
@@ -66,7 +65,6 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
       });
     }
     case 'initiator-unknown':
-    case 'not-authorised':
     case 'no-initiator': {
       const sent = gap.transport === 'fc' ? from.wwpn : host.presents;
       const form = gap.transport === 'fc' ? 'wwn' : 'iscsi';

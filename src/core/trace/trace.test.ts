@@ -85,7 +85,7 @@ describe('the first break, and what comes after it', () => {
     ],
     [
       'a name off by a letter',
-      [9, 'not-authorised'],
+      [9, 'initiator-unknown'],
       (estate) =>
         set(estate, 'host', named(estate, 'host', 'gate-1'), { presents: 'iqn.2031-04.example.skarholt:gate-l' }),
     ],

@@ -1,4 +1,4 @@
-import type { Host, HostDevice, Mapping, Volume } from '../estate/entities';
+import type { ArrayRow, Host, HostDevice, Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
 import { initiatorText } from '../attach/initiators';
@@ -49,6 +49,8 @@ export interface Trace {
   array: string;
   whole: boolean;
   hops: TraceHop[];
+  /** Networks and fabrics over which it holds, and those over which it should and does not, by name. */
+  legs: { holding: string[]; broken: string[] };
   pairs: TracePair[];
 }
 
@@ -92,7 +94,6 @@ const hopOf: Record<MissingReason, number> = {
   'mtu-black-hole': 8,
   'initiator-unknown': 9,
   'no-initiator': 9,
-  'not-authorised': 9,
   'not-discovered': 10,
   'not-logged-in': 10,
   'access-none': 11,
@@ -148,7 +149,7 @@ export function trace(view: EstateView, host: Host, volume: Volume): Trace {
     ...storageHops(view, volume),
     mappingHop(view, host, volume, mapping),
     ...(mapping && paths
-      ? portHops(view, host, volume, paths, good, furthest)
+      ? portHops(view, host, array, mapping, paths, good, furthest)
       : [6, 7, 8, 9, 10, 11].map(() => unreached())),
     lunHop(host, mapping, paths),
     deviceHop(host, volume, mapping, paths, device),
@@ -176,6 +177,7 @@ export function trace(view: EstateView, host: Host, volume: Volume): Trace {
     array: array.name,
     whole: !broken,
     hops,
+    legs: paths ? legsOf(view, paths) : { holding: [], broken: [] },
     pairs: paths ? pairsOf(view, paths) : [],
   };
 }
@@ -290,36 +292,13 @@ const endNames = (view: EstateView, end: { interface: string; port: string }): [
   view.table('port').get(end.port)?.name ?? '',
 ];
 
-/** Hops 6 to 11: all pass where a pair of ports meets; else the pair that gets furthest tells where it breaks. */
-function portHops(
-  view: EstateView,
-  host: Host,
-  volume: Volume,
-  paths: Paths,
-  good: Path | undefined,
-  gap: MissingSession | undefined,
-): Told[] {
-  const end = good ?? gap;
-  const array = view.table('array').get(volume.array)!;
-  if (!end)
-    return [
-      pass(array.name, 'Its ports are up.'),
-      fail(
-        host.name,
-        'different-fabric',
-        `${host.name} shares neither a subnet nor a fabric with ${array.name}.`,
-        'Plug it in, or give it an address there.',
-        step('Set up an interface', 'interface.configure', { host: host.name }),
-      ),
-      ...[8, 9, 10, 11].map(() => unreached()),
-    ];
+/** What hops 6 to 11 say of a pair of ports, as far as it holds. */
+function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | MissingSession): Told[] {
   const port = view.table('port').get(end.port)!;
   const from = view.table('interface').get(end.interface)!;
-  const network = end.network
-    ? (view.table('fabric').get(end.network)?.name ?? view.table('network').get(end.network)?.name ?? '')
-    : '';
+  const network = networkName(view, end.network);
   const fc = end.transport === 'fc';
-  const holds: Told[] = [
+  return [
     pass(`${array.name} ${port.name}`, `Up, on controller ${view.table('controller').get(port.controller)?.name}.`),
     pass(
       `${host.name} ${from.name}`,
@@ -346,34 +325,82 @@ function portHops(
           : 'CHAP holds.',
     ),
   ];
+}
+
+const networkName = (view: EstateView, id: string | null): string =>
+  id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
+
+/** Nothing was plugged in or given an address that could ever meet: what of the array's side stands is looked up all the same. */
+function nothingInCommon(view: EstateView, host: Host, array: ArrayRow, mapping: Mapping): Told[] {
+  const ports = view
+    .table('port')
+    .by('array', array.id)
+    .filter((port) => mapping.ports === null || mapping.ports.includes(port.id));
+  const live = ports.filter(
+    (port) => port.state === 'up' && view.table('controller').get(port.controller)?.state === 'up',
+  );
+  const said = `${live.length} of ${ports.length} ports that show it are up.`;
+  return [
+    live.length === 0
+      ? fail(array.name, 'array-port-down', said, 'Bring its ports and controllers back.')
+      : pass(array.name, said),
+    fail(
+      host.name,
+      'different-fabric',
+      `${host.name} shares neither a subnet nor a fabric with ${array.name}.`,
+      'Plug it in, or give it an address there.',
+      step('Set up an interface', 'interface.configure', { host: host.name }),
+    ),
+    ...[8, 9, 10, 11].map(() => unreached()),
+  ];
+}
+
+/** Hops 6 to 11: all pass where a pair of ports meets; else the pair that gets furthest tells where it breaks. */
+function portHops(
+  view: EstateView,
+  host: Host,
+  array: ArrayRow,
+  mapping: Mapping,
+  paths: Paths,
+  good: Path | undefined,
+  gap: MissingSession | undefined,
+): Told[] {
+  if (!gap) return good ? holdsOf(view, host, array, good) : nothingInCommon(view, host, array, mapping);
+  const at = hopOf[gap.reason] - 6;
+  const broken = holdsOf(view, host, array, gap);
+  if (at === 1) broken[1]!.object = linkObject(view, host, array, gap);
+  const mend = [adviceFor(gap.reason), mendFor(view, host, array, gap)] as const;
+  const sentence = `${gap.message}.`.replace('..', '.');
   if (good) {
+    const holds = holdsOf(view, host, array, good);
     const short = paths.expected - paths.usable;
-    if (short > 0 && gap)
-      holds[hopOf[gap.reason] - 6] = {
-        ...warn(
-          holds[hopOf[gap.reason] - 6]!.object,
-          gap.reason,
-          `${short} of ${paths.expected} paths are missing: ${gap.message}.`.replace('..', '.'),
-          adviceFor(gap.reason),
-          mendFor(view, host, array, gap),
-        ),
-      };
+    if (short > 0)
+      holds[at] = warn(
+        broken[at]!.object,
+        gap.reason,
+        `${short} of ${paths.expected} paths are missing: ${sentence}`,
+        ...mend,
+      );
     return holds;
   }
-  const at = hopOf[gap!.reason] - 6;
-  return holds.map((one, k) =>
-    k < at
-      ? one
-      : k === at
-        ? fail(
-            one.object,
-            gap!.reason,
-            `${gap!.message}.`.replace('..', '.') + waitingWords(view, gap!),
-            adviceFor(gap!.reason),
-            mendFor(view, host, array, gap!),
-          )
-        : unreached(),
+  return broken.map((one, k) =>
+    k < at ? one : k === at ? fail(one.object, gap.reason, sentence + waitingWords(view, gap), ...mend) : unreached(),
   );
+}
+
+/** What of a link is broken: an end of it, or what lies between. */
+function linkObject(view: EstateView, host: Host, array: ArrayRow, gap: MissingSession): string {
+  if (gap.reason === 'target-not-logged-in') return `${array.name} ${view.table('port').get(gap.port)?.name}`;
+  if (['switch-down', 'no-isl-route', 'network-down'].includes(gap.reason)) return networkName(view, gap.network);
+  return `${host.name} ${view.table('interface').get(gap.interface)?.name}`;
+}
+
+/** Networks and fabrics over which the mapping is reached, and those over which it should be and is not. */
+function legsOf(view: EstateView, paths: Paths): Trace['legs'] {
+  const holding = new Set(paths.found.flatMap((path) => (path.state === 'unavailable' ? [] : (path.network ?? []))));
+  const broken = new Set(paths.missing.flatMap(({ network }) => (network && !holding.has(network) ? network : [])));
+  const names = (ids: Set<string>) => [...ids].map((id) => networkName(view, id)).sort();
+  return { holding: names(holding), broken: names(broken) };
 }
 
 const initiatorNames = (view: EstateView, host: Host): string =>
@@ -491,8 +518,6 @@ function fileSystemHop(host: Host, device: HostDevice | undefined, mapping: Mapp
 }
 
 function pairsOf(view: EstateView, paths: Paths): TracePair[] {
-  const viaName = (id: string | null) =>
-    id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
   const words = { optimized: 'carries I/O', 'non-optimized': 'waits in reserve', unavailable: 'serves nothing' };
   return [
     ...paths.found.map((path): TracePair => {
@@ -500,7 +525,7 @@ function pairsOf(view: EstateView, paths: Paths): TracePair[] {
       return {
         from,
         to,
-        via: viaName(path.network),
+        via: networkName(view, path.network),
         state: path.state,
         breaksAt: path.state === 'unavailable' ? 12 : null,
         says: words[path.state],
@@ -511,7 +536,7 @@ function pairsOf(view: EstateView, paths: Paths): TracePair[] {
       return {
         from,
         to,
-        via: viaName(gap.network),
+        via: networkName(view, gap.network),
         state: 'missing',
         breaksAt: hopOf[gap.reason],
         says: `breaks at hop ${hopOf[gap.reason]}`,

@@ -1,3 +1,4 @@
+import { planChange } from '../change/plan';
 import { basis, carryOut, codesOf, estateAfter, mounted, refusalsOf, slots, smallChain } from '../../../demo/workbench';
 import { PAGE } from '../content/page';
 import { contextFor } from '../change/plan';
@@ -115,10 +116,25 @@ describe('resizing', () => {
     write(estate, 'tickets-1', 0, 8 * GIB);
     expect(refusalsOf(estate, on('resize', { size: '4 GiB' }))[0]).toMatchObject({
       code: 'data-beyond-end',
-      mend: 'Make it no smaller than 8 GiB, or free its tail first.',
+      mend: 'Make it no smaller than 8 GiB, or free its tail first. Or agree that what lies beyond the new end is given up.',
     });
     run(estate, on('resize', { size: '8 GiB' }));
     expect(volume(estate)).toMatchObject({ size: 8 * GIB, written: 8 * GIB });
+  });
+
+  test('its end is given up by consent, unless a host sees it', () => {
+    const estate = estateAfter(smallChain);
+    estate.apply([changed('volume', volume(estate), { content: { ...volume(estate).content, zero: 0 } })]);
+    write(estate, 'tickets-1', 0, 8 * GIB);
+    const plan = planChange(estate, [on('resize', { size: '4 GiB', discard: true })], basis);
+    expect(plan.steps[0]!.destroys).toBe('What tickets-1 holds in its last 4 GiB');
+    run(estate, on('resize', { size: '4 GiB', discard: true }));
+    expect(volume(estate)).toMatchObject({ size: 4 * GIB, written: 4 * GIB });
+    sound(estate);
+    run(estate, { do: 'mapping.create', host: 'gate-1', array: 'lintel-1', volumes: ['tickets-1'] });
+    expect(codesOf(estate, on('resize', { size: '2 GiB', discard: true, hostShrunk: true }))).toEqual([
+      'data-beyond-end',
+    ]);
   });
 
   test('a mapped volume without a file system asks for a word from the host', () => {

@@ -24,11 +24,18 @@ const schema = z.object({
   hostShrunk: flag
     .default(false)
     .describe('For a mapped volume that is made smaller without a file system in sight: the host uses less'),
+  discard: flag.default(false).describe('Of a volume that no host sees: gives up what is written beyond the new end'),
 });
 type Params = z.output<typeof schema>;
 
 /** Reasons against a smaller size, in the order in which they are tested. */
-function checkShrink(view: EstateView, asks: Inquiry, volume: Volume, size: Bytes, hostShrunk: boolean): void {
+function checkShrink(
+  view: EstateView,
+  asks: Inquiry,
+  volume: Volume,
+  size: Bytes,
+  { hostShrunk, discard }: Pick<Params, 'hostShrunk' | 'discard'>,
+): void {
   const subject = subjectOf('volume', volume);
   const refuse = (code: string, message: string, mend: string) =>
     asks.refuse({ code, field: 'size', subject, message, mend });
@@ -48,11 +55,12 @@ function checkShrink(view: EstateView, asks: Inquiry, volume: Volume, size: Byte
       'Take the mapping away, or confirm that the hosts use no more than the new size.',
     );
   const end = dataEnd(volume);
-  if (end > size)
+  if (end <= size) return;
+  if (mappings > 0 || devices.length > 0 || !discard)
     refuse(
       'data-beyond-end',
       `${volume.name} holds data up to ${formatBytes(end, 'used')}.`,
-      `Make it no smaller than ${exactBytes(end)}, or free its tail first.`,
+      `Make it no smaller than ${exactBytes(end)}, or free its tail first.${mappings > 0 || devices.length > 0 ? '' : ' Or agree that what lies beyond the new end is given up.'}`,
     );
 }
 
@@ -136,16 +144,18 @@ export const volumeResize: OperationType<Params> = {
         message: `${volume.name} is being converted.`,
         mend: 'Wait until that is done.',
       });
-    if (size < volume.size) checkShrink(view, asks, volume, size, p.hostShrunk);
+    if (size < volume.size) checkShrink(view, asks, volume, size, p);
     else if (size > volume.size) checkGrow(view, asks, volume, pool, size);
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const verb = size > volume.size ? 'Grow' : size < volume.size ? 'Shrink' : 'Leave';
     const next = size === volume.size ? [] : nextSteps(view, volume, size > volume.size);
+    const lost = Math.max(0, dataEnd(volume) - size);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `${verb} ${volume.name}: ${formatBytes(volume.size)} → ${formatBytes(size, 'used')}`,
       takes: 2 * SECOND,
       effects: size === volume.size ? [] : resized(view, volume, pool, size, context),
+      destroys: lost === 0 ? null : `What ${volume.name} holds in its last ${formatBytes(lost, 'used')}`,
       notes: [
         ...(bytes === size
           ? []
@@ -165,6 +175,7 @@ export const volumeResize: OperationType<Params> = {
     );
     fields.size = { says: 'The new size of each, with its unit.' };
     fields.hostShrunk = { says: 'Only for mapped volumes whose hosts show no file system.' };
+    fields.discard = { says: 'Only for volumes that no host sees.' };
     const [volume] = volumes;
     if (!array || !volume) return { fields };
     const pool = view.table('pool').get(volume.pool)!;
@@ -184,6 +195,8 @@ export const volumeResize: OperationType<Params> = {
     const after = thick
       ? percentUsed(usage.used + Math.ceil(more / pool.extentSize), usage.capacity)
       : percentUsed(usage.promised + more, usage.size);
+    if (end > size)
+      fields.discard.says = `Data up to ${formatBytes(end, 'used')}: the last ${formatBytes(end - size, 'used')} of it would be gone.`;
     fields.size.says = `${formatBytes(Math.abs(size - volume.size), 'used')} ${word}. ${pool.name} ${thick ? 'filled' : 'promised'} ${before} → ${after} %.`;
     return { fields };
   },

@@ -183,6 +183,7 @@ export const formSpecs: Record<string, FormSpec> = {
       volumes,
       field('size', 'New size', 'text', { placeholder: '3 TiB' }),
       field('hostShrunk', 'Host uses less', 'switch', more),
+      field('discard', 'Give up the end', 'switch', more),
     ],
   },
   'volume.convert': {

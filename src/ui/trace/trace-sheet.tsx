@@ -1,6 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import type { HopState, TraceHop, TracePair } from '@/core/trace/trace';
+import type { HopState, Trace, TraceHop, TracePair } from '@/core/trace/trace';
 import type { Post } from '@/core/span/model';
 import { api } from '../api/client';
 import { StatePost } from '../look/post';
@@ -41,9 +41,7 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
       {data && (
         <>
           <p className="border-b border-rule px-4 py-2" role="status">
-            {data.whole
-              ? 'The chain holds from the drives to the host.'
-              : `The chain breaks at hop ${data.hops.find((hop) => hop.state === 'fail')!.number} of ${data.hops.length}.`}
+            {verdict(data)}
           </p>
           {data.pairs.length > 0 && <Pairs pairs={data.pairs} />}
           <ol aria-label="Hops" className="px-4 py-2">
@@ -55,6 +53,15 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
       )}
     </SheetFrame>
   );
+}
+
+/** Whether the chain holds, and on how many of its legs. */
+function verdict({ whole, hops, legs: { holding, broken } }: Trace): string {
+  if (!whole)
+    return `The chain breaks at hop ${hops.find((hop) => hop.state === 'fail')!.number} of ${hops.length}.`;
+  if (broken.length === 0) return 'The chain holds from the drives to the host.';
+  const others = broken.length === 1 ? `${broken[0]} carries nothing` : `${broken.join(' and ')} carry nothing`;
+  return `The chain holds on ${holding.length} of ${holding.length + broken.length} legs, over ${holding.join(' and ')}: ${others}.`;
 }
 
 function Pairs({ pairs }: { pairs: TracePair[] }) {

@@ -84,13 +84,7 @@ export const loginChecks: Check[] = [
   },
   turnedAway('isns-not-visible', 'Targets that are not offered', 'not-discovered'),
   turnedAway('nqn-not-allowed', 'Host NQNs that are not allowed', 'nqn-not-allowed'),
-  turnedAway(
-    'initiator-unknown',
-    'Names that are not on record',
-    'initiator-unknown',
-    'not-authorised',
-    'no-initiator',
-  ),
+  turnedAway('initiator-unknown', 'Names that are not on record', 'initiator-unknown', 'no-initiator'),
   {
     id: 'keep-alive-off',
     severity: 'warning',

@@ -1,0 +1,171 @@
+import { bareEstate, carryOut, estateAfter, iqn, mapped } from '../../../demo/workbench';
+import { serverWwpn } from '../../../demo/hardware';
+import { changed } from '../estate/effects';
+import type { Kind, Rows } from '../estate/entities';
+import type { Estate } from '../estate/estate';
+import { firstBreak } from '../trace/first-break.fixture';
+import { pathFinder } from './paths';
+
+const find = <K extends Kind>(estate: Estate, kind: K, name: string): Rows[K] =>
+  [...estate.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;
+const set = <K extends Kind>(estate: Estate, kind: K, name: string, fields: Partial<Rows[K]>) =>
+  estate.apply([changed(kind, find(estate, kind, name), fields)]);
+const portsOf = (estate: Estate) => estate.table('port').by('array', find(estate, 'array', 'lintel-1').id);
+const setPorts = (estate: Estate, fields: Partial<Rows['port']>) => {
+  for (const port of portsOf(estate)) estate.apply([changed('port', port, fields)]);
+};
+const pathsOf = (estate: Estate) => pathFinder(estate).paths([...estate.table('mapping').values()][0]!);
+const reasons = (estate: Estate) => [...new Set(pathsOf(estate).missing.map((gap) => gap.reason))];
+/** What is counted is what is listed. */
+const counted = (estate: Estate) => {
+  const mapping = [...estate.table('mapping').values()][0]!;
+  const { usable, expected } = pathFinder(estate).count(mapping);
+  expect({ usable, expected }).toEqual({ usable: pathsOf(estate).usable, expected: pathsOf(estate).expected });
+  return { usable, expected };
+};
+
+describe('over IP', () => {
+  test('what is nearer to the drives is named: controller, port, then the host’s side', () => {
+    const estate = estateAfter(mapped);
+    set(estate, 'interface', 'eth0', { state: 'down' });
+    set(estate, 'interface', 'eth1', { addresses: [] });
+    setPorts(estate, { state: 'down' });
+    expect(reasons(estate)).toEqual(['portal-down']);
+    for (const controller of estate.table('controller').values())
+      estate.apply([changed('controller', controller, { state: 'down' })]);
+    expect(reasons(estate)).toEqual(['controller-down']);
+  });
+
+  test('without a common subnet or a route the least is missed: one way to each controller', () => {
+    const estate = estateAfter(mapped);
+    set(estate, 'interface', 'eth0', { addresses: [{ ip: '10.99.1.51', prefix: 24 }] });
+    set(estate, 'interface', 'eth1', { addresses: [{ ip: '10.99.2.51', prefix: 24 }] });
+    expect(reasons(estate)).toEqual(['no-route']);
+    expect(counted(estate)).toEqual({ usable: 0, expected: 2 });
+    expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([8, 'no-route']);
+  });
+
+  test('a mistyped prefix is missed as what it is', () => {
+    const estate = estateAfter(mapped);
+    set(estate, 'interface', 'eth0', { addresses: [{ ip: '10.40.1.51', prefix: 30 }] });
+    expect(counted(estate)).toEqual({ usable: 2, expected: 4 });
+    expect(reasons(estate)).toEqual(['prefix-mismatch']);
+    set(estate, 'interface', 'eth1', { addresses: [{ ip: '10.40.2.51', prefix: 30 }] });
+    expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([8, 'prefix-mismatch']);
+  });
+
+  /** Both subnets know their router, and each other. */
+  const withRouter = () => {
+    const estate = estateAfter(mapped);
+    const networks = [...estate.table('network').values()];
+    for (const network of networks)
+      estate.apply([
+        changed('network', network, { routes: networks.map((row) => row.id).filter((id) => id !== network.id) }),
+      ]);
+    setPorts(estate, { gateway: '10.40.1.1' });
+    return estate;
+  };
+  test('two bound interfaces with gateways reach all four portals: eight sessions', () => {
+    const estate = withRouter();
+    for (const name of ['eth0', 'eth1']) set(estate, 'interface', name, { bound: true, gateway: '10.40.1.1' });
+    expect(counted(estate)).toEqual({ usable: 8, expected: 8 });
+    // One that is down is missed at every portal, near or routed.
+    set(estate, 'interface', 'eth1', { state: 'down' });
+    expect(counted(estate)).toEqual({ usable: 4, expected: 8 });
+    set(estate, 'interface', 'eth1', { state: 'up', gateway: null });
+    expect(counted(estate)).toEqual({ usable: 6, expected: 6 });
+  });
+  test('unbound, routing takes another way where the near interface is down', () => {
+    const estate = withRouter();
+    set(estate, 'interface', 'eth1', { gateway: '10.40.2.1' });
+    set(estate, 'interface', 'eth0', { state: 'down' });
+    expect(counted(estate)).toEqual({ usable: 4, expected: 4 });
+    expect(new Set(pathsOf(estate).found.map((path) => path.interface))).toEqual(
+      new Set([find(estate, 'interface', 'eth1').id]),
+    );
+    set(estate, 'interface', 'eth1', { gateway: null });
+    expect(counted(estate)).toEqual({ usable: 2, expected: 4 });
+    expect(reasons(estate)).toEqual(['interface-down']);
+  });
+});
+
+describe('who the host is', () => {
+  const misnamed = (more: Partial<Rows['array']> = {}) => {
+    const estate = estateAfter(mapped);
+    set(estate, 'host', 'gate-1', { presents: iqn('gate-l') });
+    set(estate, 'array', 'lintel-1', more);
+    return estate;
+  };
+  test.each<[string, Partial<Rows['array']>, string]>([
+    ['without CHAP', {}, '0202'],
+    ['where CHAP is demanded', { auth: 'one-way' }, '0201'],
+  ])('a name off by a letter is told as that, %s', (_, more, status) => {
+    const estate = misnamed(more);
+    const [gap] = pathsOf(estate).missing;
+    expect(gap).toMatchObject({ reason: 'initiator-unknown', status });
+    expect(gap!.message).toContain('one letter differs, at position 35');
+    expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([9, 'initiator-unknown']);
+  });
+  test('also where the name server is asked, and where it was not told to log in', () => {
+    const estate = misnamed({ isns: true });
+    set(estate, 'host', 'gate-1', { discovery: 'isns' });
+    expect(reasons(estate)).toEqual(['initiator-unknown']);
+    set(estate, 'host', 'gate-1', { discovery: 'addresses', autoLogin: false });
+    expect(reasons(estate)).toEqual(['initiator-unknown']);
+    set(estate, 'host', 'gate-1', { presents: iqn('gate-1') });
+    for (const login of estate.table('login').values())
+      estate.apply([{ kind: 'login', id: login.id, before: login, after: null }]);
+    expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([10, 'not-logged-in']);
+  });
+  test('a host that wants the target to prove itself does not log in where the target takes part in no CHAP', () => {
+    const estate = estateAfter(mapped);
+    set(estate, 'host', 'gate-1', { chapSecret: 'one', targetSecret: 'two' });
+    expect(reasons(estate)).toEqual(['chap-mutual-failed']);
+    expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([11, 'chap-mutual-failed']);
+  });
+});
+
+describe('over Fibre Channel', () => {
+  const zoned = (ports: string[], mappedPorts: string[]) => {
+    const estate = bareEstate();
+    carryOut(estate, [
+      {
+        do: 'raid-group.create',
+        array: 'lintel-1',
+        name: 'rg-1',
+        level: 'raid6',
+        drives: Array.from({ length: 10 }, (_, k) => `0:${k}`),
+      },
+      { do: 'pool.create', array: 'lintel-1', name: 'quay', raidGroups: ['rg-1'] },
+      { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'cargo', size: '200 GiB' },
+      {
+        do: 'host.create',
+        name: 'cargo-db-1',
+        os: 'linux',
+        site: 'Nordkai',
+        initiators: ['hba0', 'hba1'].map((port) => serverWwpn('cargo-db-1', port)),
+      },
+      ...(ports.length > 0 ? [{ do: 'zoning.join', fabric: 'A', host: 'cargo-db-1', array: 'lintel-1', ports }] : []),
+      { do: 'mapping.create', host: 'cargo-db-1', array: 'lintel-1', volumes: ['cargo'], ports: mappedPorts },
+    ]);
+    return estate;
+  };
+  test('a pair that is mapped and not zoned is missed though its initiator is zoned with another port', () => {
+    const estate = zoned(['a0'], ['b0']);
+    expect(counted(estate)).toEqual({ usable: 0, expected: 1 });
+    expect(firstBreak(estate, 'cargo-db-1', 'cargo')).toEqual([8, 'not-zoned']);
+  });
+  test('ports that a mapping leaves out hide no pair', () => {
+    const estate = zoned([], ['b0', 'b1']);
+    // b0 ends in fabric A, b1 in fabric B: one initiator each.
+    expect(counted(estate)).toEqual({ usable: 0, expected: 2 });
+    expect(reasons(estate)).toEqual(['not-zoned']);
+  });
+  test('where one of the mapping’s ports is zoned the others are not wanted', () =>
+    expect(counted(zoned(['a0'], ['a0', 'b0']))).toEqual({ usable: 1, expected: 1 }));
+  test('an unzoned pair breaks where it breaks first', () => {
+    const estate = zoned([], ['b0']);
+    set(estate, 'interface', 'hba0', { state: 'down' });
+    expect(firstBreak(estate, 'cargo-db-1', 'cargo')).toEqual([7, 'initiator-not-logged-in']);
+  });
+});
