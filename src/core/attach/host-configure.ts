@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { digestOffers, pathSelectors, rowOf, type Cluster, type Host, type HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { askSecret } from '../iscsi/secret';
+import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 import { parseName } from '../naming/names';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
 import { digestChoices } from '../iscsi/login';
@@ -135,6 +135,16 @@ export const hostConfigure: OperationType<Params> = {
     if (!host) return refused(asks.refusals);
     const chapSecret = askSecret(asks, p.chapSecret, 'chapSecret', host.name);
     const targetSecret = askSecret(asks, p.targetSecret, 'targetSecret', host.name);
+    refuseSameBothWays(view, asks, chapSecret, { proves: 'host', field: 'chapSecret', whose: host.name });
+    refuseSameBothWays(view, asks, targetSecret, { proves: 'target', field: 'targetSecret', whose: host.name });
+    if (chapSecret && chapSecret === targetSecret)
+      asks.refuse({
+        code: 'secret-same-both-ways',
+        field: 'targetSecret',
+        subject: subjectOf('host', host),
+        message: `${host.name} would expect of arrays the secret it proves itself with: both ways must differ.`,
+        mend: 'Choose a second secret.',
+      });
     const name =
       p.newName && p.newName !== host.name ? asks.freeName('host', p.newName, undefined, 'newName') : host.name;
     const initiators = p.initiators ? readInitiators(view, asks, p.initiators, context.month, host.id) : undefined;

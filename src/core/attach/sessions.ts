@@ -8,8 +8,7 @@ import { loginRefusal, nameRefusal, type LoginReason, type LoginStatus } from '.
 import { diagnose } from '../naming/diagnose';
 import { formatWwn } from '../naming/wwn';
 import { bindingFailure, bindingWords, type BindingFailure } from '../network/binding';
-import { inside } from '../network/ipv4';
-import { hasRoute, networkFinder, reach, type ReachFailure } from '../network/reach';
+import { networkFinder, reach, waysOut, type ReachFailure } from '../network/reach';
 import { connectRefusal, subsystemsOf, type ConnectStatus } from '../nvme/connect';
 
 /** Why an initiator port and a target port that should meet do not. */
@@ -85,10 +84,6 @@ export const reachWords: Record<ReachFailure, string> = {
   'network-down': 'the network is down',
   'mtu-black-hole': 'the network drops frames as large as both ends send: raise its MTU or lower theirs',
 };
-
-/** Whether an address lies in the other's subnet. Where only one does, a prefix was mistyped: the session is expected, and missed. */
-const shareSubnet = (a: HostInterface, b: Port): boolean =>
-  a.addresses.some((x) => b.addresses.some((y) => inside(y.ip, x) || inside(x.ip, y)));
 
 /** A port of an array, with what every host asks of it. */
 interface Door {
@@ -291,16 +286,11 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     return met.ok ? null : { reason: met.reason, why: reachWords[met.reason] };
   };
 
-  /**
-   * Which interfaces of the host a session to the port leaves by: each bound one that shares its subnet or has a gateway and a declared route to
-   * it; without binding the one that routing picks: in the subnet and up, else through a gateway and up.
-   */
-  const leavers = (ethernet: readonly HostInterface[], door: Door): HostInterface[] => {
-    const near = ethernet.filter((from) => shareSubnet(from, door.port));
-    const far = ethernet.filter((from) => !near.includes(from) && hasRoute(networkAt, from, door.port));
-    if (ethernet.some((from) => from.bound)) return [...near, ...far].filter((from) => from.bound);
-    const sorted = [near, far].flatMap((some) => [...some].sort((a, b) => (a.name < b.name ? -1 : 1)));
-    const picked = sorted.find((from) => from.state === 'up') ?? sorted[0];
+  /** Which interfaces of the host sessions to the port leave by. */
+  const leavers = (ethernet: readonly HostInterface[], door: Door): readonly HostInterface[] => {
+    const { bound, ways } = waysOut(networkAt, ethernet, door.port);
+    if (bound) return ways;
+    const picked = ways.find((from) => from.state === 'up') ?? ways[0];
     return picked ? [picked] : [];
   };
 

@@ -58,4 +58,9 @@ test('reasons in their order', () => {
   expect(why(judged(good.exchange, 'gate-1', judge, { ...good.exchange, challenge: octets('ff') }))).toBe(
     'response-reflected',
   );
+  // The other side only sent back what the judge itself would have answered.
+  const own = secretOctets('what-the-judge-proves-itself-by')!;
+  const mirror = proveBy({ ...prover, secret: own }, { ...judge, own }, 1, challenge);
+  expect(why(mirror)).toBe('response-reflected');
+  expect(why(proveBy(prover, { ...judge, own }, 1, challenge))).toBe('ok');
 });

@@ -69,6 +69,8 @@ export interface ChapJudge {
   algorithms: readonly ChapAlgorithm[];
   /** The secret on record for a name, or null. */
   secretOf(name: string): Uint8Array | null;
+  /** What the judge proves itself with: whoever answers by that has only sent its own answer back. Null where it has none. */
+  own?: Uint8Array | null;
 }
 
 export interface ChapExchange {
@@ -119,6 +121,11 @@ export function judged(exchange: ChapExchange, name: string, judge: ChapJudge, m
   if (exchange.response.length !== expected.length) return no('response-length');
   if (mine && equal(mine.challenge, exchange.challenge)) return no('challenge-reflected');
   if (mine && equal(mine.response, exchange.response)) return no('response-reflected');
+  if (
+    judge.own &&
+    equal(chapResponse(exchange.algorithm, exchange.identifier, judge.own, exchange.challenge), exchange.response)
+  )
+    return no('response-reflected');
   return equal(expected, exchange.response) ? { ok: true, exchange } : no('response-mismatch');
 }
 

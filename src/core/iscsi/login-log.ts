@@ -96,6 +96,7 @@ function security(
           : null;
       return print ? tools.secret(print) : null;
     },
+    own: array.chapSecret ? tools.secret(array.chapSecret) : null,
   };
   const mine = proveBy(prover, judge, tools.random(1)[0]!, tools.random(CHALLENGE_OCTETS));
   tell(mine, prover.name, 'array', 'host', at);
@@ -107,7 +108,11 @@ function security(
   if (array.auth !== 'mutual' && host.targetSecret === null) return null;
   const back = proveBy(
     { algorithms, name: array.chapName || array.iqn, secret: array.chapSecret ? tools.secret(array.chapSecret) : null },
-    { algorithms, secretOf: () => (host.targetSecret ? tools.secret(host.targetSecret) : null) },
+    {
+      algorithms,
+      secretOf: () => (host.targetSecret ? tools.secret(host.targetSecret) : null),
+      own: tools.secret(host.chapSecret),
+    },
     tools.random(1)[0]!,
     tools.random(CHALLENGE_OCTETS),
     mine.exchange,

@@ -1,3 +1,4 @@
+import type { EstateView } from '../estate/estate';
 import type { Inquiry } from '../operation/inquiry';
 import { LEAST_OCTETS } from './chap';
 
@@ -51,3 +52,39 @@ export function askSecret(
     });
   return undefined;
 }
+
+/**
+ * Refuses a secret that proves the other direction already (RFC 7143, security clause: the two ways must differ): what hosts prove themselves with
+ * stands at initiators, hosts and accounts of authentication servers, what targets do at arrays and, as it is expected, at hosts.
+ */
+export function refuseSameBothWays(
+  view: EstateView,
+  asks: Inquiry,
+  secret: string | null | undefined,
+  { proves, field, whose }: { proves: 'host' | 'target'; field: string; whose: string },
+): void {
+  if (!secret) return;
+  const holder =
+    proves === 'host'
+      ? ([...view.table('array').values()].find((row) => row.chapSecret === secret)?.name ??
+        expectedBy([...view.table('host').values()].find((row) => row.targetSecret === secret)?.name))
+      : ([...view.table('initiator').values()].find((row) => row.chapSecret === secret)?.name ??
+        [...view.table('authServer').values()]
+          .flatMap((row) => row.accounts)
+          .find((account) => account.secret === secret)?.name ??
+        [...view.table('host').values()].find((row) => row.chapSecret === secret)?.name);
+  if (holder === undefined) return;
+  asks.refuse({
+    code: 'secret-same-both-ways',
+    field,
+    subject: { kind: 'operation', name: whose },
+    message:
+      proves === 'host'
+        ? `${holder} proves itself with that secret already: both ways must differ.`
+        : `${whose} would prove itself with the secret of ${holder}: both ways must differ.`,
+    mend: 'Choose a second secret.',
+  });
+}
+
+const expectedBy = (host: string | undefined): string | undefined =>
+  host === undefined ? undefined : `The array that ${host} expects`;

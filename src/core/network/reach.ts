@@ -49,35 +49,77 @@ export function reach(networkAt: (address: IpAddress) => Network | undefined, fr
   const failures = new Set<ReachFailure>();
   for (const a of from.addresses)
     for (const b of to.addresses) {
-      const forth = inside(b.ip, a);
-      const back = inside(a.ip, b);
-      const networks = [networkAt(a), networkAt(b)];
-      if (!forth && !back) {
-        if (!routed(networks[0], networks[1], from, to)) {
-          failures.add('no-route');
-          continue;
-        }
-      } else if (!forth || !back) {
-        failures.add('prefix-mismatch');
-        continue;
-      } else if ((from.vlan ?? networks[0]?.vlan ?? 0) !== (to.vlan ?? networks[1]?.vlan ?? 0)) {
-        failures.add('vlan-mismatch');
-        continue;
-      }
-      const mtu = Math.min(from.mtu, to.mtu);
-      if (networks.some((network) => network?.state === 'down')) failures.add('network-down');
-      else if (networks.some((network) => network && network.mtu < mtu)) failures.add('mtu-black-hole');
-      else return { ok: true, from: a, to: b, mtu, warnings: from.mtu === to.mtu ? [] : ['mtu-differs'] };
+      const failure = between(networkAt, from, to, a, b);
+      if (failure === null)
+        return {
+          ok: true,
+          from: a,
+          to: b,
+          mtu: Math.min(from.mtu, to.mtu),
+          warnings: from.mtu === to.mtu ? [] : ['mtu-differs'],
+        };
+      failures.add(failure);
     }
   return gap(severity.find((reason) => failures.has(reason)) ?? 'no-route');
 }
 
-/** Whether packets of an interface find a declared way into the subnet of a portal, whatever of it is down now. */
-export const hasRoute = (
+/** What stands between two addresses of ends that are up; null where they meet. */
+function between(
   networkAt: (address: IpAddress) => Network | undefined,
   from: HostInterface,
   to: Port,
-): boolean => from.addresses.some((a) => to.addresses.some((b) => routed(networkAt(a), networkAt(b), from, to)));
+  a: IpAddress,
+  b: IpAddress,
+): ReachFailure | null {
+  const forth = inside(b.ip, a);
+  const back = inside(a.ip, b);
+  const networks = [networkAt(a), networkAt(b)];
+  if (!forth && !back) {
+    if (!routed(networks[0], networks[1], from, to)) return 'no-route';
+  } else if (!forth || !back) return 'prefix-mismatch';
+  else if ((from.vlan ?? networks[0]?.vlan ?? 0) !== (to.vlan ?? networks[1]?.vlan ?? 0)) return 'vlan-mismatch';
+  if (networks.some((network) => network?.state === 'down')) return 'network-down';
+  return networks.some((network) => network && network.mtu < Math.min(from.mtu, to.mtu)) ? 'mtu-black-hole' : null;
+}
+
+/** For each two addresses by which ends that are up meet, the networks they lie in. */
+export function meetings(
+  networkAt: (address: IpAddress) => Network | undefined,
+  from: HostInterface,
+  to: Port,
+): readonly (readonly Network[])[] {
+  return from.addresses.flatMap((a) =>
+    to.addresses.flatMap((b) => {
+      if (between(networkAt, from, to, a, b) !== null) return [];
+      const networks = [networkAt(a), networkAt(b)].filter((network) => network !== undefined);
+      return [[...new Set(networks)]];
+    }),
+  );
+}
+
+/** Whether an address lies in the other's subnet. Where only one does, a prefix was mistyped: the session is expected, and missed. */
+const shareSubnet = (a: HostInterface, b: Port): boolean =>
+  a.addresses.some((x) => b.addresses.some((y) => inside(y.ip, x) || inside(x.ip, y)));
+
+/**
+ * Interfaces by which a host can leave for a portal, in the order in which routing prefers them: in its subnet first, then through a gateway with
+ * a declared route, each by name. A host that bound interfaces leaves by all of those, and by no other; else by the first that is up.
+ */
+export function waysOut(
+  networkAt: (address: IpAddress) => Network | undefined,
+  ethernet: readonly HostInterface[],
+  to: Port,
+): { bound: boolean; ways: readonly HostInterface[] } {
+  const sorted = [...ethernet].sort((a, b) => (a.name < b.name ? -1 : 1));
+  const near = sorted.filter((from) => shareSubnet(from, to));
+  const far = sorted.filter((from) => !near.includes(from) && hasRoute(networkAt, from, to));
+  const bound = ethernet.some((from) => from.bound);
+  return { bound, ways: [...near, ...far].filter((from) => !bound || from.bound) };
+}
+
+/** Whether packets of an interface find a declared way into the subnet of a portal, whatever of it is down now. */
+const hasRoute = (networkAt: (address: IpAddress) => Network | undefined, from: HostInterface, to: Port): boolean =>
+  from.addresses.some((a) => to.addresses.some((b) => routed(networkAt(a), networkAt(b), from, to)));
 
 /** Whether a router takes packets from one network to the other: it is declared, and both ends know their gateway. */
 const routed = (a: Network | undefined, b: Network | undefined, from: HostInterface, to: Port): boolean =>

@@ -7,7 +7,7 @@ import { byName, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
-import { askSecret } from '../iscsi/secret';
+import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 
 const schema = z.object({
   name: z.string(),
@@ -32,6 +32,7 @@ export const authServerConfigure: OperationType<Params> = {
       ? asks.value(parseAddress(`${p.ip}/32`), 'ip', { kind: 'authServer', name: p.ip })?.ip
       : present?.ip;
     const secret = askSecret(asks, p.secret, 'secret', p.account ?? p.name);
+    refuseSameBothWays(view, asks, secret, { proves: 'host', field: 'secret', whose: p.account ?? p.name });
     if (!present && !p.ip)
       asks.refuse({
         code: 'parameter-missing',

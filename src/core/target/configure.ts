@@ -8,7 +8,7 @@ import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { askSecret } from '../iscsi/secret';
+import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 
 const digest = z.enum(digestOffers).optional();
 const schema = z.object({
@@ -59,17 +59,7 @@ export const targetConfigure: OperationType<Params> = {
         message: `${array.name} cannot prove itself without a secret.`,
         mend: 'Give it one of 12 octets or more.',
       });
-    const same =
-      after.chapSecret !== null &&
-      [...view.table('initiator').values()].find((row) => row.chapSecret === after.chapSecret);
-    if (same)
-      asks.refuse({
-        code: 'secret-same-both-ways',
-        field: 'chapSecret',
-        subject: subjectOf('array', array),
-        message: `${array.name} would prove itself with the secret of ${same.name}: both ways must differ.`,
-        mend: 'Choose a second secret.',
-      });
+    refuseSameBothWays(view, asks, after.chapSecret, { proves: 'target', field: 'chapSecret', whose: array.name });
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const effects = [changed('array', array, after)];
     const around = pathsAround(view, effects, mappingsOfArray(view, array.id));

@@ -10,7 +10,7 @@ import { nextStep } from '../operation/next-step';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { askSecret } from '../iscsi/secret';
+import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 
 const schema = z.object({
   host: z.string(),
@@ -77,15 +77,7 @@ export const initiatorConfigure: OperationType<Params> = {
         offer: nextStep(`Change ${host.name}`, 'host.configure', { host: host.name }),
       });
     const secret = askSecret(asks, p.chapSecret, 'chapSecret', p.initiator);
-    const mirrored = secret && [...view.table('array').values()].find((row) => row.chapSecret === secret);
-    if (mirrored)
-      asks.refuse({
-        code: 'secret-same-both-ways',
-        field: 'chapSecret',
-        subject: { kind: 'initiator', name: p.initiator },
-        message: `${mirrored.name} proves itself with that secret already: both ways must differ.`,
-        mend: 'Choose a second secret.',
-      });
+    refuseSameBothWays(view, asks, secret, { proves: 'host', field: 'chapSecret', whose: p.initiator });
     if (asks.refusals.length > 0 || !host || !initiator) return refused(asks.refusals);
     const effects: Effect[] = [];
     const after = {

@@ -77,6 +77,41 @@ describe('CHAP', () => {
     ]);
   });
 
+  test.each<[string, OperationDocument[], OperationDocument]>([
+    [
+      'of an account at a server, for the target',
+      [{ do: 'auth-server.configure', name: 'quay-auth', ip: '10.40.1.6', account: 'gate', secret: ONE }],
+      { do: 'target.configure', array: 'lintel-1', chapSecret: ONE },
+    ],
+    [
+      'of the target, for an account at a server',
+      [{ do: 'target.configure', array: 'lintel-1', chapSecret: ONE }],
+      { do: 'auth-server.configure', name: 'quay-auth', ip: '10.40.1.6', account: 'gate', secret: ONE },
+    ],
+    [
+      'of a host, for the target',
+      [{ do: 'host.configure', host: 'gate-1', chapSecret: ONE }],
+      { do: 'target.configure', array: 'lintel-1', chapSecret: ONE },
+    ],
+    [
+      'of the target, for an initiator',
+      [{ do: 'target.configure', array: 'lintel-1', chapSecret: ONE }],
+      onRecord(ONE),
+    ],
+    [
+      'that a host expects, for itself',
+      [{ do: 'host.configure', host: 'gate-1', targetSecret: ONE }],
+      { do: 'host.configure', host: 'gate-1', chapSecret: ONE },
+    ],
+    ['for both fields of a host', [], { do: 'host.configure', host: 'gate-1', chapSecret: ONE, targetSecret: ONE }],
+  ])('the secret %s, is refused both ways', (_, before, operation) =>
+    expect(codesOf(after([...mapped, ...before]), operation)).toEqual(['secret-same-both-ways']),
+  );
+  test('the secret a host expects is the target’s own', () => {
+    const estate = after([...mapped, { do: 'target.configure', array: 'lintel-1', chapSecret: ONE }]);
+    expect(codesOf(estate, { do: 'host.configure', host: 'gate-1', targetSecret: ONE })).toEqual([]);
+  });
+
   test('who has a volume mounted is not shut out', () => expect(codesOf(after(mounted), demand)).toEqual(['in-use']));
 });
 

@@ -1,10 +1,10 @@
-import type { Mapping } from '../estate/entities';
+import type { HostInterface, Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { Overlay } from '../estate/estate';
 import { changed } from '../estate/effects';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import { fabricRoutes, type Routes } from '../fabric/routes';
-import { networkFinder } from '../network/reach';
+import { meetings, networkFinder, waysOut } from '../network/reach';
 import { groupHealth } from '../raid/health';
 import { groupsUnder } from '../volume/health';
 import { adapterId } from './components';
@@ -19,10 +19,17 @@ export interface Nexus {
 /** What paths cannot do without. */
 export interface CriticalBook {
   finder: PathFinder;
-  /** Components whose failure ends the nexus, sorted; null where it is dead already once `without` has failed. */
+  /**
+   * Components whose failure ends the nexus, sorted; null where it is dead already once `without` has failed. Where the host bound no interface a
+   * nexus is the way to its port by whichever routing picks then.
+   */
   of(nexus: Nexus, without?: string): readonly string[] | null;
-  /** Switches, links and their sites on some shortest way of the nexus: one of them is in every joint cut. */
+  /** What the nexus goes over as it is: one of it is in every joint cut. */
   ways(nexus: Nexus): readonly string[];
+  /** Whether the nexus is there once all of `failed` have failed. */
+  lives(nexus: Nexus, failed: readonly string[]): boolean;
+  /** Nexuses that are not there now, and could come up where another failure makes routing pick another interface. */
+  asleep(mapping: Mapping): readonly Nexus[];
   /** Enclosures whose failure loses a RAID group under the volume. */
   enclosures(volume: string): readonly string[];
   /** Nexuses by which a mapping serves I/O now. */
@@ -88,34 +95,78 @@ export function criticalBook(view: EstateView): CriticalBook {
     }
     return found;
   };
+  const cardOf = (row: HostInterface): readonly string[] =>
+    row.adapter === '' || row.host === null ? [] : [adapterId(row.host, row.adapter)];
   const hostEnd = (id: string): readonly string[] => {
     let found = ends.get(id);
-    if (!found) {
-      const row = view.table('interface').get(id)!;
-      const card = row.adapter === '' || row.host === null ? [] : [adapterId(row.host, row.adapter)];
-      const own = row.kind === 'ethernet' && row.addresses[0] ? networkAt(row.addresses[0]) : undefined;
-      ends.set(id, (found = [id, ...card, ...(own ? [own.id, own.site] : [])]));
-    }
+    if (!found) ends.set(id, (found = [id, ...cardOf(view.table('interface').get(id)!)]));
     return found;
   };
 
+  const meets = new Map<string, readonly (readonly string[])[]>();
+  /** For each two addresses by which an interface and a port meet: their networks, with the sites of these. */
+  const metBy = (from: HostInterface, port: string): readonly (readonly string[])[] => {
+    const key = `${from.id} ${port}`;
+    let found = meets.get(key);
+    if (!found)
+      meets.set(
+        key,
+        (found = meetings(networkAt, from, view.table('port').get(port)!).map((networks) => [
+          ...new Set(networks.flatMap((network) => [network.id, network.site])),
+        ])),
+      );
+    return found;
+  };
+  const outs = new Map<string, ReturnType<typeof waysOut>>();
+  const out = (host: string, port: string): ReturnType<typeof waysOut> => {
+    const key = `${host} ${port}`;
+    let found = outs.get(key);
+    if (!found) {
+      const ethernet = view
+        .table('interface')
+        .by('host', host)
+        .filter((row) => row.kind === 'ethernet');
+      outs.set(key, (found = waysOut(networkAt, ethernet, view.table('port').get(port)!)));
+    }
+    return found;
+  };
+  /** The interface by which an IP nexus goes once components have failed, and the networks it can then use; null where it is dead. */
+  const ipWay = (
+    nexus: Nexus,
+    failed: readonly string[],
+  ): { from: HostInterface; networks: readonly (readonly string[])[] } | null => {
+    const row = view.table('interface').get(nexus.interface)!;
+    const { bound, ways } = out(row.host ?? '', nexus.port);
+    const stands = (from: HostInterface) => from.state === 'up' && !hostEnd(from.id).some((id) => failed.includes(id));
+    const from = bound ? (stands(row) ? row : undefined) : ways.find(stands);
+    if (!from || portEnd(nexus.port).some((id) => failed.includes(id))) return null;
+    const networks = metBy(from, nexus.port).filter((met) => !met.some((id) => failed.includes(id)));
+    return networks.length === 0 ? null : { from, networks };
+  };
+  const ofIp = (nexus: Nexus, without: readonly string[]): readonly string[] | null => {
+    const way = ipWay(nexus, without);
+    if (!way) return null;
+    const needs = way.networks[0]!.filter((id) => way.networks.every((met) => met.includes(id)));
+    // An interface that fails lets routing pick the next: it is needed only where that does not do.
+    const own = hostEnd(way.from.id).filter((id) => ipWay(nexus, [...without, id]) === null);
+    return sorted([...own, ...portEnd(nexus.port), ...needs]);
+  };
+
   const known = new Map<string, readonly string[] | null>();
+  const isFc = (nexus: Nexus): boolean => view.table('interface').get(nexus.interface)!.kind === 'fc';
   const of = (nexus: Nexus, without = ''): readonly string[] | null => {
+    const fc = isFc(nexus);
     // What is no part of a fabric changes no way: the nexus is dead or as before.
-    const removed = isNode.has(without) && touches(without, nexus.network) ? without : '';
+    const removed = !fc || (isNode.has(without) && touches(without, nexus.network)) ? without : '';
     const key = `${nexus.interface} ${nexus.port} ${removed}`;
     let found = known.get(key);
     if (found === undefined) {
-      const from = view.table('interface').get(nexus.interface)!;
-      const to = view.table('port').get(nexus.port)!;
-      const both = [...hostEnd(from.id), ...portEnd(to.id)];
-      if (from.kind === 'fc') {
+      if (fc) {
+        const from = view.table('interface').get(nexus.interface)!;
+        const to = view.table('port').get(nexus.port)!;
         const way = wayBetween(from.switch!, to.switch!, removed);
-        found = way && sorted([...both, ...way]);
-      } else {
-        const network = nexus.network ? view.table('network').get(nexus.network) : undefined;
-        found = sorted([...both, ...(network ? [network.id, network.site] : [])]);
-      }
+        found = way && sorted([...hostEnd(from.id), ...portEnd(to.id), ...way]);
+      } else found = ofIp(nexus, without === '' ? [] : [without]);
       known.set(key, found);
     }
     return found === null || (without !== '' && found.includes(without)) ? null : found;
@@ -142,11 +193,32 @@ export function criticalBook(view: EstateView): CriticalBook {
     of,
     ways(nexus) {
       const from = view.table('interface').get(nexus.interface)!;
+      if (from.kind !== 'fc') return sorted([...hostEnd(from.id), ...(metBy(from, nexus.port)[0] ?? [])]);
       const to = view.table('port').get(nexus.port)!;
-      if (from.kind !== 'fc') return [];
       const links = routes([]).shortest(from.switch!, to.switch!);
       const on = links.flatMap((isl) => [isl.id, isl.a, isl.b]);
       return sorted([...on, ...on.flatMap((id) => siteOf.get(id) ?? [])]);
+    },
+    lives(nexus, failed) {
+      if (!isFc(nexus)) return ipWay(nexus, failed) !== null;
+      const [first = '', ...rest] = failed;
+      const needs = of(nexus, first);
+      if (needs === null || rest.some((id) => needs.includes(id))) return false;
+      return rest.length < 2 || failed.every((id) => of(nexus, id) !== null);
+    },
+    asleep(mapping) {
+      const { array } = view.table('volume').get(mapping.volume)!;
+      const { up, missing } = finder.sessions(mapping.host, array);
+      // Only what the network holds back can wake up, and only where routing chooses.
+      return missing.filter(
+        (gap) =>
+          gap.transport !== 'fc' &&
+          sleeping.has(gap.reason) &&
+          gap.subsystem === mapping.subsystem &&
+          (mapping.ports === null || mapping.ports.includes(gap.port)) &&
+          up.some((session) => session.transport === gap.transport) &&
+          !out(mapping.host, gap.port).bound,
+      );
     },
     enclosures(id) {
       if (fatal.size === 0) return [];
@@ -163,6 +235,14 @@ export function criticalBook(view: EstateView): CriticalBook {
     usable: (mapping) => (finder.count(mapping).usable === 0 ? [] : finder.paths(mapping).found),
   };
 }
+
+const sleeping: ReadonlySet<string> = new Set([
+  'network-down',
+  'mtu-black-hole',
+  'vlan-mismatch',
+  'prefix-mismatch',
+  'no-route',
+]);
 
 const sorted = (ids: readonly string[]): string[] => [...new Set(ids)].sort();
 

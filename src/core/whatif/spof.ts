@@ -72,7 +72,10 @@ export function spofFinder(view: EstateView, book: CriticalBook = criticalBook(v
       const shape = shapeOf(view, paths);
       let like = shapes.get(shape.key);
       if (!like) {
-        const all = shared(paths.map((nexus) => book.of(nexus)!));
+        const asleep = book.asleep(mapping);
+        const all = shared(paths.map((nexus) => book.of(nexus)!)).filter(
+          (id) => !asleep.some((nexus) => book.lives(nexus, [id])),
+        );
         shapes.set(shape.key, (like = { shape, all }));
       }
       const all = translated(like.all, like.shape, shape).sort();
@@ -112,7 +115,7 @@ export function pairFinder(
       let like = shapes.get(shape.key);
       if (!like) {
         const single = new Set([...alone.design, ...alone.inherent]);
-        shapes.set(shape.key, (like = { shape, pairs: pairsOf(paths, book, single, within) }));
+        shapes.set(shape.key, (like = { shape, pairs: pairsOf(paths, book.asleep(mapping), book, single, within) }));
       }
       const { shape: first, pairs } = like;
       known.set(
@@ -139,6 +142,7 @@ function childrenOf(components: ReadonlyMap<string, Component>): (id: string) =>
 
 function pairsOf(
   paths: readonly Nexus[],
+  asleep: readonly Nexus[],
   book: CriticalBook,
   single: ReadonlySet<string>,
   within: (id: string) => readonly string[],
@@ -153,10 +157,11 @@ function pairsOf(
     if (!found) left.set(id, (found = paths.flatMap((path) => [book.of(path, id)].filter((need) => need !== null))));
     return found;
   };
-  const cut = (a: string, b: string): boolean => after(a).every((need) => need.includes(b));
+  const cut = (a: string, b: string): boolean =>
+    after(a).every((need) => need.includes(b)) && !asleep.some((nexus) => book.lives(nexus, [a, b]));
   for (const a of candidates)
     for (const b of shared(after(a))) {
-      if (single.has(b) || a === b) continue;
+      if (single.has(b) || a === b || !cut(a, b)) continue;
       const pair: Pair = a < b ? [a, b] : [b, a];
       pairs.set(pair.join(' '), pair);
     }
