@@ -1,7 +1,7 @@
 import { estateAfter, mapped } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import { Overlay } from '../estate/estate';
-import { decodeLun, encodeLun } from './lun-code';
+import { decodeLun, encodeLun, HIGHEST_LUN } from './lun-code';
 import { pathEvents } from './path-events';
 
 const before = estateAfter(mapped);
@@ -47,8 +47,17 @@ test.each([
   expect(decodeLun(code)).toMatchObject({ ok: true, value: lun });
 });
 
+test('LUNs end where 24 bits end', () => {
+  expect(encodeLun(HIGHEST_LUN)).toBe('d2ffffff00000000');
+  for (const lun of [HIGHEST_LUN + 1, -1, 1.5]) expect(() => encodeLun(lun)).toThrow(RangeError);
+});
+
 test.each([
   ['0105000000000000', 'lun-bus-not-zero'],
   ['8000000000000000', 'lun-coding-unsupported'],
   ['12', 'lun-bad-code'],
+  // A second level behind the first.
+  ['0005000100000000', 'lun-coding-unsupported'],
+  ['412c000000000001', 'lun-coding-unsupported'],
+  ['d201117000000100', 'lun-coding-unsupported'],
 ])('%s is refused: %s', (code, reason) => expect(decodeLun(code)).toMatchObject({ ok: false, reason }));

@@ -10,6 +10,8 @@ export interface PathLoad {
   outstanding: number;
   /** MB/s it has shown. */
   throughput: number;
+  /** Which command it last took, counted from 1; without it never. */
+  usedAt?: number;
 }
 
 /**
@@ -32,7 +34,7 @@ export function ioShares(
   return sum === 0 ? candidate.map((is) => (is ? 1 / count : 0)) : weights.map((weight) => weight / sum);
 }
 
-/** Which path the next command takes. `turn` counts commands so far; ties go to the one used longest ago, which is the first in the list. */
+/** Which path the next command takes. `turn` counts commands so far; ties go to the one used longest ago, then to the first. */
 export function nextPath(
   paths: readonly Path[],
   selector: PathSelector,
@@ -47,7 +49,10 @@ export function nextPath(
   if (selector === 'round-robin') return candidates[turn % candidates.length]!;
   const cost = (k: number) =>
     selector === 'queue-depth' ? loads[k]!.outstanding : (loads[k]!.outstanding + size) / loads[k]!.throughput;
-  return candidates.reduce((least, k) => (cost(k) < cost(least) ? k : least));
+  const usedAt = (k: number) => loads[k]!.usedAt ?? 0;
+  return candidates.reduce((least, k) =>
+    cost(k) < cost(least) || (cost(k) === cost(least) && usedAt(k) < usedAt(least)) ? k : least,
+  );
 }
 
 /** Milliseconds until a host notices that a path is lost, and uses another. */

@@ -3,6 +3,7 @@ import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';
 import type { Estate } from '../estate/estate';
+import { hostDevice, loggedIn } from '../fabric/devices';
 import { firstBreak } from '../trace/first-break.fixture';
 import { pathFinder } from './paths';
 
@@ -125,7 +126,70 @@ describe('who the host is', () => {
   });
 });
 
+test('a subsystem gives out no more controllers than it has: the later host waits', () => {
+  const nqn = (name: string) => `nqn.2031-04.example.skarholt:${name}`;
+  const berth = (name: string, last: number) => ({
+    do: 'host.create',
+    name,
+    os: 'linux',
+    site: 'Nordkai',
+    initiators: [nqn(name)],
+    interfaces: [{ name: 'eth0', addresses: [`10.40.11.${last}/24`] }],
+  });
+  const estate = estateAfter([
+    ...mapped.slice(0, 3),
+    ...['a6 10.40.11.11', 'b6 10.40.11.12'].map((text) => ({
+      do: 'port.configure',
+      array: 'lintel-1',
+      port: text.slice(0, 2),
+      role: 'nvme-tcp',
+      addresses: [`${text.slice(3)}/24`],
+    })),
+    berth('berth-1', 71),
+    berth('berth-2', 72),
+    { do: 'subsystem.create', array: 'lintel-1', name: 'berths', allowed: ['berth-1', 'berth-2'] },
+    { do: 'mapping.create', host: 'berth-1', array: 'lintel-1', volumes: ['tickets-1'] },
+    { do: 'mapping.create', host: 'berth-2', array: 'lintel-1', volumes: ['tickets-2'] },
+  ]);
+  const of = (host: string) => {
+    const { up, missing } = pathFinder(estate).sessions(
+      find(estate, 'host', host).id,
+      find(estate, 'array', 'lintel-1').id,
+    );
+    const nvme = missing.filter((gap) => gap.transport === 'nvme-tcp');
+    return [up.length, nvme.map((gap) => `${gap.reason} ${gap.status}`)];
+  };
+  expect([of('berth-1'), of('berth-2')]).toEqual([
+    [2, []],
+    [2, []],
+  ]);
+  set(estate, 'subsystem', 'berths', { controllerLimit: 3 });
+  expect([of('berth-1'), of('berth-2')]).toEqual([
+    [2, []],
+    [1, ['controller-limit 81h']],
+  ]);
+  set(estate, 'subsystem', 'berths', { controllerLimit: 1 });
+  expect(of('berth-2')).toEqual([0, ['controller-limit 81h', 'controller-limit 81h']]);
+  expect(firstBreak(estate, 'berth-2', 'tickets-2')).toEqual([11, 'controller-limit']);
+});
+
 describe('over Fibre Channel', () => {
+  test('a port that shares no speed with its switch does not log in', () => {
+    const estate = bareEstate();
+    carryOut(estate, [
+      {
+        do: 'host.create',
+        name: 'cargo-db-1',
+        os: 'linux',
+        site: 'Nordkai',
+        initiators: ['hba0', 'hba1'].map((port) => serverWwpn('cargo-db-1', port)),
+      },
+    ]);
+    const row = find(estate, 'interface', 'hba0');
+    expect(hostDevice(estate, row)!.up).toBe(true);
+    expect(hostDevice(estate, { ...row, speed: 1 })!.up).toBe(false);
+    expect(loggedIn(hostDevice(estate, { ...row, speed: 1 })!)).toBe(false);
+  });
   const zoned = (ports: string[], mappedPorts: string[]) => {
     const estate = bareEstate();
     carryOut(estate, [

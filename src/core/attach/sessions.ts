@@ -1,6 +1,7 @@
-import type { Host, HostInterface, Kind, Port, Transport } from '../estate/entities';
+import type { Host, HostInterface, Kind, Port, Subsystem, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayDevice, deviceText, hostDevice, type FcDevice } from '../fabric/devices';
+import { commonSpeed } from '../fabric/link';
 import { fabricRoutes } from '../fabric/routes';
 import { memberForms, zoneBook, type ZoneBook } from '../fabric/zoning';
 import { nameServerUp, seesByIsns } from '../iscsi/isns';
@@ -211,8 +212,10 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     const target = door.device!;
     if (!door.controller.up) return ['controller-down', `controller ${door.controller.name} is down`];
     if (door.port.state === 'down') return ['array-port-down', 'the array port is down'];
-    if (!initiator.up) return ['initiator-not-logged-in', `${deviceText(initiator)} has no fabric login`];
-    if (!target.up) return ['target-not-logged-in', `${door.port.name} has no fabric login`];
+    const noLogin = (device: FcDevice, name: string) =>
+      `${name} has no fabric login${device.switch && commonSpeed(device.speed, device.switch.speed) === null ? `: its ${device.speed} Gb/s and those of switch ${device.switch.name} share no speed` : ''}`;
+    if (!initiator.up) return ['initiator-not-logged-in', noLogin(initiator, deviceText(initiator))];
+    if (!target.up) return ['target-not-logged-in', noLogin(target, door.port.name)];
     for (const { switch: at } of [target, initiator])
       if (at?.state === 'down') return ['switch-down', `switch ${at.name} is down`];
     if (routes.hops(initiator.switch!.id, target.switch!.id) === null)
@@ -389,22 +392,59 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     overIp(portals, ethernet, { role: 'iscsi', subsystem: null, refused }, result);
   };
 
-  const overNvme = (host: string, array: string, result: Sessions): void => {
+  /** How a host meets a subsystem, whatever others take of its controllers. */
+  const meetSubsystem = (host: string, subsystem: Subsystem): Sessions => {
     const { host: guest, ethernet } = guests(host);
-    if (ethernet.length === 0) return;
+    const result: Sessions = { up: [], missing: [], apart: [] };
+    if (ethernet.length === 0) return result;
+    const refusal = connectRefusal(guest, subsystem);
+    const refused =
+      refusal?.reason === 'no-initiator' || wasTold(guest, subsystem.array)
+        ? refusal
+        : {
+            reason: 'not-logged-in' as const,
+            message: `${guest.name} was not told to connect to ${subsystem.name}.`,
+          };
+    const portals = doors(subsystem.array).filter(
+      (door) => door.port.kind === 'ethernet' && (subsystem.ports === null || subsystem.ports.includes(door.port.id)),
+    );
+    overIp(portals, ethernet, { role: 'nvme-tcp', subsystem: subsystem.id, refused }, result);
+    return result;
+  };
+
+  /** Controllers that a subsystem with too few gives each host, by name; null where it has enough for all. */
+  const given = remembered((id): { by: Map<string, number> | null } => {
+    const subsystem = view.table('subsystem').get(id)!;
+    const asking = [...view.table('host').values()]
+      .filter((host) => connectRefusal(host, subsystem) === null && wasTold(host, subsystem.array))
+      .sort((a, b) => (a.name < b.name ? -1 : 1));
+    const most = asking.reduce((sum, host) => sum + guests(host.id).ethernet.length, 0);
+    if (most * doors(subsystem.array).length <= subsystem.controllerLimit) return { by: null };
+    let left = subsystem.controllerLimit;
+    const by = new Map<string, number>();
+    for (const host of asking) {
+      const wants = meetSubsystem(host.id, subsystem).up.length;
+      by.set(host.id, Math.min(left, wants));
+      left -= Math.min(left, wants);
+    }
+    return { by };
+  });
+
+  const overNvme = (host: string, array: string, result: Sessions): void => {
     for (const subsystem of subsystems(array)) {
-      const refusal = connectRefusal(guest, subsystem);
-      const refused =
-        refusal?.reason === 'no-initiator' || wasTold(guest, array)
-          ? refusal
-          : {
-              reason: 'not-logged-in' as const,
-              message: `${guest.name} was not told to connect to ${subsystem.name}.`,
-            };
-      const portals = doors(array).filter(
-        (door) => door.port.kind === 'ethernet' && (subsystem.ports === null || subsystem.ports.includes(door.port.id)),
+      const { up, missing, apart } = meetSubsystem(host, subsystem);
+      const most = given(subsystem.id).by?.get(host) ?? up.length;
+      result.up.push(...up.slice(0, most));
+      result.missing.push(
+        ...missing,
+        ...up.slice(most).map((session) => ({
+          ...session,
+          reason: 'controller-limit' as const,
+          status: '81h' as const,
+          message: `Controller busy (81h): ${subsystem.name} has all of its ${subsystem.controllerLimit} controllers connected`,
+        })),
       );
-      overIp(portals, ethernet, { role: 'nvme-tcp', subsystem: subsystem.id, refused }, result);
+      result.apart.push(...apart);
     }
   };
 

@@ -1,5 +1,6 @@
 import type { HostInterface, Port, Switch } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { commonSpeed } from './link';
 
 /** An end of a Fibre Channel cable: a port of a host or of an array, with what the switches know of it. */
 export interface FcDevice {
@@ -15,7 +16,7 @@ export interface FcDevice {
   fabric: string | null;
   switch: Switch | null;
   switchPort: number;
-  /** The port itself, and for an array port its controller. */
+  /** The port itself, for an array port its controller, and the link: it comes up where both ends share a speed. */
   up: boolean;
 }
 
@@ -23,6 +24,9 @@ export interface FcDevice {
 export const fcid = (device: FcDevice): string =>
   device.switch ? `${hex(device.switch.domain)}${hex(device.switchPort)}00` : '';
 const hex = (number: number): string => number.toString(16).padStart(2, '0');
+
+/** Whether a link to the switch finds a speed; one that ends nowhere has none to find. */
+const agrees = (speed: number, at: Switch | null): boolean => at === null || commonSpeed(speed, at.speed) !== null;
 
 export function hostDevice(view: EstateView, row: HostInterface): FcDevice | null {
   if (row.kind !== 'fc' || row.wwpn === null) return null;
@@ -39,7 +43,7 @@ export function hostDevice(view: EstateView, row: HostInterface): FcDevice | nul
     fabric: found?.fabric ?? null,
     switch: found,
     switchPort: row.switchPort,
-    up: row.state === 'up',
+    up: row.state === 'up' && agrees(row.speed, found),
   };
 }
 
@@ -59,7 +63,11 @@ export function arrayDevice(view: EstateView, port: Port): FcDevice | null {
     fabric: found?.fabric ?? null,
     switch: found,
     switchPort: port.switchPort,
-    up: port.state === 'up' && port.role === 'fc' && view.table('controller').get(port.controller)?.state === 'up',
+    up:
+      port.state === 'up' &&
+      port.role === 'fc' &&
+      agrees(port.speed, found) &&
+      view.table('controller').get(port.controller)?.state === 'up',
   };
 }
 

@@ -39,13 +39,20 @@ const roleWords: Record<NameRole, string> = {
   node: 'node name',
 };
 
-/** Names are compared so: iSCSI names and WWNs folded, WWNs without separators, NQNs as they are. */
-export const normalised = (name: string): string =>
-  formOf(name) === 'nqn'
+/** A Fibre Channel name with what people put before it; only digits and separators may follow. */
+const PREFIXED_WWN = /^(?:0x|naa\.)(?=[0-9a-f:\-. ]+$)/i;
+
+/** Names are compared so: iSCSI names and WWNs folded, WWNs without prefix and separators, NQNs as they are. */
+export const normalised = (name: string, form: NameForm = formOf(name)): string =>
+  form === 'nqn'
     ? name
-    : formOf(name) === 'iscsi'
+    : form === 'iscsi'
       ? name.normalize('NFKC').toLowerCase()
-      : name.replace(/[:\-. ]/g, '').toLowerCase();
+      : name
+          .trim()
+          .replace(PREFIXED_WWN, '')
+          .replace(/[:\-. ]/g, '')
+          .toLowerCase();
 
 const undated = (name: string): string => name.replace(/^(iqn|nqn)\.\d{4}-\d{2}/, '$1.');
 
@@ -69,7 +76,9 @@ export function diagnose(given: string, role: NameRole, known: readonly KnownNam
   const wanted = known.filter((one) => one.role === role);
   const exact = wanted.find((one) => one.name === given);
   if (exact) return { is: 'exact', known: exact };
-  const folded = normalised(given);
+  // `naa.5000…` is an iSCSI name, and a way to write a port's name where one is wanted.
+  const form = formOfRole[role] === 'wwn' && PREFIXED_WWN.test(given.trim()) ? 'wwn' : formOf(given);
+  const folded = normalised(given, form);
   const alike = wanted.find((one) => normalised(one.name) === folded);
   if (alike) return { is: 'exact-after-normalisation', known: alike };
   const otherCase = wanted.find((one) => one.name.toLowerCase() === given.toLowerCase());
@@ -86,11 +95,11 @@ export function diagnose(given: string, role: NameRole, known: readonly KnownNam
       known: swapped,
       message: `${given} is the ${roleWords[swapped.role]} of ${swapped.owner}, not ${role === 'initiator' || role === 'host' ? "the host's" : `a ${roleWords[role]}`}.`,
     };
-  if (formOf(given) !== formOfRole[role])
+  if (form !== formOfRole[role])
     return {
       is: 'wrong-kind',
-      form: formOf(given),
-      message: `${given} is ${formWords[formOf(given)]}; ${formWords[formOfRole[role]]} is wanted.`,
+      form,
+      message: `${given} is ${formWords[form]}; ${formWords[formOfRole[role]]} is wanted.`,
     };
   const dated = wanted.find(
     (one) => undated(normalised(one.name)) === undated(folded) && normalised(one.name) !== folded,

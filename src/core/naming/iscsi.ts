@@ -2,6 +2,10 @@ import { notParsed, parsed, type Parsed } from '../units/parsed';
 
 const MAX_OCTETS = 223;
 const FORWARD_TOP_LABELS = new Set(['com', 'org', 'net', 'edu', 'gov', 'mil', 'int', 'example', 'test']);
+/** Characters that the profile maps to nothing (RFC 3722 §4, RFC 3454 table B.1): soft hyphen, zero-width space and joiners, variation selectors. */
+const NOTHING = /[\u00ad\u034f\u1806\u180b-\u180d\u200b-\u200d\u2060\ufe00-\ufe0f\ufeff]/g;
+/** What it prohibits beyond ASCII (tables C.2 to C.9): controls, formats, private use, surrogates; and the full stop of ideographs. */
+const PROHIBITED = /[\p{Cc}\p{Cf}\p{Co}\p{Cs}\u0340\u0341\u2ff0-\u2ffb\u3002\ufff9-\uffff]/u;
 const LABEL = /^[a-z0-9\u0080-\uffff](?:[a-z0-9\u0080-\uffff-]{0,61}[a-z0-9\u0080-\uffff])?$/;
 
 /**
@@ -22,7 +26,7 @@ export function parseIscsiName(text: string, today: string): Parsed<string> {
       'port-name-not-node-name',
       `${trimmed} is a port name: it ends in a session or portal group number. Write the part before the comma.`,
     );
-  const folded = trimmed.normalize('NFKC').toLowerCase();
+  const folded = trimmed.replace(NOTHING, '').normalize('NFKC').toLowerCase();
   const warnings = folded === trimmed ? [] : ['case-folded'];
   const space = folded.search(/\s/);
   if (space >= 0)
@@ -44,13 +48,13 @@ export function parseIscsiName(text: string, today: string): Parsed<string> {
 }
 
 function parseIqn(shown: string, folded: string, today: string, warnings: string[]): Parsed<string> {
-  // eslint-disable-next-line no-control-regex
-  const bad = folded.search(/[^a-z0-9\-.:\u0080-\uffff]|[\u0000-\u001f\u3002]/);
+  const [ascii, beyond] = [folded.search(/[^a-z0-9\-.:\u0080-\uffff]/), folded.search(PROHIBITED)];
+  const bad = ascii < 0 || (beyond >= 0 && beyond < ascii) ? beyond : ascii;
   if (bad >= 0) {
     const hint = folded[bad] === '_' ? ' Perhaps - is meant.' : '';
     return notParsed(
       'bad-char',
-      `${shown} has ${JSON.stringify(folded[bad])} at position ${bad + 1}; only a-z, 0-9, - . and : may stand there.${hint}`,
+      `${shown} has ${signText(folded[bad]!)} at position ${bad + 1}; only a-z, 0-9, - . and : may stand there.${hint}`,
       bad + 1,
     );
   }
@@ -127,6 +131,12 @@ function parseHexName(shown: string, folded: string, warnings: string[], lengths
   }
   return parsed(folded, warnings);
 }
+
+/** A character as it can be told: one that cannot be seen by its number. */
+const signText = (sign: string): string =>
+  PROHIBITED.test(sign)
+    ? `the character U+${sign.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}`
+    : JSON.stringify(sign);
 
 /** The iSCSI name the product proposes for a new host or array. */
 export const proposeIqn = (authority: string, thing: string): string =>

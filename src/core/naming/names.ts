@@ -25,6 +25,13 @@ export function parseName(text: string, what: string): Parsed<string> {
 export function parseWorkloadName(text: string): Parsed<string> {
   const name = text.trim().replace(/\s+/g, ' ');
   if (name === '') return notParsed('name-missing', 'The workload has no name. Write one.');
+  const unseen = name.search(/[\p{Cc}\p{Cf}]/u);
+  if (unseen >= 0)
+    return notParsed(
+      'name-bad-char',
+      `${name} has a character that nobody sees at position ${unseen + 1}. Take it out.`,
+      unseen + 1,
+    );
   if (name.length > 63)
     return notParsed(
       'name-too-long',

@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { colonPairs, makeNaa, makeWwpn } from './identity';
 import { parseIscsiName, proposeIqn } from './iscsi';
-import { nameSeries, parseName } from './names';
+import { diagnose } from './diagnose';
+import { nameSeries, parseName, parseWorkloadName } from './names';
+import { parseNqn } from './nqn';
 import { editDistance, nearMiss } from './nearness';
 
 const reason = (text: string) => {
@@ -34,6 +36,13 @@ describe('iSCSI names', () => {
     ['naa.5200', 'naa-length'],
     ['naa.82004567ba64678d', 'naa-unknown'],
     ['naa.62004567ba64678d', 'naa-length-mismatch'],
+    // The profile maps a soft hyphen and a zero-width space to nothing, and prohibits controls and formats.
+    ['iqn.2031-04.example.skarholt:ga\u00adte\u200b-1', 'iqn.2031-04.example.skarholt:gate-1'],
+    ['iqn.2031-04.example.skarholt:gate\u007f1', 'bad-char'],
+    ['iqn.2031-04.example.skarholt:gate\u00851', 'bad-char'],
+    ['iqn.2031-04.example.skarholt:gate\u00901', 'bad-char'],
+    ['iqn.2031-04.example.skarholt:gate\u202e1', 'bad-char'],
+    ['iqn.2031-04.example.skarholt:gate\u00021', 'bad-char'],
   ])('%p gives %p', (text, expected) => expect(reason(text)).toBe(expected));
 
   test('says where the wrong character stands and what may be meant', () => {
@@ -45,6 +54,33 @@ describe('iSCSI names', () => {
   test('a proposed name is a name', () => {
     expect(reason(proposeIqn('iqn.2031-04.example.skarholt', 'Gate_1'))).toBe('iqn.2031-04.example.skarholt:gate-1');
   });
+});
+
+describe('names that nobody knows', () => {
+  const known = [
+    { name: '500005e005300001', role: 'port' as const, owner: 'gate-1' },
+    { name: 'iqn.2031-04.example.skarholt:gate-1', role: 'initiator' as const, owner: 'gate-1' },
+  ];
+  test.each([
+    ['0x500005E005300001', 'port', 'exact-after-normalisation'],
+    ['naa.500005e005300001', 'port', 'exact-after-normalisation'],
+    ['50:00:05:e0:05:30:00:01', 'port', 'exact-after-normalisation'],
+    ['naa.500005e005300002', 'port', 'near-miss'],
+    ['naa.500005e005300001', 'initiator', 'wrong-kind-or-swapped'],
+    ['500005e005300001', 'initiator', 'role-swapped'],
+  ] as const)('%s as %s: %s', (given, role, is) => {
+    const found = diagnose(given, role, known).is;
+    if (is === 'wrong-kind-or-swapped') expect(['role-swapped', 'unknown']).toContain(found);
+    else expect(found).toBe(is);
+  });
+  test.each(['\u007f', '\u0090', '\u00ad', '\u200b', '\u0002'])('an NQN takes no %j', (sign) =>
+    expect(parseNqn(`nqn.2031-04.example.skarholt:be${sign}rth`, 'host', '2031-04')).toMatchObject({
+      reason: 'space-inside',
+      at: 32,
+    }),
+  );
+  test('nor does a workload', () =>
+    expect(parseWorkloadName('Tide\u200btables')).toMatchObject({ reason: 'name-bad-char', at: 5 }));
 });
 
 describe('nearness', () => {

@@ -378,7 +378,7 @@ function arrayModel(
             : state === 'degraded' || short
               ? 'leans'
               : 'stands',
-        hosts: mappings.length,
+        hosts: new Set(mappings.map((mapping) => mapping.host)).size,
         paths,
       };
     }),

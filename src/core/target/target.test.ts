@@ -379,6 +379,16 @@ describe('devices and path policy', () => {
     expect(nextPath(found, 'queue-depth', 0, loads)).toBe(1);
     expect(nextPath(found, 'service-time', 0, loads, 1)).toBe(2);
     expect(nextPath([], 'failover', 0, [])).toBeNull();
+    const even = loads.map((load, k) => ({ ...load, outstanding: 4, usedAt: [7, 5, 9, 8][k] ?? 0 }));
+    expect(nextPath(found, 'queue-depth', 9, even)).toBe(1);
+    expect(
+      nextPath(
+        found,
+        'queue-depth',
+        9,
+        even.map((load) => ({ ...load, usedAt: 3 })),
+      ),
+    ).toBe(0);
   });
 });
 

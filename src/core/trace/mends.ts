@@ -66,8 +66,8 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
     }
     case 'initiator-unknown':
     case 'no-initiator': {
-      const sent = gap.transport === 'fc' ? from.wwpn : host.presents;
-      const form = gap.transport === 'fc' ? 'wwn' : 'iscsi';
+      const sent = { fc: from.wwpn, iscsi: host.presents, 'nvme-tcp': host.nqn }[gap.transport];
+      const form = ({ fc: 'wwn', iscsi: 'iscsi', 'nvme-tcp': 'nqn' } as const)[gap.transport];
       const own = view.table('initiator').by('host', host.id);
       const onRecord = own.find(
         (row) => initiatorForm(row.name) === form && !view.table('interface').by('wwpn', row.name)[0],

@@ -259,6 +259,7 @@ const cases: Record<string, Case> = {
           addresses: [],
           mtu: 2112,
           state: 'up',
+          speed: 32,
           wwpn,
           switch: named(e, 'switch', 'a1').id,
           switchPort: 20,

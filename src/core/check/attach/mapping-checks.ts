@@ -55,12 +55,13 @@ export const mappingChecks: Check[] = [
           for (const mapping of view.table('mapping').by('host', host.id))
             byVolume.set(mapping.volume, [...(byVolume.get(mapping.volume) ?? []), mapping]);
         for (const mappings of byVolume.values()) {
-          if (mappings.length < 2 || mappings.length === members.length) continue;
+          const seeing = new Set(mappings.map((mapping) => mapping.host)).size;
+          if (seeing < 2 || seeing === members.length) continue;
           const volume = volumeOf(view, mappings[0]!);
           const without = members.filter((host) => !mappings.some((mapping) => mapping.host === host.id));
           yield {
             subject: aboutVolume(view, volume),
-            says: `${volume.name} is shown to ${mappings.length} of ${members.length} members of ${cluster.name}; ${without.map((host) => host.name).join(', ')} ${without.length === 1 ? 'does' : 'do'} not see it.`,
+            says: `${volume.name} is shown to ${seeing} of ${members.length} members of ${cluster.name}; ${without.map((host) => host.name).join(', ')} ${without.length === 1 ? 'does' : 'do'} not see it.`,
             advice: 'Map it to the whole cluster.',
             mend: offer('Map it', 'mapping.create', {
               cluster: cluster.name,
