@@ -1,3 +1,4 @@
+import { readOnlyDevice } from '@/core/attach/write-access';
 import { findDevice } from '@/core/attach/device-format';
 import { changed } from '@/core/estate/effects';
 import { fileSystemTables } from '@/core/attach/device-format';
@@ -149,6 +150,14 @@ export function setTraffic(plant: Plant, hostRef: string, deviceRef: string, rat
   const { host, device } = mountedDevice(plant, hostRef, deviceRef);
   const rate = parseRate(rateText);
   if (!rate.ok) throw new Problem(422, rate.reason, rate.message, 'Write a size each second, such as 32 MiB/s, or 0.');
+  const bar = readOnlyDevice(plant.estate, device);
+  if (rate.value > 0 && (bar !== null || device.readOnly))
+    throw new Problem(
+      409,
+      'read-only',
+      `${host.name} cannot write to ${device.mountPoint}: ${bar === null ? 'its file system stands read-only since a write was refused' : `the volume ${bar}`}.`,
+      bar === null ? 'Unmount it and mount it again.' : 'Let the host write first.',
+    );
   plant.commit({
     effects: [changed('hostDevice', device, { writeRate: rate.value })],
     log: [plant.logRow(`${host.name} writes ${formatRate(rate.value)} to ${device.mountPoint}`)],

@@ -5,13 +5,14 @@ import type { EstateView } from '../estate/estate';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
 import type { Inquiry } from '../operation/inquiry';
 import { inquire } from '../operation/inquiry';
-import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
+import { nextStep, planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { formatBytes, MIB, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { writeUpTo } from '../volume/grow';
 import { clusterFileSystems, families } from './families';
 import { mappingOf, pathFinder } from './paths';
+import { readOnlyWhy } from './write-access';
 
 const schema = z.object({
   host: z.string(),
@@ -105,18 +106,36 @@ export function checkElsewhere(view: EstateView, asks: Inquiry, device: HostDevi
   });
 }
 
-/** The device must be reached, else nothing can be read or written. */
-export function checkReach(view: EstateView, asks: Inquiry, host: Host, device: HostDevice): boolean {
+/** The device must be reached, else nothing can be read or written; what only reads it may do so where writing is barred. */
+export function checkReach(
+  view: EstateView,
+  asks: Inquiry,
+  host: Host,
+  device: HostDevice,
+  { reading = false }: { reading?: boolean } = {},
+): boolean {
   const mapping = mappingOf(view, host.id, device.volume);
   const paths = mapping && pathFinder(view).paths(mapping);
   if (paths && paths.usable > 0) {
-    if (mapping.access === 'read-write') return true;
+    const bar = readOnlyWhy(view, mapping);
+    if (bar === null || reading) return true;
+    const { array, name } = view.table('volume').get(device.volume)!;
     asks.refuse({
       code: 'read-only',
       field: 'device',
       subject: subjectOf('hostDevice', device),
-      message: `${device.name} is mapped to ${host.name} for reading only.`,
-      mend: 'Map it for reading and writing.',
+      message: `${host.name} may only read ${device.name}: it ${bar}.`,
+      mend: mapping.access === 'read-only' ? 'Map it for reading and writing.' : 'Grant the initiator writing.',
+      ...(mapping.access === 'read-only'
+        ? {
+            offer: nextStep('Let it write', 'mapping.configure', {
+              host: host.name,
+              array: view.table('array').get(array)!.name,
+              volume: name,
+              access: 'read-write',
+            }),
+          }
+        : {}),
     });
     return false;
   }

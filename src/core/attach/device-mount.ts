@@ -8,6 +8,7 @@ import { formatBytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { askDevice, checkElsewhere, checkMountPoint, checkReach, deviceChoices, findDevice } from './device-format';
 import { families } from './families';
+import { readOnlyDevice } from './write-access';
 
 const unmountSchema = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
 const mountSchema = unmountSchema.extend({ mountPoint: z.string().describe('An absolute path') });
@@ -36,7 +37,7 @@ export const deviceUnmount: OperationType<z.output<typeof unmountSchema>> = {
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Unmount ${device.name} from ${device.mountPoint}`,
       takes: 2 * SECOND,
-      effects: [changed('hostDevice', device, { mountPoint: null, writeRate: 0 })],
+      effects: [changed('hostDevice', device, { mountPoint: null, writeRate: 0, readOnly: false })],
     });
   },
   foretell(view, draft) {
@@ -81,14 +82,15 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
         });
       if (device.fileSystem) checkElsewhere(view, asks, device, device.fileSystem);
       checkMountPoint(view, asks, host, device, p.mountPoint);
-      checkReach(view, asks, host, device);
+      checkReach(view, asks, host, device, { reading: true });
     }
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
+    const readOnly = readOnlyDevice(view, device) !== null;
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
-      title: `Mount ${device.name} (${device.fileSystem}) at ${p.mountPoint}`,
+      title: `Mount ${device.name} (${device.fileSystem}) at ${p.mountPoint}${readOnly ? ', read-only' : ''}`,
       takes: 2 * SECOND,
-      effects: [changed('hostDevice', device, { mountPoint: p.mountPoint })],
+      effects: [changed('hostDevice', device, { mountPoint: p.mountPoint, readOnly })],
     });
   },
   foretell(view, draft) {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
+import { Overlay } from '../estate/estate';
 import { byName, draftArray, draftHost, draftText, hostChoices, arrayChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
@@ -9,6 +10,7 @@ import { families } from './families';
 import { lossNotes, pathsAround, refuseCut } from './losses';
 import { nextFreeLun, takenLuns } from './luns';
 import { mappingOf } from './paths';
+import { barredWrites } from './write-access';
 
 const schema = z.object({
   host: z.string(),
@@ -85,7 +87,9 @@ export const mappingConfigure: OperationType<Params> = {
     const around = pathsAround(view, effects, [mapping]);
     if (asks.refusals.length === 0) refuseCut(asks, around, subjectOf('volume', volume), 'ports');
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const notes = lossNotes(around);
+    const overlay = new Overlay(view);
+    overlay.apply(effects);
+    const notes = [...lossNotes(around), ...barredWrites(view, overlay, [host.id])];
     if (device && lun !== mapping.lun) notes.push(`${host.name} keeps the old LUN until it looks again.`);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },

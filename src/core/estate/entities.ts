@@ -482,6 +482,8 @@ export const rowSchemas = {
     free: byteRuns.default([]),
     /** What the lab's write generator adds, bytes a second. */
     writeRate: bytes,
+    /** A write was refused, since the host may only read: the file system stands read-only until it is mounted anew. */
+    readOnly: z.boolean().default(false),
     /** Its own way to spread I/O; null as the host does. */
     selector: z.enum(pathSelectors).nullable().default(null),
     state: z.enum(['online', 'offline']).default('online'),

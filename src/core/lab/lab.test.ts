@@ -1,5 +1,5 @@
-import { basis, estateAfter, mounted, smallChain } from '../../../demo/workbench';
-import { contextFor } from '../change/plan';
+import { basis, carryOut, codesOf, estateAfter, iqn, mounted, smallChain } from '../../../demo/workbench';
+import { contextFor, planChange } from '../change/plan';
 import { brokenRules } from '../rules/book';
 import { changed } from '../estate/effects';
 import type { Estate } from '../estate/estate';
@@ -21,6 +21,79 @@ const apply = (estate: Estate, result: ReturnType<typeof setFault>) => {
   return result.said;
 };
 const first = <T>(rows: Iterable<T>): T => [...rows][0]!;
+
+describe('a host that may only read', () => {
+  const writing = () => {
+    const estate = estateAfter(mounted);
+    const device = first([...estate.table('hostDevice').values()].filter((row) => row.mountPoint !== null));
+    estate.apply([changed('hostDevice', device, { writeRate: GIB })]);
+    return { estate, device: () => estate.table('hostDevice').get(device.id)! };
+  };
+  const readOnly = {
+    do: 'mapping.configure',
+    host: 'gate-1',
+    array: 'lintel-1',
+    volume: 'tickets-1',
+    access: 'read-only',
+  };
+  test('is warned of before, stops writing, shows it, and writes again once it was mounted anew', () => {
+    const { estate, device } = writing();
+    const [step] = planChange(estate, [readOnly], basis).steps;
+    expect(step!.notes).toContain(
+      'gate-1 has tickets-1 mounted at /srv/tickets and writes 1 GiB/s: its writes will fail.',
+    );
+    carryOut(estate, [readOnly], 'bar');
+    const written = () => first([...estate.table('volume').values()].filter((row) => row.name === 'tickets-1')).written;
+    const before = written();
+    const { effects, said } = writeTraffic(estate, 10_000, basis.now, newId);
+    estate.apply(effects);
+    expect(said).toEqual([
+      'gate-1 cannot write on to /srv/tickets: tickets-1 is mapped for reading only (27h/00h, write protected)',
+    ]);
+    expect([written(), device().writeRate, device().readOnly]).toEqual([before, 0, true]);
+    // It may be read all the same, and is mounted so.
+    carryOut(estate, [{ do: 'host-device.unmount', host: 'gate-1', device: 'tickets-1' }], 'off');
+    const mount = { do: 'host-device.mount', host: 'gate-1', device: 'tickets-1', mountPoint: '/srv/tickets' };
+    carryOut(estate, [mount], 'on');
+    expect(device()).toMatchObject({ mountPoint: '/srv/tickets', readOnly: true });
+    carryOut(
+      estate,
+      [
+        { ...readOnly, access: 'read-write' },
+        { do: 'host-device.unmount', host: 'gate-1', device: 'tickets-1' },
+        mount,
+      ],
+      'again',
+    );
+    expect(device().readOnly).toBe(false);
+    estate.apply([changed('hostDevice', device(), { writeRate: GIB })]);
+    estate.apply(writeTraffic(estate, 10_000, basis.now, newId).effects);
+    expect(written()).toBeGreaterThan(before);
+  });
+  test('also where its initiator is granted reading only', () => {
+    const { estate, device } = writing();
+    const grant = {
+      do: 'initiator.configure',
+      host: 'gate-1',
+      initiator: iqn('gate-1'),
+      array: 'lintel-1',
+      access: 'read-only',
+    };
+    expect(planChange(estate, [grant], basis).steps[0]!.notes.join()).toContain('its writes will fail');
+    carryOut(estate, [grant], 'grant');
+    estate.apply(writeTraffic(estate, 10_000, basis.now, newId).effects);
+    expect(device()).toMatchObject({ writeRate: 0, readOnly: true });
+    expect(
+      codesOf(estate, {
+        do: 'host-device.format',
+        host: 'gate-1',
+        device: 'tickets-2',
+        fileSystem: 'xfs',
+        mountPoint: '/srv/two',
+      }),
+    ).toContain('read-only');
+  });
+});
 
 describe('faults', () => {
   test('are set, listed and cleared; paths follow at once', () => {

@@ -1,5 +1,6 @@
 import { usedEnd } from '../attach/device-grow';
 import { mappingOf, pathFinder, reachesVolume } from '../attach/paths';
+import { readOnlyDevice } from '../attach/write-access';
 import { PAGE } from '../content/page';
 import { bytesIn, union, within, without } from '../content/runs';
 import { changed, type Effect } from '../estate/effects';
@@ -84,6 +85,14 @@ export function writeTraffic(
       !reachesVolume(finder, mappingOf(view, device.host, device.volume))
     )
       continue;
+    const bar = readOnlyDevice(overlay, device);
+    if (bar !== null) {
+      put([changed('hostDevice', device, { writeRate: 0, readOnly: true })]);
+      said.push(
+        `${view.table('host').get(device.host)?.name} cannot write on to ${device.mountPoint}: ${overlay.table('volume').get(device.volume)!.name} ${bar} (27h/00h, write protected)`,
+      );
+      continue;
+    }
     const places = placesFor(device, Math.floor((device.writeRate * span) / 1000));
     const wanted = bytesIn(places);
     const room = device.fileSystemSize - device.used;

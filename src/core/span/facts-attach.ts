@@ -1,6 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
 import { pathFinder } from '../attach/paths';
+import { readOnlyDevice } from '../attach/write-access';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import { loginRefusal } from '../iscsi/login';
 import { formatWwn } from '../naming/wwn';
@@ -245,7 +246,8 @@ export function hostFacts(view: EstateView, id: string): Told {
           .filter((device) => device.mountPoint)
           .map((device) => ({
             text: device.mountPoint!,
-            more: `${formatBytes(device.used, 'used')} of ${formatBytes(device.size)}, ${formatRate(device.writeRate)}`,
+            ...(device.readOnly ? { post: 'leans' as Post } : {}),
+            more: `${formatBytes(device.used, 'used')} of ${formatBytes(device.size)}, ${readOnlyDevice(view, device) !== null || device.readOnly ? 'read-only' : formatRate(device.writeRate)}`,
           })),
       },
     ],

@@ -1,6 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import { type Volume } from '../estate/entities';
 import { mappingOf, pathFinder, pathWords } from '../attach/paths';
+import { readOnlyWhy } from '../attach/write-access';
 import { levelText, shapeOfGroup } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import type { Post } from './model';
@@ -74,6 +75,6 @@ export function reachedLine(
   return {
     post: paths.usable === 0 ? 'broken' : paths.usable < paths.expected ? 'leans' : 'stands',
     text: `${view.table('host').get(host)?.name} LUN ${mapping.lun}, ${paths.usable}/${paths.expected}`,
-    more: `${pathWords(paths)}; ${seen}${why ? `. Missing: ${why}` : ''}`,
+    more: `${readOnlyWhy(view, mapping) === null ? '' : 'read-only; '}${pathWords(paths)}; ${seen}${why ? `. Missing: ${why}` : ''}`,
   };
 }

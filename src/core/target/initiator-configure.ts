@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
+import { barredWrites } from '../attach/write-access';
 import { claimed, initiatorText, readInitiators } from '../attach/initiators';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { accessLevels, rowOf, type Host, type Initiator } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
+import { Overlay, type EstateView } from '../estate/estate';
 import { arrayChoices, draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
@@ -114,7 +115,9 @@ export const initiatorConfigure: OperationType<Params> = {
     const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
     refuseCut(asks, around, subjectOf('host', host), 'access');
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const notes = [...claims.notes, ...lossNotes(around)];
+    const overlay = new Overlay(view);
+    overlay.apply(effects);
+    const notes = [...claims.notes, ...lossNotes(around), ...barredWrites(view, overlay, [host.id])];
     const reused =
       secret &&
       [...view.table('initiator').values()].find((row) => row.id !== initiator.id && row.chapSecret === secret);

@@ -3,6 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
 import { initiatorText } from '../attach/initiators';
 import { nextFreeLun, takenLuns } from '../attach/luns';
+import { readOnlyWhy } from '../attach/write-access';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
 import type { MissingReason, MissingSession } from '../attach/sessions';
 import { formatAddress } from '../network/ipv4';
@@ -153,7 +154,7 @@ export function trace(view: EstateView, host: Host, volume: Volume): Trace {
       : [6, 7, 8, 9, 10, 11].map(() => unreached())),
     lunHop(host, mapping, paths),
     deviceHop(host, volume, mapping, paths, device),
-    fileSystemHop(host, device, mapping),
+    fileSystemHop(view, host, volume, device, mapping),
   ];
   let broken = false;
   const hops = told.map((one, k): TraceHop => {
@@ -283,7 +284,7 @@ function mappingHop(view: EstateView, host: Host, volume: Volume, mapping: Mappi
   const ports = mapping.ports ? mapping.ports.map((id) => view.table('port').get(id)!.name).join(', ') : 'all ports';
   return pass(
     where,
-    `${mapping.access === 'read-write' ? 'Read and write' : 'Read-only'}, through ${ports}${mapping.cluster ? `, for cluster ${view.table('cluster').get(mapping.cluster)!.name}` : ''}.`,
+    `${readOnlyWhy(view, mapping) === null ? 'Read and write' : 'Read-only'}, through ${ports}${mapping.cluster ? `, for cluster ${view.table('cluster').get(mapping.cluster)!.name}` : ''}.`,
   );
 }
 
@@ -477,7 +478,13 @@ function deviceHop(
   return pass(device.name, `Identity ${device.naa} on both sides.`);
 }
 
-function fileSystemHop(host: Host, device: HostDevice | undefined, mapping: Mapping | undefined): Told {
+function fileSystemHop(
+  view: EstateView,
+  host: Host,
+  volume: Volume,
+  device: HostDevice | undefined,
+  mapping: Mapping | undefined,
+): Told {
   if (!device) return unreached();
   const on = { host: host.name, device: device.name };
   if (!device.fileSystem)
@@ -496,12 +503,25 @@ function fileSystemHop(host: Host, device: HostDevice | undefined, mapping: Mapp
       'Mount it.',
       step('Mount it', 'host-device.mount', on),
     );
-  if (mapping?.access === 'read-only')
+  const bar = mapping ? readOnlyWhy(view, mapping) : null;
+  if (bar !== null || device.readOnly)
     return warn(
       device.mountPoint,
       'read-only',
-      `${device.fileSystem} can only be read.`,
-      'Map it for writing, if it shall be written.',
+      bar !== null
+        ? `${device.fileSystem} can only be read: the volume ${bar}.`
+        : `${device.fileSystem} stands read-only since a write was refused.`,
+      bar !== null ? 'Let it write, if it shall be written.' : 'Unmount it and mount it again.',
+      bar !== null && mapping?.access === 'read-only'
+        ? step('Let it write', 'mapping.configure', {
+            host: host.name,
+            array: view.table('array').get(volume.array)!.name,
+            volume: volume.name,
+            access: 'read-write',
+          })
+        : bar === null
+          ? step('Unmount it', 'host-device.unmount', on)
+          : null,
     );
   if (device.fileSystemSize < device.size)
     return warn(

@@ -416,6 +416,15 @@ const cases: Record<string, Case> = {
     make: (e) => run(e, { do: 'mapping.delete', host: 'deck-4', array: 'lintel-1', volumes: ['stores-2'] }),
     says: /stores-2 is shown to 3 of 4 members of deck; deck-4 does not see it/,
   },
+  'write-protected': {
+    make: (e) => {
+      const mapping = mappingOf(e, 'gate-1', 'tickets');
+      set(e, 'mapping', mapping, { access: 'read-only' });
+      const device = e.table('hostDevice').by('volume', mapping.volume)[0]!;
+      set(e, 'hostDevice', device, { writeRate: 1024 });
+    },
+    says: /gate-1 may only read tickets: it is mapped for reading only\. Its writes to .* fail/,
+  },
   'lun-taken': {
     make: (e) => set(e, 'mapping', mappingOf(e, 'gate-2', 'scanner'), { lun: mappingOf(e, 'gate-2', 'crew-rota').lun }),
     mend: put('mapping', (e) => mappingOf(e, 'gate-2', 'scanner')),

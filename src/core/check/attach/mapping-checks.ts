@@ -1,5 +1,7 @@
 import { families } from '../../attach/families';
 import { nextFreeLun } from '../../attach/luns';
+import { mappingOf } from '../../attach/paths';
+import { readOnlyWhy } from '../../attach/write-access';
 import type { Host, Mapping, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { offer, type Check, type Found } from '../finding';
@@ -70,6 +72,42 @@ export const mappingChecks: Check[] = [
             }),
           };
         }
+      }
+    },
+  },
+  {
+    id: 'write-protected',
+    severity: 'warning',
+    title: 'Hosts that write where they may only read',
+    *find(view) {
+      for (const device of view.table('hostDevice').values()) {
+        if (device.mountPoint === null || !(device.readOnly || device.writeRate > 0)) continue;
+        const mapping = mappingOf(view, device.host, device.volume);
+        const bar = mapping ? readOnlyWhy(view, mapping) : null;
+        if (!mapping || (bar === null && !device.readOnly)) continue;
+        // Whoever never wrote to it was meant to read.
+        if (device.used === 0) continue;
+        const host = hostOf(view, mapping);
+        const volume = volumeOf(view, mapping);
+        yield {
+          subject: aboutHost(host),
+          says:
+            bar === null
+              ? `${device.mountPoint} of ${host.name} stands read-only since a write was refused.`
+              : `${host.name} may only read ${volume.name}: it ${bar}. Its writes to ${device.mountPoint} fail.`,
+          advice: bar === null ? 'Unmount it and mount it again.' : 'Let it write, or leave it unmounted there.',
+          mend:
+            bar === null
+              ? offer('Unmount it', 'host-device.unmount', { host: host.name, device: device.name })
+              : mapping.access === 'read-only'
+                ? offer('Let it write', 'mapping.configure', {
+                    host: host.name,
+                    array: arrayOf(view, volume),
+                    volume: volume.name,
+                    access: 'read-write',
+                  })
+                : null,
+        };
       }
     },
   },

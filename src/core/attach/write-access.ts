@@ -1,0 +1,40 @@
+import type { HostDevice, Mapping } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { formatRate } from '../units/rate';
+import { mappingOf } from './paths';
+
+/** Why a host may only read what a mapping shows it, in words after its name; null where it may write. */
+export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
+  if (mapping.access === 'read-only') return 'is mapped for reading only';
+  const { array } = view.table('volume').get(mapping.volume)!;
+  for (const initiator of view.table('initiator').by('host', mapping.host))
+    if (
+      view
+        .table('access')
+        .by('initiator', initiator.id)
+        .some((row) => row.array === array && row.level === 'read-only')
+    )
+      return `is shown by ${view.table('array').get(array)!.name}, which grants ${initiator.name} reading only`;
+  return null;
+}
+
+/** The same for a device; null also where it is not mapped, since then nothing reaches it. */
+export function readOnlyDevice(view: EstateView, device: HostDevice): string | null {
+  const mapping = mappingOf(view, device.host, device.volume);
+  return mapping ? readOnlyWhy(view, mapping) : null;
+}
+
+/** What a change takes from hosts that write now: they would be refused from then on. */
+export function barredWrites(before: EstateView, after: EstateView, hosts: Iterable<string>): string[] {
+  const said: string[] = [];
+  for (const host of new Set(hosts))
+    for (const device of after.table('hostDevice').by('host', host)) {
+      if (device.mountPoint === null || readOnlyDevice(after, device) === null || readOnlyDevice(before, device))
+        continue;
+      const name = after.table('host').get(host)?.name ?? '';
+      said.push(
+        `${name} has ${device.name} mounted at ${device.mountPoint}${device.writeRate > 0 ? ` and writes ${formatRate(device.writeRate)}` : ''}: its writes will fail.`,
+      );
+    }
+  return said;
+}
