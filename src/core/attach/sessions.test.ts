@@ -1,8 +1,9 @@
-import { bareEstate, carryOut, estateAfter, iqn, mapped } from '../../../demo/workbench';
+import { bareEstate, carryOut, estateAfter, iqn, mapped, smallChain } from '../../../demo/workbench';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';
 import type { Estate } from '../estate/estate';
+import { connected } from './connected';
 import { hostDevice, loggedIn } from '../fabric/devices';
 import { firstBreak } from '../trace/first-break.fixture';
 import { pathFinder } from './paths';
@@ -123,6 +124,44 @@ describe('who the host is', () => {
     set(estate, 'host', 'gate-1', { chapSecret: 'one', targetSecret: 'two' });
     expect(reasons(estate)).toEqual(['chap-mutual-failed']);
     expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([11, 'chap-mutual-failed']);
+  });
+});
+
+describe('who logs in', () => {
+  const at = (estate: Estate) => {
+    const host = find(estate, 'host', 'gate-1');
+    const { by, up, missing } = connected(estate, pathFinder(estate), host, find(estate, 'array', 'lintel-1').id);
+    return [by, up.length, missing.length];
+  };
+  test('a host that was only registered logs in nowhere; a mapping or being told lets it in', () => {
+    expect(at(estateAfter(smallChain))).toEqual([null, 0, 0]);
+    expect(at(estateAfter(mapped))).toEqual(['mapped', 4, 0]);
+    expect(
+      at(
+        estateAfter([
+          ...smallChain,
+          { do: 'host.configure', host: 'gate-1', autoLogin: false },
+          { do: 'host.login', host: 'gate-1', array: 'lintel-1' },
+        ]),
+      ),
+    ).toEqual(['told', 4, 0]);
+    const told = estateAfter([...mapped, { do: 'host.configure', host: 'gate-1', autoLogin: false }]);
+    expect(at(told)[0]).toBeNull();
+  });
+  test('a subsystem it never asked for is not held against it', () => {
+    const estate = estateAfter([
+      ...mapped,
+      { do: 'port.configure', array: 'lintel-1', port: 'a6', role: 'nvme-tcp', addresses: ['10.40.1.91/24'] },
+      { do: 'subsystem.create', array: 'lintel-1', name: 'berths', allowed: [] },
+    ]);
+    const host = find(estate, 'host', 'gate-1');
+    const array = find(estate, 'array', 'lintel-1').id;
+    expect(
+      pathFinder(estate)
+        .sessions(host.id, array)
+        .missing.map((gap) => gap.transport),
+    ).toContain('nvme-tcp');
+    expect(connected(estate, pathFinder(estate), host, array).missing).toEqual([]);
   });
 });
 

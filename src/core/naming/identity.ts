@@ -9,6 +9,27 @@ export const makeNaa = (companyId: string, seed: string): string => `6${companyI
  */
 export const nguidOf = (naa: string): string => `${naa.slice(16)}${naa.slice(1, 7)}${naa.slice(6, 16)}`;
 
+/** EUI-64 of the same volume: the 24-bit company id and 40 bits of its own (IEEE; NVM Express puts the company id first here). */
+export const euiOf = (naa: string): string => `${naa.slice(1, 7)}${naa.slice(22)}`;
+
+/** UUID of the same volume, of the version that leaves its bits to the maker (RFC 9562, version 8). */
+export function uuidOf(naa: string): string {
+  const digits = hexFrom(`uuid ${naa}`, 32);
+  const variant = '89ab'[parseInt(digits[16]!, 16) & 3]!;
+  const all = `${digits.slice(0, 12)}8${digits.slice(13, 16)}${variant}${digits.slice(17)}`;
+  return [all.slice(0, 8), all.slice(8, 12), all.slice(12, 16), all.slice(16, 20), all.slice(20)].join('-');
+}
+
+/** How a host names what it sees, by the protocol over which it sees it: SCSI hosts by NAA, NVMe hosts by NGUID, EUI-64 and UUID. */
+export const identityNames = (naa: string, nvme: boolean): { label: string; value: string }[] =>
+  nvme
+    ? [
+        { label: 'NGUID', value: nguidOf(naa) },
+        { label: 'EUI-64', value: euiOf(naa) },
+        { label: 'UUID', value: uuidOf(naa) },
+      ]
+    : [{ label: 'NAA', value: `naa.${naa}` }];
+
 /** A name in hexadecimal, however people write it: without `naa.`, `eui.`, `nguid.`, `0x`, colons, hyphens and spaces; null where it is none. */
 export function hexDigits(text: string): string | null {
   const digits = text

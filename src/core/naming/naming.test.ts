@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { colonPairs, makeNaa, makeWwpn } from './identity';
+import { colonPairs, identityNames, makeNaa, makeWwpn } from './identity';
 import { parseIscsiName, proposeIqn } from './iscsi';
 import { diagnose } from './diagnose';
 import { nameSeries, parseName, parseWorkloadName } from './names';
@@ -81,6 +81,16 @@ describe('names that nobody knows', () => {
   );
   test('nor does a workload', () =>
     expect(parseWorkloadName('Tide\u200btables')).toMatchObject({ reason: 'name-bad-char', at: 5 }));
+});
+
+test('one volume has a name in every protocol: NAA, NGUID, EUI-64 and UUID, with the company in its place', () => {
+  const naa = makeNaa('00005e', 'tickets');
+  const [nguid, eui, uuid] = identityNames(naa, true).map(({ value }) => value);
+  expect(identityNames(naa, false)).toEqual([{ label: 'NAA', value: `naa.${naa}` }]);
+  expect(nguid).toMatch(/^[0-9a-f]{16}00005e[0-9a-f]{10}$/);
+  expect(eui).toMatch(/^00005e[0-9a-f]{10}$/);
+  expect(uuid).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-8[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
+  expect(identityNames(makeNaa('00005e', 'other'), true).map(({ value }) => value)).not.toContain(uuid);
 });
 
 describe('nearness', () => {

@@ -1,10 +1,12 @@
 import type { Host, HostDevice, Mapping, PathSelector, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { initiatorForm, initiatorText } from '../attach/initiators';
+import { connected, type LetIn } from '../attach/connected';
 import { pathFinder, type PathFinder, type PathState } from '../attach/paths';
 import { ioShares, selectorOf } from '../attach/selector';
 import { seesByIsns } from '../iscsi/isns';
 import { discoveryLog, type DiscoveryEntry } from '../nvme/connect';
+import { identityNames } from '../naming/identity';
 import { byName } from '../operation/draft';
 import type { NextStep } from '../operation/operation';
 import type { Bytes } from '../units/bytes';
@@ -25,6 +27,8 @@ export interface DevicePath {
 }
 
 /** A volume as a host sees it: the device, and every path it has or should have. */
+type IdentityName = ReturnType<typeof identityNames>[number];
+
 export interface DeviceLine {
   volume: string;
   array: string;
@@ -44,7 +48,7 @@ export interface DeviceLine {
     ownSelector: boolean;
   } | null;
   /** Identity on both sides; equal or not. */
-  identity: { array: string; host: string | null; equal: boolean };
+  identity: { array: IdentityName[]; host: IdentityName[] | null; equal: boolean };
   found: number;
   expected: number;
   optimized: number;
@@ -57,6 +61,8 @@ export interface SessionLine {
   transport: Transport;
   up: number;
   expected: number;
+  /** What lets the host in there: active zones, being told to log in, or something mapped to it. */
+  by: 'zoning' | LetIn | null;
   /** The first reason for what is missing, and its mend. */
   why: string;
   mend: NextStep | null;
@@ -128,7 +134,7 @@ export function hostView(view: EstateView, host: Host): HostView {
               offered:
                 host.discovery === 'isns'
                   ? seesByIsns(view, host.presents!, array.iqn, []).visible
-                  : finder.sessions(host.id, array.id).up.some((session) => session.transport === 'iscsi'),
+                  : connected(view, finder, host, array.id).up.some((session) => session.transport === 'iscsi'),
             })),
     discovery:
       host.nqn === null
@@ -175,7 +181,11 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
           ownSelector: device.selector !== null,
         }
       : null,
-    identity: { array: volume.naa, host: device?.naa ?? null, equal: device?.naa === volume.naa },
+    identity: {
+      array: identityNames(volume.naa, mapping.subsystem !== null),
+      host: device ? identityNames(device.naa, mapping.subsystem !== null) : null,
+      equal: device?.naa === volume.naa,
+    },
     found: paths.found.length,
     expected: paths.expected,
     optimized: paths.optimized,
@@ -206,7 +216,7 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
 
 function sessionLines(view: EstateView, finder: PathFinder, host: Host, id: string): SessionLine[] {
   const array = view.table('array').get(id)!;
-  const { up, missing } = finder.sessions(host.id, id);
+  const { up, missing, by } = connected(view, finder, host, id);
   const gaps = missing.filter((gap) => gap.reason !== 'port-role-off');
   return (['fc', 'iscsi', 'nvme-tcp'] as const).flatMap((transport) => {
     const own = up.filter((session) => session.transport === transport).length;
@@ -220,6 +230,7 @@ function sessionLines(view: EstateView, finder: PathFinder, host: Host, id: stri
         transport,
         up: own,
         expected: own + lost.length,
+        by: transport === 'fc' ? 'zoning' : by,
         why: lost[0]?.message ?? '',
         mend: lost[0] ? mendFor(view, host, array, lost[0]) : null,
       },

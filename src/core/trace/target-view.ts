@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { connected, type LetIn } from '../attach/connected';
 import { pathFinder } from '../attach/paths';
 import { initiatorForm } from '../attach/initiators';
 import { formatAddress } from '../network/ipv4';
@@ -22,6 +23,8 @@ export interface GuestLine {
   host: string;
   name: string;
   access: 'read-write' | 'read-only' | 'none';
+  /** Why it logs in here; null where it was never told to and nothing is mapped to it. */
+  by: LetIn | null;
   /** Whether a secret is on record for it. */
   secret: boolean;
   sessions: number;
@@ -94,10 +97,10 @@ export function targetView(view: EstateView): TargetView {
           hosts
             .filter((host) => host.presents !== null)
             .map((host) => {
-              const { up, missing } = finder.sessions(host.id, array.id);
+              const { up, missing, by } = connected(view, finder, host, array.id);
               const own = up.filter((one) => one.transport === 'iscsi');
               const gaps = missing.filter((one) => one.transport === 'iscsi' && one.reason !== 'port-role-off');
-              return [host.id, { own, gaps }] as const;
+              return [host.id, { own, gaps, by }] as const;
             }),
         );
         const count = (port: string) =>
@@ -127,7 +130,11 @@ export function targetView(view: EstateView): TargetView {
             .filter((row) => initiatorForm(row.name) === 'iscsi')
             .map((row): GuestLine => {
               const host = view.table('host').get(row.host)!;
-              const { own = [], gaps = [] } = row.name === host.presents ? (sessions.get(row.host) ?? {}) : {};
+              const {
+                own = [],
+                gaps = [],
+                by = null,
+              } = row.name === host.presents ? (sessions.get(row.host) ?? {}) : {};
               return {
                 host: host.name,
                 name: row.name,
@@ -137,6 +144,7 @@ export function targetView(view: EstateView): TargetView {
                     .by('initiator', row.id)
                     .find((one) => one.array === array.id)?.level ?? 'read-write',
                 secret: row.chapSecret !== null,
+                by,
                 sessions: own.length,
                 expected: own.length + gaps.length,
                 why: gaps[0]?.message ?? (row.name === host.presents ? '' : `${host.name} shows another name`),
@@ -167,7 +175,8 @@ export function targetView(view: EstateView): TargetView {
             };
           }),
           controllers: hosts.reduce(
-            (sum, host) => sum + finder.sessions(host.id, array.id).up.filter((one) => one.subsystem === row.id).length,
+            (sum, host) =>
+              sum + connected(view, finder, host, array.id).up.filter((one) => one.subsystem === row.id).length,
             0,
           ),
           controllerLimit: row.controllerLimit,

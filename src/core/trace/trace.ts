@@ -6,6 +6,7 @@ import { nextFreeLun, takenLuns } from '../attach/luns';
 import { readOnlyWhy } from '../attach/write-access';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
 import type { MissingReason, MissingSession } from '../attach/sessions';
+import { identityNames } from '../naming/identity';
 import { formatAddress } from '../network/ipv4';
 import { driveRef } from '../operation/inquiry';
 import { nextStep as step, type NextStep } from '../operation/operation';
@@ -434,6 +435,11 @@ function lunHop(host: Host, mapping: Mapping | undefined, paths: Paths | null): 
   );
 }
 
+const identityText = (naa: string, mapping: Mapping | undefined): string => {
+  const [{ label, value }] = identityNames(naa, mapping?.subsystem != null) as [{ label: string; value: string }];
+  return label === 'NAA' ? value : `${label} ${value}`;
+};
+
 function deviceHop(
   host: Host,
   volume: Volume,
@@ -461,7 +467,7 @@ function deviceHop(
     return warn(
       device.name,
       'identity-differs',
-      `${host.name} reads identity ${device.naa}; the volume has ${volume.naa}.`,
+      `${host.name} reads identity ${identityText(device.naa, mapping)}; the volume has ${identityText(volume.naa, mapping)}.`,
       'Remove the device and rescan.',
       step('Remove it', 'host-device.remove', { host: host.name, device: device.name }),
     );
@@ -475,7 +481,7 @@ function deviceHop(
     );
   if (paths && paths.usable === 1)
     return warn(device.name, 'single-path', 'It hangs on one path.', 'Mend or add a second one.');
-  return pass(device.name, `Identity ${device.naa} on both sides.`);
+  return pass(device.name, `Identity ${identityText(device.naa, mapping)} on both sides.`);
 }
 
 function fileSystemHop(

@@ -118,7 +118,22 @@ function Guest({ guest, array }: { guest: GuestLine; array: string }) {
         <span className="mono text-[11px] [overflow-wrap:anywhere]">{guest.name}</span>
         {guest.why && <span className="block text-ink2">{guest.why}</span>}
       </td>
-      <td className="whitespace-nowrap">{guest.access}</td>
+      <td className="whitespace-nowrap">
+        {guest.by === null && guest.access === 'read-write' ? (
+          <span className="text-ink2">does not log in</span>
+        ) : (
+          <>
+            {guest.access}
+            <span className="block text-ink2">
+              {guest.by === 'told'
+                ? 'was told to log in'
+                : guest.by === 'mapped'
+                  ? 'something is mapped'
+                  : 'does not log in'}
+            </span>
+          </>
+        )}
+      </td>
       <td className="text-ink2">{guest.secret ? 'on record' : 'none'}</td>
       <td className="num right">
         {guest.sessions}/{guest.expected}

@@ -130,10 +130,10 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
         <>
           <p className="mono pl-5 text-[11px] break-all text-ink2">
             {line.identity.host === null
-              ? `naa.${line.identity.array}; the host has read nothing yet`
+              ? `${identityText(line.identity.array)}; the host has read nothing yet`
               : line.identity.equal
-                ? `naa.${line.identity.array}, equal on both sides`
-                : `array naa.${line.identity.array}, host naa.${line.identity.host}: not equal`}
+                ? `${identityText(line.identity.array)}; equal on both sides`
+                : `array ${identityText(line.identity.array)}; host ${identityText(line.identity.host)}: not equal`}
           </p>
           {device && (
             <p className="flex gap-3 pl-5">
@@ -227,6 +227,15 @@ function Paths({ paths, volume }: { paths: readonly DevicePath[]; volume: string
   );
 }
 
+const identityText = (names: readonly { label: string; value: string }[]): string =>
+  names.map(({ label, value }) => (label === 'NAA' ? value : `${label} ${value}`)).join(', ');
+
+const letInWords = {
+  zoning: 'zones let it in',
+  told: 'was told to log in',
+  mapped: 'logs in by itself: something is mapped',
+};
+
 function Sessions({ sheet }: { sheet: Sheet }) {
   const { open } = usePlace();
   const offered = new Map(sheet.targets.map((one) => [one.array, one]));
@@ -246,11 +255,11 @@ function Sessions({ sheet }: { sheet: Sheet }) {
               <span className="num">
                 {line.up} of {line.expected} {line.transport === 'fc' ? 'port pairs' : 'sessions'}
               </span>
-              {line.transport === 'iscsi' && (
-                <span className="text-ink2">
-                  {offered.get(line.array)?.by === 'isns' ? 'found by iSNS' : 'found by asking portals'}
-                </span>
-              )}
+              <span className="text-ink2">
+                {line.by ? letInWords[line.by] : ''}
+                {line.transport === 'iscsi' &&
+                  (offered.get(line.array)?.by === 'isns' ? ', found by iSNS' : ', found by asking portals')}
+              </span>
               <span className="flex-1" />
               {line.transport === 'iscsi' && (
                 <button

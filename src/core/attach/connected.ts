@@ -1,0 +1,55 @@
+import type { Host } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { connectRefusal } from '../nvme/connect';
+import type { PathFinder } from './paths';
+import type { Sessions } from './sessions';
+
+/** Who let a host in at an array: it was told to log in there, or logs in by itself where something is mapped to it. */
+export type LetIn = 'told' | 'mapped';
+
+export interface Connected extends Sessions {
+  /** Null where it has no business there over IP, whatever would let it in. */
+  by: LetIn | null;
+}
+
+export const letInBy = (view: EstateView, host: Host, array: string): LetIn | null => {
+  if (
+    view
+      .table('login')
+      .by('host', host.id)
+      .some((row) => row.array === array)
+  )
+    return 'told';
+  const mapped = view
+    .table('mapping')
+    .by('host', host.id)
+    .some((mapping) => view.table('volume').get(mapping.volume)?.array === array);
+  return mapped && host.autoLogin ? 'mapped' : null;
+};
+
+/**
+ * The sessions that a host has with an array, and those it asked for and lacks. {@link PathFinder.sessions} tells how the two would meet; over IP a
+ * host logs in only where it was told to or something is mapped to it, and a subsystem it never asked for is not held against it.
+ */
+export function connected(view: EstateView, finder: PathFinder, host: Host, array: string): Connected {
+  const by = letInBy(view, host, array);
+  const { up, missing, apart } = finder.sessions(host.id, array);
+  const asked = new Map<string, boolean>();
+  const asksFor = (subsystem: string): boolean => {
+    let known = asked.get(subsystem);
+    if (known === undefined) {
+      const row = view.table('subsystem').get(subsystem)!;
+      known =
+        view
+          .table('mapping')
+          .by('host', host.id)
+          .some((mapping) => mapping.subsystem === subsystem) ||
+        (by === 'told' && connectRefusal(host, row) === null);
+      asked.set(subsystem, known);
+    }
+    return known;
+  };
+  const wanted = (one: { transport: string; subsystem: string | null }): boolean =>
+    one.transport === 'fc' || (one.subsystem === null ? by !== null : asksFor(one.subsystem));
+  return { by, up: up.filter(wanted), missing: missing.filter(wanted), apart };
+}
