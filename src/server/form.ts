@@ -11,6 +11,8 @@ import { ofOneMoment, type Watching } from './slices';
 export interface FormAnswer extends Foretold {
   /** What the operation would do, planned on top of the draft. */
   preview: Preview;
+  /** What the operation is called as a whole, however many steps it takes. */
+  title: string;
 }
 
 /** What a form shows beside its fields while it is filled in: computed on the estate as the draft would leave it. */
@@ -30,7 +32,9 @@ export async function answerForm(
   const basis = plant.basis('form');
   function* working(): InParts<FormAnswer> {
     const { overlay } = yield* planningChange(plant.estate, drafted, plant.basis(change ?? 'form'));
+    const read = type!.schema.safeParse(params);
     return {
+      title: read.success ? type!.title(read.data as never) : type!.verb,
       ...type!.foretell(overlay, { ...params, ...lens }, contextFor(basis, 0, 0)),
       preview: yield* previewingChange(overlay, [{ ...params, do: kind }], basis),
     };

@@ -29,6 +29,8 @@ export interface PreviewStep {
   notes: string[];
   destroys: string | null;
   next: NextStep[];
+  /** It changes nothing on record: there is nothing to take back. */
+  idle: boolean;
 }
 
 export interface Preview {
@@ -53,7 +55,7 @@ export function* previewingChange(
 ): InParts<Preview> {
   const plan = yield* planningChange(view, operations, basis);
   return {
-    steps: plan.steps.map(({ effects: _effects, ...step }) => step),
+    steps: plan.steps.map(({ effects, ...step }) => ({ ...step, idle: effects.every(leavesAll) })),
     refusals: plan.refusals,
     figures: figures(
       view,
@@ -64,6 +66,10 @@ export function* previewingChange(
     destroys: plan.steps.flatMap((step) => step.destroys ?? []),
   };
 }
+
+/** Whether an effect leaves every field as it was. */
+const leavesAll = ({ before, after }: Effect): boolean =>
+  before !== null && after !== null && JSON.stringify(before) === JSON.stringify(after);
 
 /** Ids of the things whose figures the effects may have moved. */
 function touched(before: EstateView, after: EstateView, effects: readonly Effect[]) {

@@ -93,6 +93,10 @@ interface Case {
 }
 
 const cases: Record<string, Case> = {
+  'component-down': {
+    make: (e) => set(e, 'switch', [...e.table('switch').values()][0]!, { state: 'down' }),
+    mend: (e) => set(e, 'switch', [...e.table('switch').values()][0]!, { state: 'up' }),
+  },
   'drive-failed-in-group': {
     make: (e) => {
       noSpares(e);

@@ -5,6 +5,7 @@ import { poolWaterfall, type PoolWaterfall } from '../space/waterfall';
 import type { Milliseconds } from '../units/duration';
 import { attachChecks } from './attach';
 import { attachFacts, type AttachFacts } from './attach/context';
+import { COMPONENT_DOWN, componentDown, hangings } from './causes';
 import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
@@ -13,12 +14,16 @@ import { volumeChecks } from './volume-checks';
 
 /** Every check there is. */
 export const checks: readonly Check[] = [
+  componentDown,
   ...driveChecks,
   ...groupChecks,
   ...poolChecks,
   ...volumeChecks,
   ...attachChecks,
 ];
+
+/** Checks whose findings may come from something that is down; the others look at figures that an outage does not move. */
+const mayHang: readonly Check[] = [...driveChecks, ...groupChecks, ...attachChecks];
 
 /** What checks may know: the time, a pool's past, and waterfalls that are worked out once. */
 export function checkContext(
@@ -48,6 +53,8 @@ export function checkContext(
 export interface MutedFinding extends Finding {
   /** Why and until when it is not shown, or null. */
   muted: { id: string; reason: string; until: Milliseconds } | null;
+  /** What is down and has this finding hang on it, by its id and name; null where it stands for itself. */
+  because: { id: string; name: string } | null;
 }
 
 /** What is wrong or risky now, the worst first; muted ones are marked while their time lasts. */
@@ -64,12 +71,42 @@ export function* findingsInParts(view: EstateView, context: CheckContext): InPar
         .table('mute')
         .by('check', check.id)
         .find((row) => row.subject === one.subject.id && row.until > context.now);
-      found.push({ ...finding, muted: mute ? { id: mute.id, reason: mute.reason, until: mute.until } : null });
+      found.push({
+        ...finding,
+        muted: mute ? { id: mute.id, reason: mute.reason, until: mute.until } : null,
+        because: null,
+      });
     }
     yield { done: k + 1, of: checks.length };
   }
+  yield* hangOnCauses(view, context, found);
   const rank = (finding: Finding) => severities.indexOf(finding.severity);
   return found.sort(
     (a, b) => rank(a) - rank(b) || (findingKey(a) < findingKey(b) ? -1 : findingKey(a) > findingKey(b) ? 1 : 0),
   );
+}
+
+/** Tells each finding what it hangs on, and each cause how much hangs on it. */
+function* hangOnCauses(view: EstateView, context: CheckContext, found: MutedFinding[]): InParts<void> {
+  const because = yield* hangings(view, found, findingKey, function* (repaired): InParts<ReadonlySet<string>> {
+    const keys = new Set<string>();
+    const then = checkContext(repaired, context.now, context.series);
+    for (const check of mayHang) {
+      for (const one of check.find(repaired, then)) keys.add(findingKey({ check: check.id, subject: one.subject }));
+      yield undefined;
+    }
+    return keys;
+  });
+  const able = new Set(mayHang.map((check) => check.id));
+  for (const finding of found) {
+    const cause = able.has(finding.check) ? because.get(findingKey(finding)) : undefined;
+    if (cause) finding.because = { id: cause.id, name: cause.name };
+  }
+  for (const cause of found) {
+    if (cause.check !== COMPONENT_DOWN) continue;
+    const hanging = found.filter((one) => one.because?.id === cause.subject.id);
+    if (hanging.length === 0) continue;
+    cause.says = `${cause.says.slice(0, -1)}: ${hanging.length} ${hanging.length === 1 ? 'finding hangs' : 'findings hang'} on it.`;
+    if (hanging.some((one) => one.severity === 'error')) cause.severity = 'error';
+  }
 }

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
-import { estateAfter, mounted } from '../../../demo/workbench';
+import { codesOf, estateAfter, mounted } from '../../../demo/workbench';
 import { capacityModel } from '../space/capacity';
 import { changed } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { fillMarks, markEvents, markOf } from './marks';
-import { poolExposure, poolUsage } from './usage';
+import { REDUCTION_HEADROOM } from './choices';
+import { poolExposure, poolUsage, reserveOf } from './usage';
 
 const marks = { notice: 70, urgent: 90 };
 const poolOf = (estate: Estate) => [...estate.table('pool').values()][0]!;
@@ -62,6 +63,30 @@ describe('fill marks', () => {
     estate.apply(down.effects);
     expect(poolOf(estate).mark).toBe('none');
   });
+});
+
+test('reduction begins with just the room it needs, and not with an extent less', () => {
+  const estate = estateAfter(mounted);
+  const pool = poolOf(estate);
+  const [group] = estate.table('raidGroup').by('pool', pool.id);
+  const { used } = poolUsage(estate, pool);
+  // As many extents as leave the wanted share available, the reserve of four kept.
+  const capacityFor = (spare: number) => {
+    let capacity = used + 4;
+    while (capacity - used - reserveOf(capacity, pool.reserve) < Math.ceil(capacity * REDUCTION_HEADROOM) + spare)
+      capacity += 1;
+    return capacity;
+  };
+  const codesWith = (capacity: number) => {
+    estate.apply([
+      changed('raidGroup', estate.table('raidGroup').get(group!.id)!, { usable: capacity * pool.extentSize }),
+    ]);
+    return codesOf(estate, { do: 'pool.configure', array: 'lintel-1', name: pool.name, dedupe: 'inline' });
+  };
+  const least = capacityFor(0);
+  expect(codesWith(least)).toEqual([]);
+  expect(poolUsage(estate, pool).available).toBe(Math.ceil(least * REDUCTION_HEADROOM));
+  expect(codesWith(least - 1)).toEqual(['reduction-headroom']);
 });
 
 describe('exposure', () => {

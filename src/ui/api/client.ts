@@ -82,6 +82,7 @@ type Seen = { id: string; revision: number };
 
 export interface FormAnswer extends Foretold {
   preview: Preview;
+  title: string;
 }
 export interface CapacityView extends CapacityModel {
   version: number;

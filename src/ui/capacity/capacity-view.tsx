@@ -1,10 +1,9 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
 import { api } from '../api/client';
-import { usePlace } from '../shell/place';
+import { useParam, usePlace } from '../shell/place';
 import { ArrayBeams } from './array-beams';
-import { GroupTable, type Grouping, groupings } from './group-table';
+import { GroupTable, groupings } from './group-table';
 import { HadBack } from './had-back';
 import { PoolDetail } from './pool-detail';
 
@@ -14,7 +13,8 @@ const tables = ['arrays', 'pools', 'volumes', 'workloads', 'media', 'sites', 're
 export function CapacityView() {
   const capacity = useQuery({ queryKey: ['capacity'], queryFn: api.capacity });
   const { selection, select } = usePlace();
-  const [grouping, setGrouping] = useState<Grouping>('workload');
+  const [by, setGrouping] = useParam('by', 'workload');
+  const grouping = groupings.find((one) => one === by) ?? 'workload';
   const data = capacity.data;
   const pools = data?.arrays.flatMap((array) => array.pools) ?? [];
   // Nothing picked: the fullest pool is the one to look at.

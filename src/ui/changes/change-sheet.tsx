@@ -80,6 +80,7 @@ function Loaded({ change }: { change: ChangeView }) {
               </button>
               <button
                 type="button"
+                data-first
                 className="btn solid"
                 disabled={refusals.length > 0 || unseen.length > 0 || change.operations.length === 0 || told.isPending}
                 onClick={() => told.mutate('run')}

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { FabricModel } from '@/core/trace/matrix';
 import { api } from '../api/client';
 import { Tag } from '../look/marks';
-import { usePlace } from '../shell/place';
+import { useParam, usePlace } from '../shell/place';
 import { LoadTables } from './load-tables';
 import { LoginTable } from './login-table';
 import { MeetingMatrix } from './meeting-matrix';
@@ -25,15 +25,17 @@ type Part = (typeof parts)[number]['key'];
 
 /** Fabrics: who meets whom and by which zone, what is defined and what is active, and who has logged in where. */
 export function FabricView() {
-  const [find, setFind] = useState('');
+  const [find, setFind] = useParam('find');
   const fabrics = useQuery({
     queryKey: ['fabric', find],
     queryFn: () => api.fabric(find),
     placeholderData: keepPreviousData,
   });
   const { open, sheet } = usePlace();
+  const [laid] = useState(sheet === 'trace' || sheet === 'what-if');
   // A trace or a what-if is laid over the topology: a link that opens one shows it there.
-  const [part, setPart] = useState<Part>(sheet === 'trace' || sheet === 'what-if' ? 'topology' : 'matrix');
+  const [shown, setPart] = useParam('part');
+  const part = parts.find(({ key }) => key === shown)?.key ?? (laid ? 'topology' : 'matrix');
   const items = fabrics.data?.items ?? [];
   return (
     <main className="flex min-h-0 min-w-0 flex-col bg-paper">

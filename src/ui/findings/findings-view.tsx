@@ -8,7 +8,7 @@ import type { Post } from '@/core/span/model';
 import { api } from '../api/client';
 import { StatePost } from '../look/post';
 import { labTime } from '../shell/clock-context';
-import { usePlace } from '../shell/place';
+import { useParam, usePlace } from '../shell/place';
 
 const posts: Record<Severity, Post> = { error: 'broken', warning: 'leans', note: 'stands' };
 const words: Record<Severity, string> = {
@@ -20,15 +20,19 @@ const words: Record<Severity, string> = {
 /** What the checks found, the worst first; each with what would mend it, prepared. */
 export function FindingsView() {
   const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings });
-  const [filter, setFilter] = useState('');
+  const [filter, setFilter] = useParam('filter');
   const [muted, setMuted] = useState(false);
   const data = findings.data;
   const wanted = filter.trim().toLowerCase();
-  const shown = (data?.items ?? []).filter(
+  const matching = (data?.items ?? []).filter(
     (one) =>
       (muted || one.muted === null) &&
       (wanted === '' || `${one.says} ${one.check} ${one.subject.name}`.toLowerCase().includes(wanted)),
   );
+  // Causes come first: what hangs on one is folded under it, unless it is looked for by words.
+  const shown = wanted === '' ? matching.filter((one) => one.because === null) : matching;
+  const hanging = (cause: MutedFinding) =>
+    wanted === '' ? matching.filter((one) => one.because?.id === cause.subject.id) : [];
   const hidden = (data?.items ?? []).filter((one) => one.muted !== null).length;
   const quiet = data ? data.checks.filter((check) => !data.items.some((one) => one.check === check.id)) : [];
   return (
@@ -36,7 +40,8 @@ export function FindingsView() {
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
         <h1 className="font-[640]">Findings</h1>
         <span className="text-ink2">
-          {data && `${shown.length} from ${data.checks.length} checks, the worst first`}
+          {data &&
+            `${matching.length} ${matching.length === 1 ? 'finding' : 'findings'}${shown.length < matching.length ? `, ${matching.length - shown.length} of them hanging on a cause` : ''}; ${data.checks.length} checks`}
         </span>
         <span className="flex-1" />
         <input
@@ -69,7 +74,12 @@ export function FindingsView() {
           </p>
         )}
         {severities.map((severity) => (
-          <Section key={severity} severity={severity} rows={shown.filter((one) => one.severity === severity)} />
+          <Section
+            key={severity}
+            severity={severity}
+            rows={shown.filter((one) => one.severity === severity)}
+            hanging={hanging}
+          />
         ))}
         {data && shown.length === 0 && (
           <p className="py-3 text-ink2">Nothing {wanted ? 'of that' : 'wrong'} is found.</p>
@@ -85,7 +95,15 @@ export function FindingsView() {
   );
 }
 
-function Section({ severity, rows }: { severity: Severity; rows: MutedFinding[] }) {
+function Section({
+  severity,
+  rows,
+  hanging,
+}: {
+  severity: Severity;
+  rows: MutedFinding[];
+  hanging: (cause: MutedFinding) => MutedFinding[];
+}) {
   if (rows.length === 0) return null;
   return (
     <section aria-label={words[severity]} className="pt-3">
@@ -95,10 +113,35 @@ function Section({ severity, rows }: { severity: Severity; rows: MutedFinding[] 
       </h2>
       <ul>
         {rows.map((one) => (
-          <Row key={findingKey(one)} finding={one} />
+          <Cause key={findingKey(one)} finding={one} hanging={hanging(one)} />
         ))}
       </ul>
     </section>
+  );
+}
+
+/** A finding, and folded under it those that would go with it. */
+function Cause({ finding, hanging }: { finding: MutedFinding; hanging: readonly MutedFinding[] }) {
+  const [unfolded, setUnfolded] = useState(false);
+  return (
+    <>
+      <Row finding={finding} />
+      {hanging.length > 0 && (
+        <li className="border-b border-rule-faint pl-[28px]">
+          <button type="button" className="verb" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
+            {unfolded ? 'Fold' : `Show the ${hanging.length}`} that {hanging.length === 1 ? 'hangs' : 'hang'} on{' '}
+            {finding.subject.name}
+          </button>
+          {unfolded && (
+            <ul aria-label={`Hanging on ${finding.subject.name}`}>
+              {hanging.map((one) => (
+                <Row key={findingKey(one)} finding={one} />
+              ))}
+            </ul>
+          )}
+        </li>
+      )}
+    </>
   );
 }
 

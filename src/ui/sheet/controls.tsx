@@ -1,4 +1,5 @@
 'use client';
+import { getNonce } from 'get-nonce';
 import { Checkbox, RadioGroup, Select, Slider, Switch } from 'radix-ui';
 import { useId, useState } from 'react';
 import type { Choice } from '@/core/operation/operation';
@@ -45,7 +46,7 @@ export function Pick({ id, label, value, choices, onPick, invalid, describedBy }
           position="popper"
           className="z-50 max-h-[320px] min-w-[var(--radix-select-trigger-width)] border border-ink bg-raised"
         >
-          <Select.Viewport className="py-1">
+          <Select.Viewport className="py-1" nonce={getNonce()}>
             {choices.map((choice) => (
               <Select.Item
                 key={choice.value}

@@ -126,6 +126,7 @@ function Enclosure({
       </div>
       <ul
         role="listbox"
+        data-drives
         aria-label={`Drives of enclosure ${enclosure.number}`}
         aria-multiselectable="true"
         aria-activedescendant={`${base}-${active}`}

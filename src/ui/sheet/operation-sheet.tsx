@@ -39,10 +39,17 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   const { close, open } = usePlace();
   const client = useQueryClient();
   const { $change, $at, ...start } = given as { $change?: string; $at?: number } & Record<string, unknown>;
+  const sheetKey = `${kind} ${JSON.stringify(given)}`;
+  const [left] = useState(() => Boolean(unfinished.get(sheetKey)));
   const form = useForm<Record<string, unknown>>({ defaultValues: valuesOf(spec, start) });
+  useUnfinished(form, spec, sheetKey);
+  const root = useRef<HTMLFormElement>(null);
+  useFirstField(root, spec, start);
   const values = useWatch({ control: form.control });
   const [attempted, setAttempted] = useState(false);
-  const [unfolded, setUnfolded] = useState(() => spec.fields.some((field) => field.more && field.name in start));
+  const [unfolded, setUnfolded] = useState(() =>
+    spec.fields.some((field) => field.more && (field.name in start || field.name === start.$field)),
+  );
   const tray = useQuery({ queryKey: ['tray'], queryFn: api.tray });
   const draft = $change ?? (tray.data?.change?.state === 'draft' ? tray.data.change.id : null);
 
@@ -70,14 +77,17 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   const [withNext, setWithNext] = useState(true);
   const next = useMemo(() => nextOf(answer.data?.preview.steps ?? []), [answer.data]);
   const settled = currentKey === paramsKey && !answer.isPlaceholderData && answer.isSuccess;
-  const ready = settled && refusals.length === 0 && (answer.data?.preview.steps.length ?? 0) > 0;
+  const steps = answer.data?.preview.steps ?? [];
+  // A sheet in which nothing was changed has nothing to add.
+  const idle = kind.endsWith('.configure') && steps.length > 0 && steps.every((step) => step.idle);
+  const ready = settled && refusals.length === 0 && steps.length > 0 && !idle;
 
   const add = useMutation<unknown, ApiRefusal>({
     mutationFn: async () => {
       const document = { do: kind, ...params };
       const following = withNext ? next.map((step) => ({ do: step.do, ...step.params })) : [];
       const change = draft ? await api.change(draft) : null;
-      if (!change) return api.prepare(titleOf(answer.data!.preview.steps[0]!.title), [document, ...following]);
+      if (!change) return api.prepare(answer.data!.title.slice(0, 120), [document, ...following]);
       const operations =
         $at === undefined
           ? [...change.operations, document, ...following]
@@ -85,14 +95,20 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
       return api.revise(change, { operations });
     },
     onSuccess: async () => {
+      unfinished.set(sheetKey, null);
       await client.invalidateQueries();
+      // What was opened meanwhile stays.
+      if (window.location.search !== asked.current) return;
       if ($change) open('change', { id: $change });
       else close();
     },
   });
+  const asked = useRef('');
   const submit = () => {
     setAttempted(true);
-    if (ready && !add.isPending) add.mutate();
+    if (!ready || add.isPending) return;
+    asked.current = window.location.search;
+    add.mutate();
   };
 
   const put = (name: string, value: unknown) => form.setValue(name, value, { shouldDirty: true });
@@ -107,7 +123,7 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
     [answer.data],
   );
   const arrayName = typeof values.array === 'string' ? values.array : '';
-  const left =
+  const beside =
     spec.columns.length === 0 ? (
       <DriveBoard
         arrayName={arrayName}
@@ -152,9 +168,10 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   return (
     <Beside
       wide={spec.lens !== undefined}
-      view={left}
+      view={beside}
       sheet={
         <form
+          ref={root}
           className="contents"
           onSubmit={(event) => {
             event.preventDefault();
@@ -162,12 +179,13 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
           }}
         >
           <SheetFrame
+            ownFocus
             title={spec.title}
             line={
               $at === undefined
-                ? draft
-                  ? `joins the draft “${tray.data?.change?.title ?? ''}”`
-                  : 'begins a draft'
+                ? `${
+                    draft ? `joins the draft “${tray.data?.change?.title ?? ''}”` : 'begins a draft'
+                  }${left ? ', as you left it' : ''}`
                 : `step ${$at + 1} of the draft`
             }
             foot={
@@ -175,6 +193,7 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
                 answer={answer.data?.preview ?? null}
                 problem={add.error ?? (answer.error as ApiRefusal | null)}
                 ready={ready}
+                idle={idle}
                 pending={add.isPending}
                 attempted={attempted}
                 onAdd={submit}
@@ -250,7 +269,62 @@ function nextOf(steps: readonly { next: NextStep[] }[]): NextStep[] {
   return [...found.values()].sort((a, b) => Number(a.do !== 'host.rescan') - Number(b.do !== 'host.rescan'));
 }
 
-const titleOf = (step: string): string => step.split(':')[0]!.slice(0, 120);
+/** What was written into a sheet that was put away before it was added; it is there again when the sheet is opened once more. */
+const unfinished = new Map<string, Record<string, unknown> | null>();
+
+function useUnfinished(form: ReturnType<typeof useForm<Record<string, unknown>>>, spec: FormSpec, key: string): void {
+  useEffect(() => {
+    const kept = unfinished.get(key);
+    if (kept) for (const [name, value] of Object.entries(kept)) form.setValue(name, value, { shouldDirty: true });
+    unfinished.delete(key);
+    return () => {
+      // Added: null stands for that, and is taken away.
+      if (unfinished.get(key) === null) return void unfinished.delete(key);
+      const values = form.getValues();
+      const written = spec.fields.filter(
+        (field) => field.control !== 'secret' && form.getFieldState(field.name).isDirty && field.name in values,
+      );
+      if (written.length > 0)
+        unfinished.set(key, Object.fromEntries(written.map((field) => [field.name, values[field.name]])));
+    };
+  }, [form, spec, key]);
+}
+
+const FOCUSABLE = ':is(input, textarea, button, [role=combobox], [role=listbox], [tabindex="0"])';
+/** Frames that are waited for a field whose choices are still asked for. */
+const FRAMES = 40;
+
+/** Puts the focus on what is to be filled in first: the field the sheet was opened for, else the first that is not given yet. */
+function useFirstField(
+  root: React.RefObject<HTMLFormElement | null>,
+  spec: FormSpec,
+  start: Record<string, unknown>,
+): void {
+  const wanted = useRef(() => {
+    const named = typeof start.$field === 'string' ? start.$field : null;
+    const open = spec.fields.filter((field) => !field.more);
+    return named ?? (open.find((field) => !(field.name in start)) ?? open[0])?.name;
+  });
+  useEffect(() => {
+    const name = wanted.current();
+    let frames = 0;
+    let frame = 0;
+    const look = () => {
+      const board = spec.columns.length === 0 && name !== undefined && !(name in start) ? '[data-drives]' : null;
+      const found =
+        (board ? document.querySelector<HTMLElement>(board) : null) ??
+        root.current?.querySelector<HTMLElement>(`[data-field="${name}"] ${FOCUSABLE}`);
+      if (found) return found.focus({ preventScroll: board !== null });
+      frames += 1;
+      if (frames < FRAMES) frame = requestAnimationFrame(look);
+      else root.current?.querySelector<HTMLElement>(FOCUSABLE)?.focus();
+    };
+    look();
+    return () => cancelAnimationFrame(frame);
+    // Once, when the sheet opens.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+}
 
 /** A field is refused in words once it holds something, or once the whole was sent. */
 function shownRefusals(refusals: readonly Refusal[], field: FieldSpec, value: unknown, touched: boolean): Refusal[] {
@@ -403,10 +477,18 @@ function FieldRow({ field, foretold, value, refusals, comparison, onChange }: Fi
 
 const STEPS = 4;
 
+const undoWords = ({ destroys, steps }: import('@/core/change/preview').Preview): string =>
+  destroys.length > 0
+    ? 'It cannot be undone.'
+    : steps.every((step) => step.idle)
+      ? 'Nothing of it is left to undo.'
+      : 'It can be undone.';
+
 function Foot({
   answer,
   problem,
   ready,
+  idle,
   pending,
   attempted,
   onAdd,
@@ -418,6 +500,7 @@ function Foot({
   answer: import('@/core/change/preview').Preview | null;
   problem: ApiRefusal | null;
   ready: boolean;
+  idle: boolean;
   pending: boolean;
   attempted: boolean;
   onAdd: () => void;
@@ -482,7 +565,9 @@ function Foot({
           {refusal
             ? `${refusal.message} ${refusal.mend}`
             : answer && answer.steps.length > 0
-              ? `Takes ${formatDuration(answer.takes)}. ${answer.destroys.length === 0 ? 'It can be undone.' : 'It cannot be undone.'}`
+              ? idle
+                ? 'Nothing would change.'
+                : `Takes ${formatDuration(answer.takes)}. ${undoWords(answer)}`
               : ''}
         </span>
         {refusal?.offer && (
@@ -501,7 +586,7 @@ function Foot({
           disabled={pending}
           onClick={onAdd}
         >
-          {revising ? 'Put into the draft' : 'Add to draft'}
+          {pending ? 'Adding …' : revising ? 'Put into the draft' : 'Add to draft'}
         </button>
       </div>
     </div>

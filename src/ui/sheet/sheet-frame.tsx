@@ -1,4 +1,5 @@
 'use client';
+import { useEffect, useRef } from 'react';
 import { usePlace } from '../shell/place';
 
 /** The view with, or without, a sheet at its right. The drawing narrows and stays live. */
@@ -23,15 +24,31 @@ export function SheetFrame({
   line,
   children,
   foot,
+  ownFocus = false,
 }: {
   title: React.ReactNode;
   line?: React.ReactNode;
   children: React.ReactNode;
   foot?: React.ReactNode;
+  /** Whoever fills the sheet puts the focus where it belongs. */
+  ownFocus?: boolean;
 }) {
   const { close } = usePlace();
+  const frame = useRef<HTMLElement>(null);
+  // A sheet that opens takes the focus, so that Tab goes on from it.
+  useEffect(() => {
+    if (!ownFocus)
+      (frame.current?.querySelector<HTMLElement>('[data-first]:not(:disabled)') ?? frame.current)?.focus({
+        preventScroll: true,
+      });
+  }, [ownFocus]);
   return (
-    <section aria-label={typeof title === 'string' ? title : 'Sheet'} className="flex min-h-0 flex-1 flex-col">
+    <section
+      ref={frame}
+      tabIndex={-1}
+      aria-label={typeof title === 'string' ? title : 'Sheet'}
+      className="flex min-h-0 flex-1 flex-col outline-none"
+    >
       <header className="flex items-baseline gap-3 border-b border-ink px-4 py-2.5">
         <h1 className="sheet-title">{title}</h1>
         {line && <span className="narrow overflow-hidden text-ellipsis whitespace-nowrap text-ink2">{line}</span>}

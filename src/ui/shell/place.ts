@@ -22,6 +22,22 @@ function readGiven(text: string | null): Record<string, unknown> {
   }
 }
 
+/** A part of a view that stands in the URL as well: what is shown, filtered, opened. Written without a step in the history. */
+export function useParam(name: string, fallback = ''): [string, (value: string) => void] {
+  const query = useSearchParams();
+  const put = useCallback(
+    (value: string) => {
+      const params = new URLSearchParams(window.location.search);
+      if (value === '' || value === fallback) params.delete(name);
+      else params.set(name, value);
+      const text = params.toString();
+      window.history.replaceState(null, '', text ? `${window.location.pathname}?${text}` : window.location.pathname);
+    },
+    [name, fallback],
+  );
+  return [query.get(name) ?? fallback, put];
+}
+
 export function usePlace() {
   const router = useRouter();
   const pathname = usePathname();

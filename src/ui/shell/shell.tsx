@@ -11,6 +11,13 @@ import { TopBar } from './top-bar';
 import { Tray } from './tray';
 import { TroubleStrip } from './trouble-strip';
 
+/** What had the focus outside of sheets last. */
+const lastFocus: { element: HTMLElement | null } = { element: null };
+if (typeof document !== 'undefined')
+  document.addEventListener('focusin', ({ target }) => {
+    if (target instanceof HTMLElement && !target.closest('aside')) lastFocus.element = target;
+  });
+
 /** The page: top bar, the view with its sheet beside it, the tray. It never scrolls; panes do. */
 export function Shell({ children }: { children: React.ReactNode }) {
   const { clock, connected, troubles, work } = useLive();
@@ -24,14 +31,23 @@ export function Shell({ children }: { children: React.ReactNode }) {
     dropped.current = !connected && clock !== null;
   }, [connected, clock, client]);
 
-  // Esc lifts the marker first, then puts the sheet away.
+  // The focus goes back to where the sheet was opened from.
+  const opener = useRef<HTMLElement | null>(null);
+  const before = useRef<string | null>(null);
+  useEffect(() => {
+    if (before.current === null && sheet !== null) opener.current = lastFocus.element;
+    if (before.current !== null && sheet === null && opener.current?.isConnected)
+      opener.current.focus({ preventScroll: true });
+    before.current = sheet;
+  }, [sheet]);
+
+  // Esc puts the sheet away at once, also from a field: what was written is there when the sheet is opened again. Without one it lifts the marker.
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.key !== 'Escape' || event.defaultPrevented) return;
-      const typing = isTyping(event.target);
-      if (typing && event.target instanceof HTMLElement) event.target.blur();
+      if (sheet) close();
+      else if (isTyping(event.target) && event.target instanceof HTMLElement) event.target.blur();
       else if (selection) select(null);
-      else if (sheet) close();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

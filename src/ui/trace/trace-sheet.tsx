@@ -57,8 +57,7 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
 
 /** Whether the chain holds, and on how many of its legs. */
 function verdict({ whole, hops, legs: { holding, broken } }: Trace): string {
-  if (!whole)
-    return `The chain breaks at hop ${hops.find((hop) => hop.state === 'fail')!.number} of ${hops.length}.`;
+  if (!whole) return `The chain breaks at hop ${hops.find((hop) => hop.state === 'fail')!.number} of ${hops.length}.`;
   if (broken.length === 0) return 'The chain holds from the drives to the host.';
   const others = broken.length === 1 ? `${broken[0]} carries nothing` : `${broken.join(' and ')} carry nothing`;
   return `The chain holds on ${holding.length} of ${holding.length + broken.length} legs, over ${holding.join(' and ')}: ${others}.`;
