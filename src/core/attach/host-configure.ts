@@ -7,6 +7,7 @@ import { parseName } from '../naming/names';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
 import { digestChoices } from '../iscsi/login';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { movedWords, secretWords, type FieldWords } from '../operation/moved';
 import {
   planned,
   refused,
@@ -122,6 +123,33 @@ function moveCluster(
   };
 }
 
+const onRecord = (view: EstateView, host: Host): string[] =>
+  view
+    .table('initiator')
+    .by('host', host.id)
+    .map((row) => row.name);
+
+/** How what moved of a host is said; `cluster` is the name of the one it joins. */
+const hostWords = (cluster: string | undefined): FieldWords<Host> => ({
+  name: (name) => `is called ${name}`,
+  cluster: (id) => (id === null ? 'out of its cluster' : `into cluster ${cluster}`),
+  presents: (name) => (name === null ? 'presents no iSCSI name' : `presents ${name}`),
+  nqn: (name) => (name === null ? 'presents no NQN' : `presents ${name}`),
+  selector: (selector) => `spreads I/O by ${selectorWords[selector].split(':')[0]!.toLowerCase()}`,
+  multipath: (on) => (on ? 'combines paths' : 'combines no paths'),
+  autoRescan: (on) => (on ? 'looks for volumes by itself' : 'looks for volumes when told to'),
+  autoLogin: (on) => (on ? 'logs in by itself' : 'logs in where it is told to'),
+  discovery: (by) => (by === 'isns' ? 'asks a name server for targets' : 'asks portals for targets'),
+  chapName: (name) => (name === '' ? 'its CHAP name is its initiator name' : `CHAP name ${name}`),
+  chapSecret: secretWords('CHAP secret'),
+  targetSecret: secretWords('secret expected of arrays'),
+  headerDigest: (offer) => `header digest ${offer}`,
+  dataDigest: (offer) => `data digest ${offer}`,
+  queueDepth: (depth) => `queue depth ${depth}`,
+  keepAlive: (time) => (time === 0 ? 'no keep-alive' : `keep-alive ${time / 1000} s`),
+  lossTime: (time) => `gives a lost controller up after ${time / 1000} s`,
+});
+
 export const hostConfigure: OperationType<Params> = {
   kind: 'host.configure',
   verb: 'Change a host',
@@ -209,34 +237,41 @@ export const hostConfigure: OperationType<Params> = {
     const iscsi = presents && initiatorForm(presents) === 'iscsi' ? presents : undefined;
     const nqn = presents && initiatorForm(presents) === 'nqn' ? presents : undefined;
     const first = (form: 'iscsi' | 'nqn') => initiators?.find((one) => initiatorForm(one) === form) ?? null;
-    effects.push(
-      changed('host', host, {
-        name: name ?? host.name,
-        cluster: cluster === undefined ? host.cluster : (cluster?.id ?? null),
-        presents: iscsi ?? host.presents ?? first('iscsi'),
-        nqn: nqn ?? host.nqn ?? first('nqn'),
-        selector: p.selector ?? host.selector,
-        multipath: p.multipath ?? host.multipath,
-        autoRescan: p.autoRescan ?? host.autoRescan,
-        autoLogin: p.autoLogin ?? host.autoLogin,
-        discovery: p.discovery ?? host.discovery,
-        chapName: p.chapName ?? host.chapName,
-        chapSecret: chapSecret === undefined ? host.chapSecret : chapSecret,
-        targetSecret: targetSecret === undefined ? host.targetSecret : targetSecret,
-        headerDigest: p.headerDigest ?? host.headerDigest,
-        dataDigest: p.dataDigest ?? host.dataDigest,
-        queueDepth: p.queueDepth ?? host.queueDepth,
-        keepAlive: p.keepAlive ?? host.keepAlive,
-        lossTime: p.lossTime ?? host.lossTime,
-      }),
-    );
+    const after: Host = {
+      ...host,
+      name: name ?? host.name,
+      cluster: cluster === undefined ? host.cluster : (cluster?.id ?? null),
+      presents: iscsi ?? host.presents ?? first('iscsi'),
+      nqn: nqn ?? host.nqn ?? first('nqn'),
+      selector: p.selector ?? host.selector,
+      multipath: p.multipath ?? host.multipath,
+      autoRescan: p.autoRescan ?? host.autoRescan,
+      autoLogin: p.autoLogin ?? host.autoLogin,
+      discovery: p.discovery ?? host.discovery,
+      chapName: p.chapName ?? host.chapName,
+      chapSecret: chapSecret === undefined ? host.chapSecret : chapSecret,
+      targetSecret: targetSecret === undefined ? host.targetSecret : targetSecret,
+      headerDigest: p.headerDigest ?? host.headerDigest,
+      dataDigest: p.dataDigest ?? host.dataDigest,
+      queueDepth: p.queueDepth ?? host.queueDepth,
+      keepAlive: p.keepAlive ?? host.keepAlive,
+      lossTime: p.lossTime ?? host.lossTime,
+    };
+    effects.push(changed('host', host, after));
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
     refuseCut(asks, around, subjectOf('host', host), 'host');
     if (asks.refusals.length > 0) return refused(asks.refusals);
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
-      title: `Change ${host.name}${name !== host.name ? ` to ${name}` : ''}${cluster === undefined ? '' : cluster ? `, into cluster ${cluster.name}` : ', out of its cluster'}`,
+      title: `Change ${host.name}: ${[
+        movedWords(host, after, hostWords(cluster?.name)),
+        ...(initiators && initiators.join() !== onRecord(view, host).join()
+          ? [`known as ${initiators.map(initiatorText).join(', ') || 'nothing'}`]
+          : []),
+      ]
+        .filter((words, _k, all) => all.length === 1 || words !== 'nothing changes')
+        .join(', ')}`,
       takes: 2 * SECOND,
       effects,
       notes: [...notes, ...lossNotes(around)],

@@ -2,8 +2,10 @@ import type { Effect } from '../estate/effects';
 import type { Mapping } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import type { Inquiry } from '../operation/inquiry';
+import { nextStep } from '../operation/next-step';
 import type { Subject } from '../operation/refusal';
 import { hostName, pathFinder } from './paths';
+import type { MissingSession } from './sessions';
 
 /** A mapping that has fewer paths after than before. */
 export interface Loss {
@@ -13,6 +15,8 @@ export interface Loss {
   before: number;
   after: number;
   mounted: boolean;
+  /** What would stand between them, where no path is left and the mapping stays. */
+  gap: MissingSession | null;
 }
 
 /** Usable paths of mappings before and after some effects. */
@@ -48,6 +52,7 @@ export function pathsAround(view: EstateView, effects: readonly Effect[], mappin
       before: was,
       after: is,
       mounted: Boolean(device?.mountPoint),
+      gap: is === 0 && present ? (now.paths(present).missing[0] ?? null) : null,
     });
   }
   return sum;
@@ -65,14 +70,22 @@ export const mappingsOfHosts = (view: EstateView, hosts: Iterable<string>): Mapp
 /** Refuses what takes the last path to a mounted volume. */
 export function refuseCut(asks: Inquiry, around: PathsAround, subject: Subject, field: string): void {
   const cut = around.losses.find((loss) => loss.after === 0 && loss.mounted);
-  if (cut)
-    asks.refuse({
-      code: 'in-use',
-      field,
-      subject,
-      message: `${cut.host} would lose its last path to ${cut.volume}, which is mounted.`,
-      mend: `Unmount it at ${cut.host} first, or give it another path.`,
-    });
+  if (!cut) return;
+  const proof = cut.gap?.reason === 'chap-failed' || cut.gap?.reason === 'chap-mutual-failed';
+  asks.refuse({
+    code: 'in-use',
+    field,
+    subject,
+    message:
+      `${cut.host} would lose its last path to ${cut.volume}, which is mounted${cut.gap ? `: ${cut.gap.message}` : ''}.`.replace(
+        /\.\.$/,
+        '.',
+      ),
+    mend: proof
+      ? `Give both sides the secret first: ${cut.host}, and its initiator on record.`
+      : `Unmount it at ${cut.host} first, or give it another path.`,
+    ...(proof ? { offer: nextStep('Enter the secret', 'host.configure', { host: cut.host }, 'chapSecret') } : {}),
+  });
 }
 
 /** `2 mappings lose a path.` */

@@ -3,10 +3,13 @@ export interface NextStep {
   label: string;
   do: string;
   params: Record<string, unknown>;
+  /** The field that it is about: a form opens on it. */
+  field?: string;
 }
 
-export const nextStep = (label: string, kind: string, params: Record<string, unknown>): NextStep => ({
+export const nextStep = (label: string, kind: string, params: Record<string, unknown>, field?: string): NextStep => ({
   label,
   do: kind,
   params,
+  ...(field === undefined ? {} : { field }),
 });

@@ -3,8 +3,10 @@ import { digestChoices } from '../iscsi/login';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
 import { changed } from '../estate/effects';
 import { digestOffers, type ArrayRow } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
+import { movedWords, secretWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -25,6 +27,18 @@ const schema = z.object({
 type Params = z.output<typeof schema>;
 
 const authWords = { none: 'no authentication', 'one-way': 'CHAP one-way', mutual: 'CHAP both ways' };
+
+const targetWords = (view: EstateView): FieldWords<ArrayRow> => ({
+  auth: (auth) => authWords[auth],
+  authServer: (id) =>
+    id === null ? 'judges logins itself' : `logins judged by ${view.table('authServer').get(id)!.name}`,
+  chapName: (name) => (name === '' ? 'its CHAP name is its target name' : `CHAP name ${name}`),
+  chapSecret: secretWords('secret to prove itself with'),
+  headerDigest: (offer) => `header digest ${offer}`,
+  dataDigest: (offer) => `data digest ${offer}`,
+  isns: (on) => (on ? 'registers with the name servers' : 'registers no longer'),
+  pathAccess: (access) => (access === 'symmetric' ? 'all paths alike' : 'paths of the owner are the best'),
+});
 
 export const targetConfigure: OperationType<Params> = {
   kind: 'target.configure',
@@ -67,7 +81,7 @@ export const targetConfigure: OperationType<Params> = {
     if (asks.refusals.length > 0) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Target of ${array.name}: ${authWords[after.auth]}${after.authServer ? ` judged by ${view.table('authServer').get(after.authServer)!.name}` : ''}`,
+      title: `Target of ${array.name}: ${movedWords(array, after, targetWords(view))}`,
       takes: 2 * SECOND,
       effects,
       notes: lossNotes(around),

@@ -123,10 +123,19 @@ export const initiatorConfigure: OperationType<Params> = {
       [...view.table('initiator').values()].find((row) => row.id !== initiator.id && row.chapSecret === secret);
     if (reused)
       notes.push(`${initiatorText(reused.name)} proves itself with the same secret; each should have its own.`);
+    // A secret is asked for only where a target demands it.
+    const open = mappingsOfHosts(view, [host.id]).map((mapping) => view.table('volume').get(mapping.volume)!.array);
+    const idle = secret
+      ? [...new Set(open)].map((id) => view.table('array').get(id)!).filter((row) => row.auth === 'none')
+      : [];
+    if (idle.length > 0)
+      notes.push(
+        `${idle.map((row) => row.name).join(', ')} ${idle.length === 1 ? 'demands' : 'demand'} no CHAP: the secret is kept on record, and asked for once ${idle.length === 1 ? 'it does' : 'they do'}.`,
+      );
     const parts = [
       ...(newName ? [`is now ${initiatorText(newName)}`] : []),
       ...(array && p.access ? [`${levelWords[p.access]} at ${array.name}`] : []),
-      ...(secret === undefined ? [] : [secret === null ? 'proves itself no longer' : 'proves itself by a new secret']),
+      ...(secret === undefined ? [] : [secret === null ? 'has no secret on record' : 'has a new secret on record']),
     ];
     return planned({
       device: array ? { kind: 'array', id: array.id, name: array.name } : { kind: 'record', id: '', name: 'Trabes' },

@@ -72,7 +72,7 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
       const onRecord = own.find(
         (row) => initiatorForm(row.name) === form && !view.table('interface').by('wwpn', row.name)[0],
       );
-      if (!sent) return step('Register an initiator', 'host.configure', { host: host.name });
+      if (!sent) return step('Register an initiator', 'host.configure', { host: host.name }, 'initiators');
       return onRecord
         ? step('Correct the name', 'initiator.configure', {
             host: host.name,
@@ -111,7 +111,7 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
     }
     case 'chap-failed':
     case 'chap-mutual-failed':
-      return step('Enter the secret', 'host.configure', { host: host.name });
+      return step('Enter the secret', 'host.configure', { host: host.name }, 'chapSecret');
     case 'nqn-not-allowed': {
       const subsystem = gap.subsystem ? view.table('subsystem').get(gap.subsystem) : undefined;
       return subsystem && host.nqn

@@ -115,6 +115,31 @@ describe('a zone', () => {
     });
   });
 
+  test('is active anew when only its principals changed, or only its kind', () => {
+    const peer = { ...make, kind: 'peer', principals: ['50:00:0a:66:d4:00:00:02'] };
+    const activate = { do: 'zone-set.activate', fabric: 'A', zoneSet: fabricA.activeSet! };
+    const other = after(demo, peer, activate, {
+      do: 'zone.configure',
+      fabric: 'A',
+      name: 'late_zone',
+      principals: ['50:00:0a:66:d4:00:00:03'],
+    });
+    expect(inA(other, 'activeZone', 'late_zone')).toMatchObject({ principals: ['wwpn:50000a66d4000002'] });
+    const again = after(
+      demo,
+      peer,
+      activate,
+      {
+        do: 'zone.configure',
+        fabric: 'A',
+        name: 'late_zone',
+        principals: ['50:00:0a:66:d4:00:00:03'],
+      },
+      activate,
+    );
+    expect(inA(again, 'activeZone', 'late_zone')).toMatchObject({ principals: ['wwpn:50000a66d4000003'] });
+  });
+
   test('names only aliases that are there', () => {
     expect(codes(demo, { ...make, members: ['no_such_alias'] })).toEqual(['alias-undefined']);
   });

@@ -7,7 +7,7 @@ const SHOWN = 12;
 
 /** What can be had back, and how: the most first. */
 export function HadBack({ rows }: { rows: readonly Had[] }) {
-  const { open } = usePlace();
+  const { openStep } = usePlace();
   const total = rows.reduce((sum, row) => sum + row.bytes, 0);
   return (
     <section aria-label="What can be had back" className="pt-4">
@@ -29,7 +29,7 @@ export function HadBack({ rows }: { rows: readonly Had[] }) {
               </span>
             </span>
             <span className="text-ink2">{row.why}</span>
-            <button type="button" className="verb" onClick={() => open(row.mend.do, row.mend.params)}>
+            <button type="button" className="verb" onClick={() => openStep(row.mend)}>
               {row.mend.label}
               <span className="sr-only"> {row.name}</span>
             </button>

@@ -5,7 +5,7 @@ import { usePlace } from '../shell/place';
 
 /** Defined zones against the active ones, what waits for activation, and what the audit finds. */
 export function ZoneLists({ fabric }: { fabric: FabricModel }) {
-  const { open } = usePlace();
+  const { open, openStep } = usePlace();
   return (
     <div className="grid grid-cols-[repeat(auto-fit,minmax(440px,1fr))] gap-x-6 gap-y-2 pt-1">
       <table className="table [&_td]:align-middle!" aria-label={`Zones of fabric ${fabric.name}`}>
@@ -71,7 +71,7 @@ export function ZoneLists({ fabric }: { fabric: FabricModel }) {
               </span>
               <span className="flex-1">{line.says}</span>
               {line.mend && (
-                <button type="button" className="verb" onClick={() => open(line.mend!.do, line.mend!.params)}>
+                <button type="button" className="verb" onClick={() => openStep(line.mend!)}>
                   {line.mend.label}
                   <span className="sr-only"> {line.subject.name}</span>
                 </button>

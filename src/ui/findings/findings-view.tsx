@@ -149,7 +149,7 @@ function Cause({ finding, hanging }: { finding: MutedFinding; hanging: readonly 
 const selectable = new Set(['array', 'drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'host']);
 
 function Row({ finding }: { finding: MutedFinding }) {
-  const { open, sheet, given } = usePlace();
+  const { open, sheet, given, openStep } = usePlace();
   const { subject, mend, muted } = finding;
   const here = sheet === mend?.do && JSON.stringify(given) === JSON.stringify(mend?.params);
   return (
@@ -181,7 +181,7 @@ function Row({ finding }: { finding: MutedFinding }) {
           </button>
         )}
         {mend && (
-          <button type="button" className="verb" onClick={() => open(mend.do, mend.params)}>
+          <button type="button" className="verb" onClick={() => openStep(mend)}>
             {mend.label}
             <span className="sr-only"> for {subject.name}</span>
           </button>

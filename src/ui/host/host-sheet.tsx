@@ -237,7 +237,7 @@ const letInWords = {
 };
 
 function Sessions({ sheet }: { sheet: Sheet }) {
-  const { open } = usePlace();
+  const { open, openStep } = usePlace();
   const offered = new Map(sheet.targets.map((one) => [one.array, one]));
   return (
     <>
@@ -271,7 +271,7 @@ function Sessions({ sheet }: { sheet: Sheet }) {
                 </button>
               )}
               {line.mend && (
-                <button type="button" className="verb" onClick={() => open(line.mend!.do, line.mend!.params)}>
+                <button type="button" className="verb" onClick={() => openStep(line.mend!)}>
                   {line.mend.label}
                 </button>
               )}

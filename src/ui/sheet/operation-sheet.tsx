@@ -38,17 +38,21 @@ interface SheetProps {
 export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   const { close, open } = usePlace();
   const client = useQueryClient();
-  const { $change, $at, ...start } = given as { $change?: string; $at?: number } & Record<string, unknown>;
+  const { $change, $at, $field, ...start } = given as {
+    $change?: string;
+    $at?: number;
+    $field?: string;
+  } & Record<string, unknown>;
   const sheetKey = `${kind} ${JSON.stringify(given)}`;
   const [left] = useState(() => Boolean(unfinished.get(sheetKey)));
   const form = useForm<Record<string, unknown>>({ defaultValues: valuesOf(spec, start) });
   useUnfinished(form, spec, sheetKey);
   const root = useRef<HTMLFormElement>(null);
-  useFirstField(root, spec, start);
+  useFirstField(root, spec, start, $field);
   const values = useWatch({ control: form.control });
   const [attempted, setAttempted] = useState(false);
   const [unfolded, setUnfolded] = useState(() =>
-    spec.fields.some((field) => field.more && (field.name in start || field.name === start.$field)),
+    spec.fields.some((field) => field.more && (field.name in start || field.name === $field)),
   );
   const tray = useQuery({ queryKey: ['tray'], queryFn: api.tray });
   const draft = $change ?? (tray.data?.change?.state === 'draft' ? tray.data.change.id : null);
@@ -299,9 +303,9 @@ function useFirstField(
   root: React.RefObject<HTMLFormElement | null>,
   spec: FormSpec,
   start: Record<string, unknown>,
+  named: string | undefined,
 ): void {
   const wanted = useRef(() => {
-    const named = typeof start.$field === 'string' ? start.$field : null;
     const open = spec.fields.filter((field) => !field.more);
     return named ?? (open.find((field) => !(field.name in start)) ?? open[0])?.name;
   });
@@ -509,7 +513,7 @@ function Foot({
   withNext: boolean;
   onWithNext: (wanted: boolean) => void;
 }) {
-  const { open } = usePlace();
+  const { openStep } = usePlace();
   const refusal = answer?.refusals[0];
   return (
     <div className="grid gap-2">
@@ -571,11 +575,7 @@ function Foot({
               : ''}
         </span>
         {refusal?.offer && (
-          <button
-            type="button"
-            className="verb flex-none"
-            onClick={() => open(refusal.offer!.do, refusal.offer!.params)}
-          >
+          <button type="button" className="verb flex-none" onClick={() => openStep(refusal.offer!)}>
             {refusal.offer.label}
           </button>
         )}

@@ -1,6 +1,7 @@
 'use client';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useMemo } from 'react';
+import type { NextStep } from '@/core/operation/next-step';
 import type { SelectableKind, Selection } from '@/core/span/chain';
 
 /** Where the reader is: the selection and the open sheet live in the URL, so that a link or a reload leads back to them. */
@@ -76,6 +77,12 @@ export function usePlace() {
     pathname,
     select: useCallback((selection: Selection | null) => go({ selection }), [go]),
     open: useCallback((sheet: string, given: Record<string, unknown> = {}) => go({ sheet, given }), [go]),
+    /** Opens a form on exactly what a step is about. */
+    openStep: useCallback(
+      ({ do: sheet, params, field }: NextStep) =>
+        go({ sheet, given: field === undefined ? params : { ...params, $field: field } }),
+      [go],
+    ),
     close: useCallback(() => go({ sheet: null, given: {} }), [go]),
     go,
   };

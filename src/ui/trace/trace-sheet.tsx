@@ -95,7 +95,7 @@ function Pairs({ pairs }: { pairs: TracePair[] }) {
 }
 
 function Hop({ hop }: { hop: TraceHop }) {
-  const { open } = usePlace();
+  const { openStep } = usePlace();
   const broken = hop.state === 'fail';
   const faded = hop.state === 'not-reached';
   return (
@@ -119,11 +119,7 @@ function Hop({ hop }: { hop: TraceHop }) {
           <p className="flex items-baseline gap-3">
             <span className="text-ink2">{hop.advice}</span>
             {hop.mend && (
-              <button
-                type="button"
-                className={broken ? 'btn solid' : 'verb'}
-                onClick={() => open(hop.mend!.do, hop.mend!.params)}
-              >
+              <button type="button" className={broken ? 'btn solid' : 'verb'} onClick={() => openStep(hop.mend!)}>
                 {hop.mend.label}
               </button>
             )}

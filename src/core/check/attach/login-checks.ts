@@ -58,7 +58,7 @@ export const loginChecks: Check[] = [
             subject: aboutHost(host),
             says: `${host.name} proves itself with the secret it expects of arrays: either could pose as the other.`,
             advice: 'Choose a second secret.',
-            mend: offer('Enter another', 'host.configure', { host: host.name }),
+            mend: offer('Enter another', 'host.configure', { host: host.name }, 'chapSecret'),
           };
     },
   },
