@@ -88,6 +88,10 @@ test('a third failure takes volumes down, and they come back with the enclosure'
   await page.getByRole('option', { name: /^tickets,/ }).click();
   await expect(page.getByRole('region', { name: 'Selection' }).getByLabel('broken').first()).toBeVisible();
   await page.goto('/findings');
+  // The cause comes first; what hangs on it is folded under it.
+  await expect(page.getByText(/^Enclosure lintel-1 0 is down: \d+ findings hang on it\./)).toBeVisible();
+  await expect(page.getByText('rg-1 is lost')).toBeHidden();
+  await page.getByRole('button', { name: /^Show the \d+ that hang on lintel-1 0$/ }).click();
   await expect(page.getByText('rg-1 is lost: 10 of its drives cannot be read.')).toBeVisible();
   await request.post('/api/v1/lab/faults', {
     data: { kind: 'enclosure-down', component: 'lintel-1/0', clear: true },

@@ -96,6 +96,35 @@ describe('joining a host', () => {
     expect(compareZones(estate, set)).toEqual([]);
   });
 
+  test('parting from one array leaves what else its alias stands for in the defined zone', () => {
+    const estate = after(attached);
+    const name = 'cargo-db-1_hba0__lintel-1';
+    const fabric = fabricNamed(estate, 'A');
+    const lintel = [...estate.table('array').values()].find((row) => row.name === 'lintel-1')!;
+    const inFabric = [...estate.table('port').values()].filter(
+      (row) => row.switch !== null && estate.table('switch').get(row.switch)!.fabric === fabric.id,
+    );
+    const own = inFabric.find((row) => row.array === lintel.id && row.name === 'a0')!.wwpn!;
+    const other = inFabric.find((row) => row.array !== lintel.id)!.wwpn!;
+    const activate = { do: 'zone-set.activate', fabric: 'A', zoneSet: fabric.activeSet! };
+    carryOut(
+      estate,
+      [
+        { do: 'alias.create', fabric: 'A', name: 'both_arrays', members: [own, other] },
+        { do: 'zone.configure', fabric: 'A', name, members: ['cargo-db-1_hba0', 'both_arrays'] },
+        activate,
+      ],
+      'alias',
+    );
+    carryOut(estate, [{ do: 'zoning.part', fabric: 'A', host: 'cargo-db-1', array: 'lintel-1' }], 'part');
+    carryOut(estate, [activate], 'again');
+    const active = estate
+      .table('activeZone')
+      .by('fabric', fabric.id)
+      .find((zone) => zone.name === name)!;
+    expect([active.members.includes(`wwpn:${other}`), active.members.includes(`wwpn:${own}`)]).toEqual([true, false]);
+  });
+
   test('joining again changes nothing; parting takes zones, and is refused while a volume is mounted', () => {
     const estate = after(attached);
     const again = carryOut(
@@ -328,6 +357,34 @@ describe('the smallest change', () => {
     );
     expect(plan.edits.map((edit) => edit.after!.members)).toEqual([['i1', 't1', 't2']]);
     expect(plan.cost).toBe(1);
+  });
+  test('a zone of its own that loses its target takes the new one: two members, not four', () => {
+    const plan = planOf([zone('z', 'i1', 't1')], [['i1', 't2']]);
+    expect(plan.edits.map((edit) => edit.after!.members)).toEqual([['i1', 't2']]);
+    expect(plan.cost).toBe(2);
+  });
+  test('a target leaves a shared zone where the others reach it elsewhere', () => {
+    const plan = planOf([zone('z', 'i1', 'i2', 't1', 't2'), zone('y', 'i2', 't2')], [['i1', 't1']]);
+    expect(plan.edits.map((edit) => edit.after)).toEqual([zone('z', 'i1', 'i2', 't1')]);
+    expect(plan.cost).toBe(1);
+  });
+  test('what goes, goes first: the zone that one leaves becomes the other’s own', () => {
+    const plan = planOf(
+      [zone('z', 'i1', 'i2', 't1')],
+      [
+        ['i1', 't1'],
+        ['i1', 't2'],
+        ['i1', 't3'],
+        ['i2', 't2'],
+        ['i2', 't3'],
+      ],
+      ['i1', 'i2'],
+    );
+    expect(plan.cost).toBe(6);
+    expect(plan.edits.map((edit) => edit.after!.members)).toEqual([
+      ['i1', 't1', 't2', 't3'],
+      ['i2', 't2', 't3'],
+    ]);
   });
   test('an initiator never brings a target into a zone it shares', () => {
     const plan = planOf(

@@ -46,8 +46,8 @@ const allMembers = (zone: PlanZone): string[] => [...zone.principals, ...zone.me
 
 /**
  * The smallest change to the zones of a fabric after which just the pairs of `want` may talk among those of the managed initiators; whatever
- * other initiators may do stays as it is. An initiator that loses targets leaves a zone it shares, or gives up the target where the zone is
- * its own; targets it gains join a zone of its own, else one new zone. The result is computed anew and compared; where it is not exact the
+ * other initiators may do stays as it is. Where an initiator loses targets, either they leave the zone or it does, whichever takes fewer members in all;
+ * targets it gains join a zone of its own, else one new zone. The result is computed anew and compared; where it is not exact the
  * plan is refused with the first pair that differs.
  */
 export function planZones(
@@ -93,20 +93,78 @@ export function planZones(
     ? initiators.filter((i) => facts.zonesOf(i).length === 0 && wanted.get(i)!.size > 0)
     : [];
 
+  const emptied = (zone: PlanZone): number => Number(facts.targetsIn(zone).length === 0);
+  /** A zone that is the initiator's alone: one that lost its targets just now, and would have to go, else the one with most targets. */
+  const ownZone = (i: string): PlanZone | undefined =>
+    zonesNow(i)
+      .filter((zone) => facts.initiatorsIn(zone).every((other) => other === i))
+      .sort(
+        (a, b) =>
+          emptied(b) - emptied(a) ||
+          facts.targetsIn(b).length - facts.targetsIn(a).length ||
+          (a.name < b.name ? -1 : 1),
+      )[0];
+  /** Targets that an initiator wants and reaches through this zone alone. */
+  const hangsOn = (i: string, zone: PlanZone, targets: readonly string[]): string[] =>
+    targets.filter(
+      (t) =>
+        (wanted.get(i)?.has(t) ?? true) &&
+        permits(zone, i, t) &&
+        !zonesNow(i).some((other) => other.name !== zone.name && permits(other, i, t)),
+    );
+  /** Whether it will get a zone of its own in any case, for targets that it does not reach yet. */
+  const comesToOwn = (i: string): boolean =>
+    wanted.has(i) && !ownZone(i) && [...wanted.get(i)!].some((t) => !targetsNow(i).has(t));
+  /** Members it takes to give an initiator targets anew: those, and itself where it has no zone of its own and gets none for others. */
+  const givesAnew = (i: string, targets: readonly string[]): number =>
+    targets.length === 0 ? 0 : targets.length + (ownZone(i) || comesToOwn(i) ? 0 : 1);
+
+  // What goes, goes first: zones that lose members may take others up afterwards.
+  for (const i of initiators)
+    for (const zone of zonesNow(i)) {
+      const unwanted = facts.targetsIn(zone).filter((t) => permits(zone, i, t) && !wanted.get(i)!.has(t));
+      if (unwanted.length === 0) continue;
+      const others = facts.initiatorsIn(zone).filter((other) => other !== i);
+      const lost = others.map((other) => [other, hangsOn(other, zone, unwanted)] as const);
+      const kept = hangsOn(
+        i,
+        zone,
+        facts.targetsIn(zone).filter((t) => !unwanted.includes(t)),
+      );
+      // Whoever is not managed keeps all that it has.
+      const mayLose = lost.every(([other, targets]) => wanted.has(other) || targets.length === 0);
+      const leavesNone = facts.targetsIn(zone).every((t) => unwanted.includes(t));
+      const byTargets =
+        (leavesNone ? allMembers(zone).length : unwanted.length) +
+        lost.reduce((sum, [other, targets]) => sum + givesAnew(other, targets), 0);
+      // Whoever is left alone in it has a zone of its own then.
+      const [last, ...more] = others;
+      const byInitiator =
+        1 + givesAnew(i, kept) - (last !== undefined && more.length === 0 && comesToOwn(last) ? 1 : 0);
+      if (mayLose && (others.length === 0 || byTargets <= byInitiator))
+        put(
+          zone,
+          unwanted.reduce((rest, t) => without(rest, t), zone),
+        );
+      else put(zone, without(zone, i));
+    }
+  // A shared zone that was left without targets is taken over by one of its initiators that wants some.
+  for (const { after } of [...work.values()]) {
+    if (!after || facts.targetsIn(after).length > 0) continue;
+    const heir = facts.initiatorsIn(after).find(comesToOwn);
+    if (heir)
+      put(
+        after,
+        facts
+          .initiatorsIn(after)
+          .filter((i) => i !== heir)
+          .reduce((rest, i) => without(rest, i), after),
+      );
+  }
   for (const i of initiators) {
-    const unwanted = [...before.get(i)!].filter((t) => !wanted.get(i)!.has(t)).sort();
-    for (const t of unwanted)
-      for (const zone of zonesNow(i)) {
-        if (!permits(zone, i, t)) continue;
-        const others = facts.initiatorsIn(zone).filter((other) => other !== i);
-        const aloneWithIt = others.every((other) => wanted.has(other) && !wanted.get(other)!.has(t));
-        put(zone, aloneWithIt ? without(zone, t) : without(zone, i));
-      }
     const missing = [...wanted.get(i)!].filter((t) => !targetsNow(i).has(t)).sort();
     if (missing.length === 0) continue;
-    const own = zonesNow(i)
-      .filter((zone) => facts.initiatorsIn(zone).every((other) => other === i) && facts.targetsIn(zone).length > 0)
-      .sort((a, b) => facts.targetsIn(b).length - facts.targetsIn(a).length || (a.name < b.name ? -1 : 1))[0];
+    const own = ownZone(i);
     const more = missing.map((t) => facts.memberFor(t));
     if (own)
       put(

@@ -187,7 +187,13 @@ export function zoningEffects(view: EstateView, fabric: Fabric, plan: ZonePlan, 
       (member.startsWith('alias:')
         ? view.table('alias').by('name', nameKey(fabric.id, member.slice(6)))[0]?.members
         : undefined) ?? [member];
-    return [...defined.filter((member) => !stands(member).some((one) => goes.includes(one))), ...comes.map(aliasOf)];
+    // An alias for several of which only some go is replaced by those that stay.
+    const kept = defined.flatMap((member) => {
+      const all = stands(member);
+      const stay = all.filter((one) => !goes.includes(one));
+      return stay.length === all.length ? [member] : stay.map(aliasOf);
+    });
+    return [...new Set([...kept, ...comes.map(aliasOf)])];
   };
   for (const { before, after } of plan.edits) {
     const name = (after ?? before)!.name;

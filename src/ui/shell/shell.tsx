@@ -15,7 +15,8 @@ import { TroubleStrip } from './trouble-strip';
 const lastFocus: { element: HTMLElement | null } = { element: null };
 if (typeof document !== 'undefined')
   document.addEventListener('focusin', ({ target }) => {
-    if (target instanceof HTMLElement && !target.closest('aside')) lastFocus.element = target;
+    // Not to a field: whoever came from one goes on with keys.
+    if (target instanceof HTMLElement && !target.closest('aside')) lastFocus.element = isTyping(target) ? null : target;
   });
 
 /** The page: top bar, the view with its sheet beside it, the tray. It never scrolls; panes do. */
