@@ -45,7 +45,8 @@ function gapsOf(mapping: Mapping, { up, missing, apart }: Sessions): MissingSess
       ),
     );
   }
-  if (met.length + gaps.length === 0)
+  // A pair in reach whose port serves another transport is why nothing meets, not the pairs that are out of reach.
+  if (met.length + gaps.length === 0 && !missing.some((gap) => carries(mapping, gap)))
     gaps.push(...leastWanted(apart.filter((gap) => gap.transport !== 'fc' && expects(mapping, gap))));
   return gaps;
 }

@@ -47,6 +47,16 @@ describe('over IP', () => {
     expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([8, 'no-route']);
   });
 
+  test('a port in reach without a role is why nothing meets, not the ports out of reach', () => {
+    const estate = estateAfter(mapped);
+    set(estate, 'interface', 'eth1', { addresses: [] });
+    for (const port of portsOf(estate))
+      if (port.addresses.some(({ ip }) => ip.startsWith('10.40.1.')))
+        estate.apply([changed('port', port, { role: 'none' })]);
+    expect(counted(estate)).toEqual({ usable: 0, expected: 0 });
+    expect(firstBreak(estate, 'gate-1', 'tickets-1')).toEqual([6, 'port-role-off']);
+  });
+
   test('a mistyped prefix is missed as what it is', () => {
     const estate = estateAfter(mapped);
     set(estate, 'interface', 'eth0', { addresses: [{ ip: '10.40.1.51', prefix: 30 }] });

@@ -246,7 +246,7 @@ export function hostFacts(view: EstateView, id: string): Told {
           .filter((device) => device.mountPoint)
           .map((device) => ({
             text: device.mountPoint!,
-            ...(device.readOnly ? { post: 'leans' as Post } : {}),
+            ...(device.readOnly ? { post: 'leans' as const } : {}),
             more: `${formatBytes(device.used, 'used')} of ${formatBytes(device.size)}, ${readOnlyDevice(view, device) !== null || device.readOnly ? 'read-only' : formatRate(device.writeRate)}`,
           })),
       },

@@ -1,9 +1,11 @@
+import { demoEstate } from '../../../demo/scenario';
 import { estateAfter, mapped, mounted, smallChain, slots } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { chainOf, exists, selectableKinds, type SelectableKind } from './chain';
 import { factsOf } from './facts';
 import { spanModel } from './model';
+import { fcid, hostDevice } from '../fabric/devices';
 import { search } from './search';
 
 const idOf = (estate: Estate, kind: SelectableKind, name: string, array = 'lintel-1'): string => {
@@ -155,6 +157,26 @@ describe('search', () => {
     expect(found(volume.serial)).toEqual([`volume ${volume.name}`]);
     expect(found(`naa.${volume.naa.toUpperCase()}`)).toEqual([`volume ${volume.name}`]);
     expect(found(volume.naa.replace(/..(?!$)/g, '$&:'))).toEqual([`volume ${volume.name}`]);
+  });
+  test('finds aliases, zones, zone sets, clusters, workloads, mount points, FCIDs, and a slot with its array', () => {
+    const { estate: demo } = demoEstate();
+    const in_ = (text: string) => search(demo, text, 50);
+    const names = (text: string) => in_(text).map((hit) => `${hit.kind} ${hit.name}`);
+    const [alias] = [...demo.table('alias').values()];
+    expect(names(alias!.name)).toContain(`alias ${alias!.name}`);
+    expect(in_(alias!.name).find((hit) => hit.kind === 'alias')!.marks).toEqual({ kind: 'fabric', id: alias!.fabric });
+    const [zoneSet] = [...demo.table('zoneSet').values()];
+    expect(names(zoneSet!.name)).toContain(`zoneSet ${zoneSet!.name}`);
+    expect(names('deck')).toContain('cluster deck');
+    const [workload] = [...demo.table('workload').values()];
+    expect(names(workload!.name)).toContain(`workload ${workload!.name}`);
+    const mounted = [...demo.table('hostDevice').values()].find((row) => row.mountPoint)!;
+    expect(names(mounted.mountPoint!)).toContain(`host ${demo.table('host').get(mounted.host)!.name}`);
+    const port = [...demo.table('interface').values()].find((row) => row.switch !== null && row.host !== null)!;
+    expect(names(fcid(hostDevice(demo, port)!))).toContain(`interface ${port.name}`);
+    expect(in_('lintel-1 0:4')).toMatchObject([
+      { kind: 'drive', name: '0:4', where: expect.stringContaining('lintel-1') as string },
+    ]);
   });
   test('nothing for nothing', () => {
     expect(found('  ')).toEqual([]);

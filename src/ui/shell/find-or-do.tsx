@@ -1,23 +1,27 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { kindWords } from '@/core/estate/entities';
+import type { Told } from '@/core/span/facts-lines';
 import { api } from '../api/client';
 import { usePlace } from './place';
+import { fieldsByName, tradeWords } from './trade-words';
 import { useDark } from './use-dark';
 import { isTyping } from './keys';
 
 interface Deed {
   label: string;
   hint: string;
+  /** What else it may be called. */
+  words?: string;
   run: () => void;
 }
 
 /** One field for both: finds things by name, IQN, NAA name, address or slot, and starts whatever can be done by typing its words. */
 export function FindOrDo() {
-  const { select, open, go } = usePlace();
+  const { selection, select, open, openStep, go } = usePlace();
   const { dark, switchPaper } = useDark();
   const router = useRouter();
   const [text, setText] = useState('');
@@ -30,6 +34,13 @@ export function FindOrDo() {
     enabled: text.trim() !== '',
     staleTime: 2000,
   });
+
+  const client = useQueryClient();
+  /** What is marked is filled in, as its own verbs would: those of the selection tell how. */
+  const start = (kind: string) => {
+    const facts = selection && client.getQueryData<{ facts: Told }>(['selection', selection.kind, selection.id])?.facts;
+    open(kind, facts?.verbs.find((verb) => verb.do === kind)?.params ?? {});
+  };
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -45,7 +56,13 @@ export function FindOrDo() {
     ...(operations.data?.items ?? []).map(({ kind, verb, summary }) => ({
       label: verb,
       hint: summary,
-      run: () => open(kind),
+      words: tradeWords(kind),
+      run: () => start(kind),
+    })),
+    ...fieldsByName.map(({ label, hint, do: kind, field }) => ({
+      label,
+      hint,
+      run: () => openStep({ label, do: kind, params: {}, field }),
     })),
     { label: 'Import a list of hosts', hint: 'A CSV file, reviewed before it runs.', run: () => open('hosts') },
     {
@@ -85,17 +102,36 @@ export function FindOrDo() {
   ];
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   // Deeds whose name holds all the words come before those that only speak of them.
-  const rank = ({ label, hint }: Deed): number => {
+  const rank = ({ label, hint, words: others = '' }: Deed): number => {
     const holds = (where: string) => words.every((word) => where.toLowerCase().includes(word));
     if (label.toLowerCase().startsWith(text.trim().toLowerCase())) return 0;
-    return holds(label) ? 1 : holds(`${label} ${hint}`) ? 2 : 3;
+    return holds(label) ? 1 : holds(`${label} ${others}`) ? 2 : holds(`${label} ${others} ${hint}`) ? 3 : 4;
   };
-  const offered = deeds.filter((deed) => rank(deed) < 3).sort((a, b) => rank(a) - rank(b));
+  const offered = deeds.filter((deed) => rank(deed) < 4).sort((a, b) => rank(a) - rank(b));
 
+  const found = text.trim() === '' ? [] : (hits.data?.items ?? []);
+  const show = (hit: (typeof found)[number]) => {
+    if (hit.kind === 'alias' || hit.kind === 'zone' || hit.kind === 'zoneSet')
+      router.push(`/fabric?part=zones&find=${encodeURIComponent(hit.name)}`);
+    else if (hit.kind === 'workload') router.push('/capacity?by=workload');
+    else {
+      const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };
+      if (!marked) return;
+      go({ selection: marked }, '/');
+      select(marked);
+    }
+  };
   const done = () => {
     setText('');
     setShown(false);
     input.current?.blur();
+  };
+  /** Whoever presses Enter before the answer is there means the first of what will come. */
+  const enterFirst = async () => {
+    const { items } = await client.fetchQuery({ queryKey: ['search', text], queryFn: () => api.search(text) });
+    if (items[0]) show(items[0]);
+    else offered[0]?.run();
+    done();
   };
   const heading = 'caps block px-3 pt-2 pb-1';
   const row =
@@ -119,6 +155,12 @@ export function FindOrDo() {
           onFocus={() => setShown(true)}
           onBlur={() => setShown(false)}
           onKeyDown={(event) => {
+            if (event.key === 'Enter' && text.trim() !== '' && hits.isFetching) {
+              event.preventDefault();
+              event.stopPropagation();
+              void enterFirst();
+              return;
+            }
             if (event.key !== 'Escape') return;
             event.stopPropagation();
             done();
@@ -134,16 +176,15 @@ export function FindOrDo() {
         className="scroller absolute top-full left-0 z-40 max-h-[70vh] w-[min(620px,90vw)] border border-ink bg-raised pb-2"
       >
         <Command.List>
-          {text.trim() !== '' && (hits.data?.items.length ?? 0) > 0 && (
+          {found.length > 0 && (
             <Command.Group heading={<span className={heading}>Find</span>}>
-              {hits.data!.items.map((hit) => (
+              {found.map((hit) => (
                 <Command.Item
                   key={hit.id}
                   value={hit.id}
                   className={row}
                   onSelect={() => {
-                    go({ selection: { kind: hit.kind, id: hit.id } }, '/');
-                    select({ kind: hit.kind, id: hit.id });
+                    show(hit);
                     done();
                   }}
                 >
@@ -154,7 +195,10 @@ export function FindOrDo() {
               ))}
             </Command.Group>
           )}
-          <Command.Group heading={<span className={heading}>Do</span>}>
+          <Command.Group
+            hidden={offered.length === 0}
+            heading={offered.length > 0 && <span className={heading}>Do</span>}
+          >
             {offered.map((deed) => (
               <Command.Item
                 key={deed.label}
@@ -172,8 +216,8 @@ export function FindOrDo() {
           </Command.Group>
           {offered.length === 0 && hits.data?.items.length === 0 && (
             <p className="px-3 pt-3 text-ink2">
-              Nothing is called {text}. Names, IQNs, NAA names, serials, addresses and slots such as 1:3 are looked
-              through.
+              Nothing is called {text}. Names, IQNs, NAA names, serials, addresses, mount points, FCIDs and slots such
+              as 1:3 are looked through.
             </p>
           )}
         </Command.List>
