@@ -123,7 +123,8 @@ const situations: Record<string, Situation> = {
     reason: 'chap-failed',
     mend: 'Enter the secret',
     fill: async (page) => {
-      await page.getByRole('button', { name: /^More/ }).click();
+      // The mend opens on the matter: the folded field is there, and has the focus.
+      await expect(page.getByLabel('Its secret', { exact: true })).toBeFocused();
       await page.getByLabel('Its secret', { exact: true }).fill(SECRET);
     },
     after: [{ do: 'target.configure', array: 'lintel-2', auth: 'none' }],
@@ -222,7 +223,7 @@ test('a new server over Fibre Channel: mapped, not zoned, joined, found; then pl
   await addToDraft(page);
   await runDraft(page, request);
   await openTrace(page, 'ticket-3', 'ticket-probe');
-  await expect(sheet.getByText('The chain holds from the drives to the host.')).toBeVisible();
+  await expect(sheet.getByText('The chain holds on 1 of 2 legs, over B: A carries nothing.')).toBeVisible();
 
   // One fabric only: the switch is a single point of failure, and work on it would hurt.
   await page.goto(`/fabric?sheet=what-if&with=${encodeURIComponent(JSON.stringify({ failed: [] }))}`);
