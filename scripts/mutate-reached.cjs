@@ -1,4 +1,5 @@
 // Beside every test file while nothing is changed yet: writes down which mutants each of its tests reaches, and how long it takes.
+/* global expect, beforeEach, afterEach, afterAll */
 const { writeFileSync } = require('node:fs');
 const path = require('node:path');
 

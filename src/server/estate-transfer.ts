@@ -100,7 +100,7 @@ export async function importEstate(
     if (broken.length > 0) throw refusedProblem(broken);
     // Others may have put something up while this one was read.
     refuseFull(plant);
-    const effects = kinds.flatMap((kind) => [...estate.table(kind).values()].map((row) => created(kind, row as Row)));
+    const effects = kinds.flatMap((kind) => [...estate.table(kind).values()].map((row) => created(kind, row)));
     await inSlices(
       plant.replacing(estate, effects, `Estate imported: ${effects.length} rows`),
       watched('Writing it down'),

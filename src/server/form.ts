@@ -34,7 +34,7 @@ export async function answerForm(
     const { overlay } = yield* planningChange(plant.estate, drafted, plant.basis(change ?? 'form'));
     const read = type!.schema.safeParse(params);
     return {
-      title: read.success ? type!.title(read.data as never) : type!.verb,
+      title: read.success ? type!.title(read.data) : type!.verb,
       ...type!.foretell(overlay, { ...params, ...lens }, contextFor(basis, 0, 0)),
       preview: yield* previewingChange(overlay, [{ ...params, do: kind }], basis),
     };

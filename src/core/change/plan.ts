@@ -7,7 +7,7 @@ import { refusalOf, tried } from '../rules/book';
 import type { Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
 import { readOperation, readRecipe, type OperationDocument } from './registry';
-import { whole, type InParts, type Progress } from '../units/in-parts';
+import { whole, type InParts } from '../units/in-parts';
 
 /** What a plan is made against, besides the estate. The seed makes the ids: preview and run of one change name the same things. */
 export interface PlanBasis {

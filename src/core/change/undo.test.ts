@@ -107,7 +107,7 @@ describe('what comes back must still be free', () => {
       next({ do: 'raid-group.create', array: 'lintel-1', name: 'rg-9', level: 'raid5', drives: slots(0, 18, 20) }),
     );
     expect(codes).toEqual(['undo-conflict']);
-    expect(says).toBe('drive slot 20 is at work in RAID group rg-9 by now.');
+    expect(says).toBe('Drive slot 20 is at work in RAID group rg-9 by now.');
   });
 });
 
@@ -157,7 +157,7 @@ describe('what has been built on it keeps it', () => {
   test('extents of a volume that became thick, and data in them', () => {
     const whole = undoing(smallChain, [convert], finish);
     expect(whole.codes).toEqual(['undo-conflict']);
-    expect(whole.says).toBe('volume tickets-1 has come out of the work this step began, which is over.');
+    expect(whole.says).toBe('Volume tickets-1 has come out of the work this step began, which is over.');
     const written = undoing(smallChain, [convert], write(5 * GIB));
     expect(written.codes).toEqual(['breaks-volume-extents']);
     expect(written.says).toBe('5 GiB of what is written to volume tickets-1 would lie in no extent.');

@@ -53,7 +53,7 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
       conflicts.map((conflict) => ({
         code: 'undo-conflict',
         subject: { kind: conflict.kind, id: conflict.id, name: conflict.name },
-        message: `${kindWords[conflict.kind]} ${conflict.name} ${conflict.why}.`,
+        message: sentence(`${kindWords[conflict.kind]} ${conflict.name} ${conflict.why}.`),
         mend: `Take that back first, or change ${conflict.name} by hand.`,
       })),
     );
@@ -186,3 +186,5 @@ export function* planningUndo(
   }
   return { ...plan, figures: figures(view, overlay, effects.flat()), overlay, effects };
 }
+
+const sentence = (words: string): string => `${words[0]!.toUpperCase()}${words.slice(1)}`;

@@ -50,3 +50,7 @@ export const findingKey = (finding: Pick<Finding, 'check' | 'subject'>): string 
 
 /** What a finding offers. */
 export { nextStep as offer } from '../operation/operation';
+
+/** Whether somebody has to do something about it: it is no mere note, nobody muted it, and it does not just go with its cause. */
+export const calls = (finding: Pick<Finding, 'severity'> & { muted: unknown; because: unknown }): boolean =>
+  finding.muted === null && finding.severity !== 'note' && finding.because === null;

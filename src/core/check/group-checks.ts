@@ -3,7 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { fullStripe } from '../pool/create';
 import { spareFigures } from '../drive/assign-spare';
 import { driveRef } from '../operation/inquiry';
-import { LOSS_TARGET, MAX_CHUNK, MIN_CHUNK, SCRUB_DAYS, WIDE, WIDE_SINGLE, REPLACE_HOURS } from '../raid/choices';
+import { LOSS_TARGET, MAX_CHUNK, MIN_CHUNK, SCRUB_DAYS, WIDE, WIDE_SINGLE } from '../raid/choices';
 import { lossesOf, shapeOfGroup, usableOfDrive } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';

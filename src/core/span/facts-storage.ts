@@ -246,13 +246,14 @@ function riskRows(view: EstateView, group: RaidGroup): { label: string; value: s
   const years = yearsLeft(view, group);
   const degraded = degradedWrite(shape);
   return [
-    { label: 'Loss in a year', value: lossText(loss) },
+    ...lossRows(loss),
     ...(lossesOf(shape) > 0
       ? [
           { label: 'Rebuild takes', value: formatDuration(hours * HOUR) },
+          { label: 'Small write', value: `${writePenalty(shape)} drive I/Os` },
           {
-            label: 'Small write',
-            value: `${writePenalty(shape)} drive I/Os; one drive missing ${Number((degraded.reads + degraded.writes).toFixed(1))}`,
+            label: 'One drive missing',
+            value: `${Number((degraded.reads + degraded.writes).toFixed(1))} drive I/Os`,
           },
         ]
       : []),
@@ -262,8 +263,10 @@ function riskRows(view: EstateView, group: RaidGroup): { label: string; value: s
   ];
 }
 
-const lossText = (loss: number): string =>
-  loss === 0 ? 'none' : `${formatChance(loss)}, ${Number(nines(loss).toFixed(1))} nines`;
+const lossRows = (loss: number): { label: string; value: string }[] => [
+  { label: 'Loss in a year', value: formatChance(loss) },
+  ...(loss > 0 ? [{ label: 'Durability', value: `${Number(nines(loss).toFixed(1))} nines` }] : []),
+];
 
 export function poolFacts(view: EstateView, id: string): Told {
   const pool = view.table('pool').get(id)!;
@@ -309,7 +312,7 @@ export function poolFacts(view: EstateView, id: string): Told {
           },
           { label: 'In reserve', value: formatBytes(usage.reserveBytes, 'used') },
           { label: 'Marks', value: `${pool.notice} %, ${pool.urgent} %` },
-          ...(lines.length > 0 ? [{ label: 'Loss in a year', value: lossText(poolLoss(view, id)) }] : []),
+          ...(lines.length > 0 ? lossRows(poolLoss(view, id)) : []),
         ],
       },
       { title: 'Rests on', lines },
@@ -402,7 +405,10 @@ export function volumeFacts(view: EstateView, id: string): Told {
         title: 'Size',
         rows: [
           { label: 'Promised', value: formatBytes(volume.size, 'used') },
-          { label: 'Held', value: `${formatBytes(held, 'used')}, ${percentUsed(held, volume.size)} %` },
+          {
+            label: reduced ? 'Held unreduced' : 'Held',
+            value: `${formatBytes(held, 'used')}, ${percentUsed(held, volume.size)} %`,
+          },
           ...(reduced
             ? [
                 {

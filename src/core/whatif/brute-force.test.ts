@@ -114,7 +114,7 @@ function ipEstate(plan: IpHost): Estate {
   } as never);
   estate.apply([
     created('host', host),
-    created('initiator', rowOf('initiator', { id: 'ini_trial', host: host.id, name: iqn('trial') } as never)),
+    created('initiator', rowOf('initiator', { id: 'ini_trial', host: host.id, name: iqn('trial') })),
     ...plan.interfaces.map((row, k) =>
       created(
         'interface',
@@ -125,7 +125,7 @@ function ipEstate(plan: IpHost): Estate {
           name: `eth${k}`,
           mtu: 1500,
           bound: k < plan.bound,
-        } as never),
+        }),
       ),
     ),
   ]);
@@ -161,7 +161,7 @@ function ipEstate(plan: IpHost): Estate {
           array: array.id,
           nqn: 'nqn.2031-04.example.skarholt:berths',
           allowed: [nqn],
-        } as never),
+        }),
       ),
     ]);
   estate.apply([
@@ -221,7 +221,7 @@ test(
             { do: 'mapping.create', host: 'cargo-db-1', array: 'lintel-1', volumes: ['cargo'] },
           ]);
           const host = one(estate, 'host');
-          estate.apply([changed('host', host as never, { name: 'trial' } as never)]);
+          estate.apply([changed('host', host as never, { name: 'trial' })]);
           const own = [...estate.table('interface').by('host', host.id)];
           for (const row of own) if (card) estate.apply([changed('interface', row, { adapter: 'card 0' })]);
           // Across the links: the host's first port moves to another switch of its fabric.

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { MutedFinding } from '@/core/check/engine';
-import { findingKey, severities, type Severity } from '@/core/check/finding';
+import { calls, findingKey, severities, type Severity } from '@/core/check/finding';
 import type { Post } from '@/core/span/model';
 import { api } from '../api/client';
 import { StatePost } from '../look/post';
@@ -39,10 +39,7 @@ export function FindingsView() {
     <main className="flex min-h-0 flex-col bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
         <h1 className="font-[640]">Findings</h1>
-        <span className="text-ink2">
-          {data &&
-            `${matching.length} ${matching.length === 1 ? 'finding' : 'findings'}${shown.length < matching.length ? `, ${matching.length - shown.length} of them hanging on a cause` : ''}; ${data.checks.length} checks`}
-        </span>
+        <span className="text-ink2">{data && `${summary(matching)}; ${data.checks.length} checks`}</span>
         <span className="flex-1" />
         <input
           aria-label="Filter findings"
@@ -95,6 +92,18 @@ export function FindingsView() {
   );
 }
 
+/** What the numbers count: those to act on, as the bar above shows them, those to know, and those that go with a cause. */
+function summary(rows: readonly MutedFinding[]): string {
+  const act = rows.filter(calls).length;
+  const hang = rows.filter((one) => one.because !== null).length;
+  const know = rows.length - act - hang;
+  return [
+    `${act} to act on`,
+    ...(know > 0 ? [`${know} to know`] : []),
+    ...(hang > 0 ? [`${hang} that hang on a cause`] : []),
+  ].join(', ');
+}
+
 function Section({
   severity,
   rows,
@@ -129,13 +138,14 @@ function Cause({ finding, hanging }: { finding: MutedFinding; hanging: readonly 
       {hanging.length > 0 && (
         <li className="border-b border-rule-faint pl-[28px]">
           <button type="button" className="verb" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
-            {unfolded ? 'Fold' : `Show the ${hanging.length}`} that {hanging.length === 1 ? 'hangs' : 'hang'} on{' '}
-            {finding.subject.name}
+            {unfolded
+              ? `Fold what hangs on ${finding.subject.name}`
+              : `Show the ${hanging.length} that ${hanging.length === 1 ? 'hangs' : 'hang'} on ${finding.subject.name}`}
           </button>
           {unfolded && (
             <ul aria-label={`Hanging on ${finding.subject.name}`}>
               {hanging.map((one) => (
-                <Row key={findingKey(one)} finding={one} />
+                <Row key={findingKey(one)} finding={one} hangs />
               ))}
             </ul>
           )}
@@ -148,9 +158,11 @@ function Cause({ finding, hanging }: { finding: MutedFinding; hanging: readonly 
 /** Kinds that the Span can mark. */
 const selectable = new Set(['array', 'drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'host']);
 
-function Row({ finding }: { finding: MutedFinding }) {
+function Row({ finding, hangs = false }: { finding: MutedFinding; hangs?: boolean }) {
   const { open, sheet, given, openStep } = usePlace();
-  const { subject, mend, muted } = finding;
+  const { subject, muted } = finding;
+  // What goes with its cause wants no mend of its own: that would only spoil what was right.
+  const mend = hangs ? null : finding.mend;
   const here = sheet === mend?.do && JSON.stringify(given) === JSON.stringify(mend?.params);
   return (
     <li
@@ -167,7 +179,8 @@ function Row({ finding }: { finding: MutedFinding }) {
         <span className="name truncate">{subject.name}</span>
       )}
       <span>
-        {finding.says} <span className="text-ink2">{finding.advice}</span>
+        {finding.says}{' '}
+        <span className="text-ink2">{hangs ? `Goes with ${finding.because?.name}.` : finding.advice}</span>
         {muted && (
           <span className="block italic">
             Muted until {labTime(muted.until - 1, false).slice(0, 10)}: {muted.reason}

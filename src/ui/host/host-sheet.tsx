@@ -28,7 +28,13 @@ export function HostSheet({ host }: { host: string }) {
   const { open } = usePlace();
   const { data, error } = useQuery({ queryKey: ['host-sheet', host], queryFn: () => api.hostSheet(host) });
   return (
-    <SheetFrame title={host} line={data && `${data.devices.length} volumes mapped, I/O by ${selectors[data.selector]}`}>
+    <SheetFrame
+      title={host}
+      line={
+        data &&
+        `${data.devices.length} ${data.devices.length === 1 ? 'volume' : 'volumes'} mapped, I/O by ${selectors[data.selector]}`
+      }
+    >
       {error && <p className="refusal m-4">The host was asked for. {error.message}</p>}
       {data && (
         <>

@@ -3,6 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { calls } from '@/core/check/finding';
 import { api } from '../api/client';
 import { Sign } from '../look/marks';
 import { labTime, useClock } from './clock-context';
@@ -37,8 +38,7 @@ export function TopBar({ connected }: { connected: boolean }) {
     return () => clearTimeout(timer);
   }, []);
   const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings, enabled: later });
-  const wrong =
-    findings.data?.items.filter((finding) => finding.muted === null && finding.severity !== 'note').length ?? 0;
+  const wrong = findings.data?.items.filter(calls).length ?? 0;
   const counts: Record<string, number> = { Changes: open, Findings: wrong };
   return (
     <header className="flex items-stretch border-b-[1.5px] border-ink bg-raised pl-3">

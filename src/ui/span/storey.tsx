@@ -59,6 +59,8 @@ export function Storey({
   const last = Math.max(...visible.filter((n) => n <= 5).map((n) => gridColumn(visible, n)), 1);
   const groups = keep(array.groups).map((group) => ({ ...group, kind: 'raidGroup' as const }));
   const pools = keep(array.pools).map((pool) => ({ ...pool, kind: 'pool' as const }));
+  // Where the ports beside them are more, there is room for as many volumes.
+  const tallest = Math.max(volumesHeight, array.ports.length * 26);
   const volumes = keep(array.volumes).map((volume) => ({ ...volume, kind: 'volume' as const }));
   const shared = { marker, onSelect: pick(onSelect) };
   const down = array.controllers.filter((controller) => !controller.up);
@@ -97,13 +99,13 @@ export function Storey({
           data-on={marker.on.has(array.id) || undefined}
           aria-pressed={marker.selected === array.id}
           data-selected={marker.selected === array.id || undefined}
-          className="span-item name cursor-pointer font-bold! [font-stretch:84%]"
+          className="span-item name flex-none! cursor-pointer font-bold! [font-stretch:84%]"
           onClick={() => onSelect(marker.selected === array.id ? null : { kind: 'array', id: array.id })}
         >
           {array.name}
         </button>
         {array.post !== 'stands' && <StatePost post={array.post} />}
-        <span className="narrow overflow-hidden text-ellipsis text-ink2">
+        <span className="narrow min-w-0 flex-1 overflow-hidden text-ellipsis text-ink2">
           {array.model} at {array.site},{' '}
           {down.length > 0 ? (
             <span className="fell-short">controller {down.map((controller) => controller.name).join(', ')} down</span>
@@ -159,7 +161,7 @@ export function Storey({
             column={4}
             items={volumes}
             rowHeight={26}
-            {...(volumes.length * 26 > volumesHeight ? { maxHeight: volumesHeight } : {})}
+            {...(volumes.length * 26 > tallest ? { maxHeight: tallest } : {})}
             describe={(volume) =>
               `${volume.name}, ${formatBytes(volume.size)}, ${volume.post}, ${volume.hosts === 0 ? 'not mapped' : `${volume.paths.usable} of ${volume.paths.expected} paths`}`
             }
