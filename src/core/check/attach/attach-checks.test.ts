@@ -371,6 +371,29 @@ const cases: Record<string, Case> = {
     },
     says: /All sessions of radar-vault in that subnet leave by eth0/,
   },
+  'bound-interface-useless': {
+    make: (e) => set(e, 'interface', nic(e, 'radar-vault', 'eth0'), { addresses: [{ ip: '10.99.1.7', prefix: 24 }] }),
+    mend: put('interface', (e) => nic(e, 'radar-vault', 'eth0')),
+    says: /eth0 of radar-vault is bound, and lies in no subnet of a portal/,
+  },
+  'lun-differs-by-port': {
+    make: (e) => {
+      const one = mappingOf(e, 'gate-1', 'tickets');
+      set(e, 'mapping', one, { ports: [portOf(e, 'lintel-1', 'a4').id] });
+      again(e, mappingOf(e, 'gate-1', 'tickets'), { lun: 44, ports: [portOf(e, 'lintel-1', 'b4').id] });
+    },
+    mend: (e) => gone(e, 'mapping', 'map_again'),
+    says: /tickets is LUN \d+ at gate-1 by some ports and LUN \d+ by others/,
+  },
+  'shared-read-only': {
+    make: (e) =>
+      again(e, mappingOf(e, 'gate-1', 'tickets'), {
+        host: named(e, 'host', 'gate-2').id,
+        lun: 45,
+        access: 'read-only',
+      }),
+    says: /gate-1 writes to tickets while gate-2 reads it/,
+  },
   'sessions-missing': {
     ...down('interface', (e) => nic(e, 'gate-1', 'eth0')),
     says: /2 of 4 sessions of gate-1 at lintel-1/,

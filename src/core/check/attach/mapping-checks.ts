@@ -205,6 +205,49 @@ export const mappingChecks: Check[] = [
     },
   },
   {
+    id: 'lun-differs-by-port',
+    severity: 'warning',
+    title: 'Volumes whose LUN hangs on the port',
+    *find(view) {
+      for (const [volume, mappings] of shown(view)) {
+        const one = mappings.find((mapping) =>
+          mappings.some((other) => other.host === mapping.host && other.lun !== mapping.lun && !meet(mapping, other)),
+        );
+        const other = one && mappings.find((row) => row.host === one.host && row.lun !== one.lun);
+        if (one && other)
+          yield {
+            subject: aboutVolume(view, volume),
+            says: `${volume.name} is LUN ${one.lun} at ${hostOf(view, one).name} by some ports and LUN ${other.lun} by others.`,
+            advice: 'Renumber it: some hosts take them for two disks.',
+            mend: renumber(view, other, one.lun),
+          };
+      }
+    },
+  },
+  {
+    id: 'shared-read-only',
+    severity: 'warning',
+    title: 'Volumes that one host writes and others read',
+    *find(view) {
+      for (const [volume, mappings] of shown(view)) {
+        const readers = mappings.filter((mapping) => readOnlyWhy(view, mapping) !== null);
+        const writers = new Set(
+          mappings.filter((mapping) => !readers.includes(mapping)).map((mapping) => hostOf(view, mapping).name),
+        );
+        const names = [...new Set(readers.map((mapping) => hostOf(view, mapping).name))].filter(
+          (name) => !writers.has(name),
+        );
+        if (volume.shared || writers.size === 0 || names.length === 0) continue;
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${[...writers].join(' and ')} ${writers.size === 1 ? 'writes' : 'write'} to ${volume.name} while ${names.join(' and ')} ${names.length === 1 ? 'reads' : 'read'} it: what ${names.length === 1 ? 'it reads' : 'they read'} may be out of date or half written.`,
+          advice: 'Give the readers a copy, or take their mappings away.',
+          mend: unmap(view, readers[0]!),
+        };
+      }
+    },
+  },
+  {
     id: 'rights-conflict',
     severity: 'error',
     title: 'Mappings with other rights',

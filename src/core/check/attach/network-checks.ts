@@ -2,7 +2,7 @@ import type { HostInterface, Port } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { bindingFailure, bindingWords, activeUplinks } from '../../network/binding';
 import { inside } from '../../network/ipv4';
-import { networkFinder, reach, type ReachFailure } from '../../network/reach';
+import { networkFinder, reach, waysOut, type ReachFailure } from '../../network/reach';
 import { reachWords } from '../../attach/sessions';
 import { offer, type Check, type CheckContext, type Found } from '../finding';
 import { aboutHost, few, type Pairing } from './context';
@@ -68,6 +68,31 @@ const failing = (
 });
 
 export const networkChecks: Check[] = [
+  {
+    id: 'bound-interface-useless',
+    severity: 'warning',
+    title: 'Bound interfaces that reach no portal',
+    *find(view, context) {
+      const networkAt = networkFinder(view);
+      const useful = new Set<string>();
+      const bound = new Map<string, HostInterface>();
+      for (const pairing of context.attach().pairings())
+        for (const row of ethernetOf(view, pairing.host.id)) {
+          if (!row.bound) continue;
+          bound.set(row.id, row);
+          for (const port of portals(view, pairing))
+            if (waysOut(networkAt, [row], port).ways.length > 0) useful.add(row.id);
+        }
+      for (const row of bound.values())
+        if (!useful.has(row.id))
+          yield {
+            subject: subject(view, row),
+            says: `${row.name} of ${hostName(view, row)} is bound, and lies in no subnet of a portal it should reach: no session leaves by it.`,
+            advice: 'Give it an address in the subnet of a portal, or a gateway and a route.',
+            mend: setUp(view, row),
+          };
+    },
+  },
   {
     id: 'portal-unreachable',
     severity: 'error',
