@@ -27,6 +27,8 @@ export interface FabricLogin {
   alias: string;
   up: boolean;
   speed: number;
+  /** Of a port that is nobody's: the others with its node name, so that a host is registered with all of them. */
+  siblings: string[];
 }
 
 /** An initiator and a target port: joined by a zone, wanted and not there, or free to be joined. */
@@ -154,7 +156,7 @@ export function fabricModels(view: EstateView, { find = '', most = MOST }: Fabri
           km: isl.km,
           up: isl.state === 'up',
         })),
-      logins: [...initiators, ...targets].map((device) => loginOf(device, aliases)),
+      logins: [...initiators, ...targets].map((device) => loginOf(view, device, aliases)),
       cells: initiators.flatMap((initiator) =>
         targets.flatMap((target): FabricCell[] => {
           const gap = wanted.get(`${initiator.id} ${target.id}`);
@@ -208,7 +210,18 @@ export function fabricModels(view: EstateView, { find = '', most = MOST }: Fabri
 const byOwner = (a: FcDevice, b: FcDevice): number =>
   byName({ name: a.ownerName || '~' }, { name: b.ownerName || '~' }) || byName(a, b);
 
-const loginOf = (device: FcDevice, aliases: ReadonlyMap<string, string>): FabricLogin => ({
+/** Ports of a device that belongs to nobody yet: all that bear its node name. */
+const sameNode = (view: EstateView, device: FcDevice): string[] =>
+  device.owner !== null || device.wwnn === null
+    ? []
+    : [...view.table('interface').values()].flatMap((row) =>
+        row.host === null && row.wwnn === device.wwnn && row.wwpn && row.wwpn !== device.wwpn
+          ? formatWwn(row.wwpn)
+          : [],
+      );
+
+const loginOf = (view: EstateView, device: FcDevice, aliases: ReadonlyMap<string, string>): FabricLogin => ({
+  siblings: sameNode(view, device),
   id: device.id,
   wwpn: formatWwn(device.wwpn),
   wwnn: device.wwnn ? formatWwn(device.wwnn) : '',

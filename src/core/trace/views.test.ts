@@ -7,6 +7,7 @@ import { auditFabric } from '../fabric/audit';
 import { auditMend } from './audit-mend';
 import { hostView } from './host-view';
 import { loadView } from './load-view';
+import { fabricModels } from './matrix';
 import { targetView } from './target-view';
 import { topology } from './topology';
 import { outageReport, whatIf } from '../whatif/report';
@@ -14,6 +15,17 @@ import { outageReport, whatIf } from '../whatif/report';
 const { estate: demo } = demoEstate();
 const host = (name: string) => lookUp(demo, 'host', name)!;
 const array = (name: string) => lookUp(demo, 'array', name)!;
+
+test('ports of a server that is nobody’s yet know each other by their node name', () => {
+  const [a, b] = fabricModels(demo);
+  const loose = [...a!.logins, ...b!.logins].filter((login) => login.owner === '' && login.role === 'initiator');
+  expect(loose.length).toBeGreaterThan(1);
+  for (const login of loose) {
+    const same = loose.filter((other) => other.wwnn === login.wwnn && other.wwpn !== login.wwpn);
+    expect(login.siblings.sort()).toEqual(same.map((other) => other.wwpn).sort());
+  }
+  expect(a!.logins.filter((login) => login.owner !== '').every((login) => login.siblings.length === 0)).toBe(true);
+});
 
 describe('a host and what it has found', () => {
   test('each device has its paths with shares that sum to one, and one identity on both sides', () => {

@@ -41,7 +41,7 @@ export function LoginTable({ fabric }: { fabric: FabricModel }) {
                 <button
                   type="button"
                   className="verb"
-                  onClick={() => open('host.create', { initiators: [login.wwpn] })}
+                  onClick={() => open('host.create', { initiators: [login.wwpn, ...login.siblings] })}
                 >
                   Nobody yet: register its host
                 </button>

@@ -24,7 +24,9 @@ export const POST = (request: Request) =>
     };
     if (!isYaml(request)) {
       const { title, operations } = await bodyJson(request, changeBody);
-      return prepared(title, operations, 'api');
+      // A browser says of its own pages that they are of this origin; a script does not.
+      const ours = request.headers.get('sec-fetch-site') === 'same-origin';
+      return prepared(title, operations, ours ? 'a sheet' : 'api');
     }
     const read = await readChangeText(await bodyText(request), request.signal);
     if (!read.ok) throw refusedProblem(read.refusals, 400);
