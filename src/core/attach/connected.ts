@@ -33,7 +33,7 @@ export const letInBy = (view: EstateView, host: Host, array: string): LetIn | nu
  */
 export function connected(view: EstateView, finder: PathFinder, host: Host, array: string): Connected {
   const by = letInBy(view, host, array);
-  const { up, missing, apart } = finder.sessions(host.id, array);
+  const sessions = finder.sessions(host.id, array);
   const asked = new Map<string, boolean>();
   const asksFor = (subsystem: string): boolean => {
     let known = asked.get(subsystem);
@@ -51,5 +51,13 @@ export function connected(view: EstateView, finder: PathFinder, host: Host, arra
   };
   const wanted = (one: { transport: string; subsystem: string | null }): boolean =>
     one.transport === 'fc' || (one.subsystem === null ? by !== null : asksFor(one.subsystem));
-  return { by, up: up.filter(wanted), missing: missing.filter(wanted), apart };
+  return {
+    by,
+    up: sessions.up.filter(wanted),
+    missing: sessions.missing.filter(wanted),
+    loose: sessions.loose,
+    get apart() {
+      return sessions.apart;
+    },
+  };
 }

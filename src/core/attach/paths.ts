@@ -34,20 +34,21 @@ const expects = (mapping: Mapping, gap: MissingSession): boolean =>
  * What a mapping misses. Pairs that nothing was made to let meet are missed where it has nothing better: Fibre Channel ports by each interface
  * that is zoned with none of the mapping's ports, IP ends where no pair is there at all.
  */
-function gapsOf(mapping: Mapping, { up, missing, apart }: Sessions): MissingSession[] {
+function gapsOf(mapping: Mapping, sessions: Sessions): MissingSession[] {
+  const { up, missing } = sessions;
   const gaps = missing.filter((gap) => expects(mapping, gap));
   const met = up.filter((session) => carries(mapping, session));
-  if (mapping.ports !== null) {
+  if (mapping.ports !== null && sessions.loose.length > 0) {
     const served = new Set([...met, ...gaps].map((one) => one.interface));
     gaps.push(
       ...leastWanted(
-        apart.filter((gap) => gap.transport === 'fc' && !served.has(gap.interface) && expects(mapping, gap)),
+        sessions.apart.filter((gap) => gap.transport === 'fc' && !served.has(gap.interface) && expects(mapping, gap)),
       ),
     );
   }
   // A pair in reach whose port serves another transport is why nothing meets, not the pairs that are out of reach.
   if (met.length + gaps.length === 0 && !missing.some((gap) => carries(mapping, gap)))
-    gaps.push(...leastWanted(apart.filter((gap) => gap.transport !== 'fc' && expects(mapping, gap))));
+    gaps.push(...leastWanted(sessions.apart.filter((gap) => gap.transport !== 'fc' && expects(mapping, gap))));
   return gaps;
 }
 
@@ -112,15 +113,20 @@ export function pathFinder(view: EstateView): PathFinder {
       let usable = 0;
       let optimized = 0;
       let expected = 0;
+      // Where a mapping leaves ports out, an interface may be zoned with none of those it goes by.
+      let unserved = mapping.ports === null ? 0 : sessions.loose.length;
+      let last = '';
       for (const session of up) {
         if (!carries(mapping, session)) continue;
         expected += 1;
+        if (unserved > 0 && session.interface !== last && sessions.loose.includes(session.interface)) unserved -= 1;
+        last = session.interface;
         if (online) usable += 1;
         if (online && (owner === 'any' || session.controller === owner)) optimized += 1;
       }
-      if (mapping.ports !== null) expected += gapsOf(mapping, sessions).length;
-      else for (const gap of missing) if (expects(mapping, gap)) expected += 1;
-      if (expected === 0) expected = gapsOf(mapping, sessions).length;
+      const met = expected;
+      for (const gap of missing) if (expects(mapping, gap)) expected += 1;
+      if (unserved > 0 || expected === 0) expected = met + gapsOf(mapping, sessions).length;
       return { usable, optimized, expected };
     },
   };

@@ -58,9 +58,23 @@ export interface Sessions {
   missing: MissingSession[];
   /**
    * Pairs that nothing was made to let meet: Fibre Channel ports without a common zone, IP ends without a common subnet or route. They are missed
-   * only where a mapping has nothing better ({@link leastWanted}).
+   * only where a mapping has nothing better ({@link leastWanted}), and worked out when they are asked for.
    */
-  apart: MissingSession[];
+  readonly apart: readonly MissingSession[];
+  /** Fibre Channel interfaces that have such pairs. */
+  readonly loose: readonly string[];
+}
+
+/** Sessions while they are gathered. */
+class Gathered implements Sessions {
+  readonly up: Session[] = [];
+  readonly missing: MissingSession[] = [];
+  readonly loose: string[] = [];
+  readonly later: (() => readonly MissingSession[])[] = [];
+  private worked: readonly MissingSession[] | null = null;
+  get apart(): readonly MissingSession[] {
+    return (this.worked ??= this.later.flatMap((work) => work()));
+  }
 }
 
 /** One way to each controller is the least that is wanted: of each interface's pairs the first to each controller, by the order they come in. */
@@ -85,6 +99,24 @@ export const reachWords: Record<ReachFailure, string> = {
   'network-down': 'the network is down',
   'mtu-black-hole': 'the network drops frames as large as both ends send: raise its MTU or lower theirs',
 };
+
+/** Why a port has no fabric login: it is down, or it shares no speed with its switch. */
+const noLoginWords = (device: FcDevice, name: string): string =>
+  `${name} has no fabric login${device.switch && commonSpeed(device.speed, device.switch.speed) === null ? `: its ${device.speed} Gb/s and those of switch ${device.switch.name} share no speed` : ''}`;
+
+const fcEnd = (initiator: FcDevice, door: Door): Session => ({
+  transport: 'fc',
+  interface: initiator.id,
+  port: door.port.id,
+  controller: door.controller.id,
+  network: initiator.fabric,
+  subsystem: null,
+});
+const fcGap = (initiator: FcDevice, door: Door, [reason, why]: [MissingReason, string]): MissingSession => ({
+  ...fcEnd(initiator, door),
+  reason,
+  message: `${initiator.name} to ${door.port.name}: ${why}`,
+});
 
 /** A port of an array, with what every host asks of it. */
 interface Door {
@@ -212,10 +244,8 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     const target = door.device!;
     if (!door.controller.up) return ['controller-down', `controller ${door.controller.name} is down`];
     if (door.port.state === 'down') return ['array-port-down', 'the array port is down'];
-    const noLogin = (device: FcDevice, name: string) =>
-      `${name} has no fabric login${device.switch && commonSpeed(device.speed, device.switch.speed) === null ? `: its ${device.speed} Gb/s and those of switch ${device.switch.name} share no speed` : ''}`;
-    if (!initiator.up) return ['initiator-not-logged-in', noLogin(initiator, deviceText(initiator))];
-    if (!target.up) return ['target-not-logged-in', noLogin(target, door.port.name)];
+    if (!initiator.up) return ['initiator-not-logged-in', noLoginWords(initiator, deviceText(initiator))];
+    if (!target.up) return ['target-not-logged-in', noLoginWords(target, door.port.name)];
     for (const { switch: at } of [target, initiator])
       if (at?.state === 'down') return ['switch-down', `switch ${at.name} is down`];
     if (routes.hops(initiator.switch!.id, target.switch!.id) === null)
@@ -224,38 +254,43 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     return guest.names.has(initiator.wwpn) ? null : ['initiator-unknown', stranger(initiator.wwpn, guest)];
   };
 
-  const overFabric = (host: string, array: string, result: Sessions): void => {
+  const unzonedGaps = (
+    initiator: FcDevice,
+    unzoned: readonly Door[],
+    guest: ReturnType<typeof guests>,
+  ): MissingSession[] =>
+    unzoned
+      .flatMap((door) => {
+        const stop = fabricStop(initiator, door, false, guest);
+        return stop ? [fcGap(initiator, door, stop)] : [];
+      })
+      .sort(byPort);
+
+  const overFabric = (host: string, array: string, result: Gathered): void => {
     const guest = guests(host);
     for (const initiator of guest.fc) {
       if (initiator.fabric === null) continue;
       const book = books(initiator.fabric);
       const partners = book.partners(initiator);
-      const apart: MissingSession[] = [];
+      const unzoned: Door[] = [];
       let meets = false;
       for (const door of doorsIn(`${array} ${initiator.fabric}`)) {
         const zoned =
           partners === null ? book.mayTalk(initiator, door.device!) : door.forms.some((form) => partners.has(form));
-        meets ||= zoned;
-        const end = {
-          transport: 'fc' as const,
-          interface: initiator.id,
-          port: door.port.id,
-          controller: door.controller.id,
-          network: initiator.fabric,
-          subsystem: null,
-        };
-        const stop = fabricStop(initiator, door, zoned, guest);
-        if (!stop) result.up.push(end);
-        else
-          (zoned ? result.missing : apart).push({
-            ...end,
-            reason: stop[0],
-            message: `${initiator.name} to ${door.port.name}: ${stop[1]}`,
-          });
+        if (!zoned) {
+          unzoned.push(door);
+          continue;
+        }
+        meets = true;
+        const stop = fabricStop(initiator, door, true, guest);
+        if (stop) result.missing.push(fcGap(initiator, door, stop));
+        else result.up.push(fcEnd(initiator, door));
       }
-      apart.sort(byPort);
-      result.apart.push(...apart);
-      if (!meets) result.missing.push(...leastWanted(apart));
+      if (unzoned.length > 0) {
+        result.loose.push(initiator.id);
+        result.later.push(() => unzonedGaps(initiator, unzoned, guest));
+        if (!meets) result.missing.push(...leastWanted(unzonedGaps(initiator, unzoned, guest)));
+      }
     }
   };
 
@@ -315,28 +350,30 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     doors: readonly Door[],
     ethernet: readonly HostInterface[],
     { role, subsystem, refused }: { role: 'iscsi' | 'nvme-tcp'; subsystem: string | null; refused: Refused | null },
-    result: Sessions,
+    result: Gathered,
   ): void => {
-    const apart: MissingSession[] = [];
+    const unreached: Door[] = [];
+    const endOf = (from: HostInterface, door: Door) => ({
+      transport: role,
+      interface: from.id,
+      port: door.port.id,
+      controller: door.controller.id,
+      network: door.network,
+      subsystem,
+    });
+    const gapOf = (from: HostInterface, door: Door, stop: NonNullable<ReturnType<typeof between>>): MissingSession => ({
+      ...endOf(from, door),
+      reason: stop.reason,
+      message: `${from.name} to ${door.port.name}: ${stop.why}`,
+      ...(stop.status ? { status: stop.status } : {}),
+    });
     for (const door of doors) {
       const leaving = leavers(ethernet, door);
-      for (const from of leaving.length > 0 ? leaving : strangers(ethernet)) {
-        const end = {
-          transport: role,
-          interface: from.id,
-          port: door.port.id,
-          controller: door.controller.id,
-          network: door.network,
-          subsystem,
-        };
+      if (leaving.length === 0) unreached.push(door);
+      for (const from of leaving) {
+        const end = endOf(from, door);
         const stop = between(from, door, role);
-        if (stop)
-          (leaving.length > 0 ? result.missing : apart).push({
-            ...end,
-            reason: stop.reason,
-            message: `${from.name} to ${door.port.name}: ${stop.why}`,
-            ...(stop.status ? { status: stop.status } : {}),
-          });
+        if (stop) result.missing.push(gapOf(from, door, stop));
         else if (refused)
           result.missing.push({
             ...end,
@@ -347,7 +384,16 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
         else result.up.push(end);
       }
     }
-    result.apart.push(...apart.sort(byPort));
+    result.later.push(() =>
+      unreached
+        .flatMap((door) =>
+          strangers(ethernet).flatMap((from) => {
+            const stop = between(from, door, role);
+            return stop ? [gapOf(from, door, stop)] : [];
+          }),
+        )
+        .sort(byPort),
+    );
   };
 
   const wasTold = (guest: Host, array: string): boolean =>
@@ -357,7 +403,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
       .by('host', guest.id)
       .some((login) => login.array === array);
 
-  const overIscsi = (host: string, array: string, result: Sessions): void => {
+  const overIscsi = (host: string, array: string, result: Gathered): void => {
     const { host: guest, ethernet } = guests(host);
     if (ethernet.length === 0) return;
     const row = view.table('array').get(array)!;
@@ -395,7 +441,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
   /** How a host meets a subsystem, whatever others take of its controllers. */
   const meetSubsystem = (host: string, subsystem: Subsystem): Sessions => {
     const { host: guest, ethernet } = guests(host);
-    const result: Sessions = { up: [], missing: [], apart: [] };
+    const result = new Gathered();
     if (ethernet.length === 0) return result;
     const refusal = connectRefusal(guest, subsystem);
     const refused =
@@ -430,9 +476,10 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     return { by };
   });
 
-  const overNvme = (host: string, array: string, result: Sessions): void => {
+  const overNvme = (host: string, array: string, result: Gathered): void => {
     for (const subsystem of subsystems(array)) {
-      const { up, missing, apart } = meetSubsystem(host, subsystem);
+      const met = meetSubsystem(host, subsystem);
+      const { up, missing } = met;
       const most = given(subsystem.id).by?.get(host) ?? up.length;
       result.up.push(...up.slice(0, most));
       result.missing.push(
@@ -444,12 +491,12 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
           message: `Controller busy (81h): ${subsystem.name} has all of its ${subsystem.controllerLimit} controllers connected`,
         })),
       );
-      result.apart.push(...apart);
+      result.later.push(() => met.apart);
     }
   };
 
   return (host, array) => {
-    const result: Sessions = { up: [], missing: [], apart: [] };
+    const result = new Gathered();
     overFabric(host, array, result);
     overIscsi(host, array, result);
     if (subsystems(array).length > 0) overNvme(host, array, result);
