@@ -20,8 +20,12 @@ export const each =
     *find(view, context) {
       for (const row of view.table(kind).values()) {
         const found = look(view, row, context);
-        if (found)
-          yield { subject: { kind, id: row.id, name: `${arrayName(view, row)} ${nameOf(view, row)}` }, ...found };
+        yield (
+          found && {
+            subject: { kind, id: row.id, name: `${arrayName(view, row)} ${nameOf(view, row)}` },
+            ...found,
+          }
+        );
       }
     },
   });

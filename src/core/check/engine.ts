@@ -66,6 +66,10 @@ export function* findingsInParts(view: EstateView, context: CheckContext): InPar
   const found: MutedFinding[] = [];
   for (const [k, check] of checks.entries()) {
     for (const one of check.find(view, context)) {
+      if (one === null) {
+        yield undefined;
+        continue;
+      }
       const finding = { check: check.id, severity: check.severity, ...one };
       const mute = view
         .table('mute')
@@ -92,7 +96,9 @@ function* hangOnCauses(view: EstateView, context: CheckContext, found: MutedFind
     const keys = new Set<string>();
     const then = checkContext(repaired, context.now, context.series);
     for (const check of mayHang) {
-      for (const one of check.find(repaired, then)) keys.add(findingKey({ check: check.id, subject: one.subject }));
+      for (const one of check.find(repaired, then))
+        if (one === null) yield undefined;
+        else keys.add(findingKey({ check: check.id, subject: one.subject }));
       yield undefined;
     }
     return keys;

@@ -41,7 +41,8 @@ export interface Check {
   severity: Severity;
   /** What it looks for, in a few words. */
   title: string;
-  find(view: EstateView, context: CheckContext): Iterable<Found>;
+  /** Null stands for a pause between rows: others are let in there. */
+  find(view: EstateView, context: CheckContext): Iterable<Found | null>;
 }
 
 /** A finding's name: by it findings are muted. */
