@@ -33,7 +33,7 @@ export function barredWrites(before: EstateView, after: EstateView, hosts: Itera
         continue;
       const name = after.table('host').get(host)?.name ?? '';
       said.push(
-        `${name} has ${device.name} mounted at ${device.mountPoint}${device.writeRate > 0 ? ` and writes ${formatRate(device.writeRate)}` : ''}: its writes will fail.`,
+        `${name} has ${after.table('volume').get(device.volume)?.name ?? device.name} mounted at ${device.mountPoint}${device.writeRate > 0 ? ` and writes ${formatRate(device.writeRate)}` : ''}: its writes will fail.`,
       );
     }
   return said;

@@ -156,7 +156,7 @@ describe('undo', () => {
     estate.apply(writeUpTo(estate, volume, 2 ** 30, contextFor(basis, 5, 5).newId, basis.now).effects);
     expect(planUndo(estate, steps).refusals[0]).toMatchObject({
       code: 'undo-conflict',
-      message: 'volume tickets-1 holds data written since.',
+      message: 'Volume tickets-1 holds data written since.',
     });
   });
 
