@@ -3,6 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { connectRefusal } from '../nvme/connect';
 import type { PathFinder } from './paths';
 import type { Sessions } from './sessions';
+import { wasTold } from './told';
 
 /** Who let a host in at an array: it was told to log in there, or logs in by itself where something is mapped to it. */
 export type LetIn = 'told' | 'mapped';
@@ -13,13 +14,7 @@ export interface Connected extends Sessions {
 }
 
 export const letInBy = (view: EstateView, host: Host, array: string): LetIn | null => {
-  if (
-    view
-      .table('login')
-      .by('host', host.id)
-      .some((row) => row.array === array)
-  )
-    return 'told';
+  if (wasTold(view, host, array)) return 'told';
   const mapped = view
     .table('mapping')
     .by('host', host.id)

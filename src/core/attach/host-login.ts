@@ -10,6 +10,7 @@ import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
 import { sessionBook } from './sessions';
+import { wasTold } from './told';
 
 const loginSchema = z.object({
   host: z.string(),
@@ -34,14 +35,7 @@ function askTarget(view: EstateView, asks: Inquiry, p: z.output<typeof loginSche
 }
 
 function loginEffects(view: EstateView, host: Host, array: ArrayRow, context: PlanContext): Effect[] {
-  if (
-    host.autoLogin ||
-    view
-      .table('login')
-      .by('host', host.id)
-      .some((row) => row.array === array.id)
-  )
-    return [];
+  if (wasTold(view, host, array.id)) return [];
   return [created('login', rowOf('login', { id: context.newId('login'), host: host.id, array: array.id }))];
 }
 
@@ -100,7 +94,9 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
     const port = lookUpAddress(view, draftText(draft, 'address'));
     const array = draftArray(view, draft) ?? (port && view.table('array').get(port.array));
     if (host)
-      fields.host!.says = host.autoLogin ? 'Logs in by itself wherever it may.' : 'Logs in only where it is told to.';
+      fields.host!.says = host.autoLogin
+        ? 'Logs in by itself where something is mapped to it.'
+        : 'Logs in only where it is told to.';
     if (!host || !array) return { fields };
     const { up, missing } = outcome(view, host, array, loginEffects(view, host, array, context));
     fields.array!.says = `${up} of ${up + missing.length} sessions.${missing[0] ? ` ${missing[0].message}.` : ''}`;

@@ -158,6 +158,11 @@ describe('who logs in', () => {
     const told = estateAfter([...mapped, { do: 'host.configure', host: 'gate-1', autoLogin: false }]);
     expect(at(told)[0]).toBeNull();
   });
+  test('a host that logs in by itself is told all the same, and then is logged in where nothing is mapped', () => {
+    const estate = estateAfter(smallChain);
+    carryOut(estate, [{ do: 'host.login', host: 'gate-1', array: 'lintel-1' }], 'login');
+    expect(at(estate)).toEqual(['told', 4, 0]);
+  });
   test('a subsystem it never asked for is not held against it', () => {
     const estate = estateAfter([
       ...mapped,

@@ -11,6 +11,7 @@ import { formatWwn } from '../naming/wwn';
 import { bindingFailure, bindingWords, type BindingFailure } from '../network/binding';
 import { networkFinder, reach, waysOut, type ReachFailure } from '../network/reach';
 import { connectRefusal, subsystemsOf, type ConnectStatus } from '../nvme/connect';
+import { wasTold } from './told';
 
 /** Why an initiator port and a target port that should meet do not. */
 export type MissingReason =
@@ -396,12 +397,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     );
   };
 
-  const wasTold = (guest: Host, array: string): boolean =>
-    guest.autoLogin ||
-    view
-      .table('login')
-      .by('host', guest.id)
-      .some((login) => login.array === array);
+  const mayLogIn = (guest: Host, array: string): boolean => guest.autoLogin || wasTold(view, guest, array);
 
   const overIscsi = (host: string, array: string, result: Gathered): void => {
     const { host: guest, ethernet } = guests(host);
@@ -432,7 +428,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
             : 'The name server does not answer.',
         };
     }
-    if (!wasTold(guest, array))
+    if (!mayLogIn(guest, array))
       refused ??= { reason: 'not-logged-in', message: `${guest.name} was not told to log in at ${row.name}.` };
     refused ??= loginRefusal(view, guest, row);
     overIp(portals, ethernet, { role: 'iscsi', subsystem: null, refused }, result);
@@ -445,7 +441,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     if (ethernet.length === 0) return result;
     const refusal = connectRefusal(guest, subsystem);
     const refused =
-      refusal?.reason === 'no-initiator' || wasTold(guest, subsystem.array)
+      refusal?.reason === 'no-initiator' || mayLogIn(guest, subsystem.array)
         ? refusal
         : {
             reason: 'not-logged-in' as const,
@@ -462,7 +458,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
   const given = remembered((id): { by: Map<string, number> | null } => {
     const subsystem = view.table('subsystem').get(id)!;
     const asking = [...view.table('host').values()]
-      .filter((host) => connectRefusal(host, subsystem) === null && wasTold(host, subsystem.array))
+      .filter((host) => connectRefusal(host, subsystem) === null && mayLogIn(host, subsystem.array))
       .sort((a, b) => (a.name < b.name ? -1 : 1));
     const most = asking.reduce((sum, host) => sum + guests(host.id).ethernet.length, 0);
     if (most * doors(subsystem.array).length <= subsystem.controllerLimit) return { by: null };

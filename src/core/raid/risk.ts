@@ -5,7 +5,7 @@ import { REPLACE_HOURS } from './choices';
 import { legModel } from './compare';
 import { shapeOfGroup, type Shape } from './geometry';
 import { hostWrites, mediaOfGroup } from './load';
-import { writePenalty, yearsOfWrites } from './performance';
+import { yearsOfWrites } from './performance';
 import { rebuildBytes } from './rebuild';
 import { chanceOfAny, chanceOfLoss, chanceOfOne, YEAR_HOURS } from './reliability';
 import { jobRate, spareFor } from './tend';
@@ -50,10 +50,9 @@ export const poolLoss = (view: EstateView, pool: string): number =>
 export function yearsLeft(view: EstateView, group: RaidGroup): number | null {
   const shape = shapeOfGroup(group);
   const smallest = Math.min(...group.drives.map((id) => view.table('drive').get(id)?.capacity ?? Infinity));
-  // Of a read-modify-write half the drive I/Os are writes.
   const amplification = shape.copies > 1 ? shape.copies : 1 + shape.parity;
   return yearsOfWrites(mediaOfGroup(view, group), smallest, hostWrites(view, group) * 86_400, {
     drives: shape.drives,
-    amplification: Math.min(amplification, writePenalty(shape)),
+    amplification,
   });
 }

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { clusterFileSystems, families } from '../../attach/families';
 import { initiatorForm } from '../../attach/initiators';
 import { sessionBook } from '../../attach/sessions';
+import { wasTold } from '../../attach/told';
 import { sharedFabrics } from '../../attach/ways';
 import { transports, type ArrayRow, type Host, type Transport } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
@@ -101,13 +102,7 @@ function zoningSteps(view: EstateView, to: Receivers, array: ArrayRow): Written[
 /** Hosts that log in only where they are told to are told. */
 const loginSteps = (view: EstateView, to: Receivers, array: ArrayRow): Written[] =>
   to.hosts.flatMap((host) =>
-    host.autoLogin ||
-    view
-      .table('login')
-      .by('host', host.id)
-      .some((row) => row.array === array.id)
-      ? []
-      : [{ do: 'host.login', host: host.name, array: array.name }],
+    host.autoLogin || wasTold(view, host, array.id) ? [] : [{ do: 'host.login', host: host.name, array: array.name }],
   );
 
 /** A subsystem that lets all of them in: one that does, one that is made to, or a new one. */
