@@ -95,9 +95,15 @@ export function attachedEstate({ arrays, portsPerArray, hosts, volumes, seed }: 
       name,
       site,
       model: 'Lintel 40',
-      iqn: `iqn.2031-04.example.skarholt:${name}`,
       companyId,
       wwnn: `2000a00${String(a).padStart(9, '0')}`,
+    });
+    put('target', {
+      id: id('target', `${a}`),
+      name: 'main',
+      array,
+      iqn: `iqn.2031-04.example.skarholt:${name}`,
+      main: true,
     });
     const controllers = ['a', 'b'].map((controller) =>
       put('controller', { id: id('controller', `${a}${controller}`), name: controller, array, state: 'up' }),

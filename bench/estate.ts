@@ -53,8 +53,14 @@ export function generateEstate({ arrays, volumes, hosts, seed }: Scale): Effect[
       name: `lintel-${a + 1}`,
       site,
       model: 'Lintel 40',
-      iqn: `iqn.2031-04.example.skarholt:lintel-${a + 1}`,
       companyId,
+    });
+    put('target', {
+      id: id('target', `${a}`),
+      name: 'main',
+      array,
+      iqn: `iqn.2031-04.example.skarholt:lintel-${a + 1}`,
+      main: true,
     });
     const controllers = ['a', 'b'].map((name) =>
       put('controller', { id: id('controller', `${a}${name}`), name, array, state: 'up' }),

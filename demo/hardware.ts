@@ -199,9 +199,15 @@ export function bareHardware(): Effect[] {
       name: plan.name,
       site: sites[plan.site]!,
       model: plan.model,
-      iqn: proposeIqn(AUTHORITY, plan.name),
       companyId: plan.companyId,
       wwnn: `2${makeWwpn(plan.companyId, `${plan.name} node`).slice(1)}`,
+    });
+    put('target', {
+      id: hardwareId('target', plan.name),
+      name: 'main',
+      array,
+      iqn: proposeIqn(AUTHORITY, plan.name),
+      main: true,
     });
     plan.shelves.forEach((shelf, number) => {
       const enclosure = put('enclosure', {

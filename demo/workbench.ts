@@ -1,7 +1,10 @@
 import { planChange, type PlanBasis } from '@/core/change/plan';
 import type { OperationDocument } from '@/core/change/registry';
 import { estateToDocument } from '@/core/estate/document';
+import type { Kind, Rows, Target } from '@/core/estate/entities';
 import { Estate, type EstateView } from '@/core/estate/estate';
+import { mainTarget } from '@/core/iscsi/target';
+import { lookUp } from '@/core/operation/inquiry';
 import { bareHardware, LAB_START } from './hardware';
 
 /** What tests build with: bare machines, and a way to carry operations out on them. */
@@ -75,6 +78,14 @@ export const mounted: OperationDocument[] = [
   { do: 'host.rescan', host: 'gate-1' },
   { do: 'host-device.format', host: 'gate-1', device: 'tickets-1', fileSystem: 'xfs', mountPoint: '/srv/tickets' },
 ];
+
+/** The first row of a kind that bears a name. */
+export const named = <K extends Kind>(view: EstateView, kind: K, name: string): Rows[K] =>
+  [...view.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;
+
+/** The target that an array shows what names no other by. */
+export const targetOf = (view: EstateView, array: string): Target =>
+  mainTarget(view, lookUp(view, 'array', array)!.id)!;
 
 /** An estate after the given operations. */
 export function estateAfter(operations: readonly OperationDocument[]): Estate {

@@ -3,6 +3,7 @@ import { estateDocument, type EstateDocument } from '@/core/estate/document';
 import { raidLevels, type Kind } from '@/core/estate/entities';
 import type { Refusal } from '@/core/operation/refusal';
 import { boundsOfJson, boundsOfYaml } from './bounds';
+import { targetOfArray } from '@/core/estate/brought-up';
 import { shapeFields, shapeOf } from '@/core/raid/geometry';
 
 export const writeEstateYaml = (document: EstateDocument): string =>
@@ -11,8 +12,18 @@ export const writeEstateYaml = (document: EstateDocument): string =>
 type Loose = Record<string, unknown>;
 const isRow = (value: unknown): value is Loose => typeof value === 'object' && value !== null && !Array.isArray(value);
 
-/** Rows of documents of before carry no shape of RAID groups, no start of counting for jobs, no reach of file systems: they follow from the rest. */
-export function broughtUp(kind: Kind, row: unknown): unknown {
+/**
+ * Rows of documents of before carry no shape of RAID groups, no start of counting for jobs, no reach of file systems: they follow from the rest. An
+ * array that tells of its target itself becomes two rows.
+ */
+export function broughtUp(kind: Kind, value: unknown): { kind: Kind; row: unknown }[] {
+  const row = rowBroughtUp(kind, value);
+  if (kind !== 'array' || !isRow(value)) return [{ kind, row }];
+  const target = targetOfArray(value);
+  return [{ kind, row }, ...(target ? [{ kind: 'target' as const, row: target }] : [])];
+}
+
+function rowBroughtUp(kind: Kind, row: unknown): unknown {
   if (!isRow(row)) return row;
   if (kind === 'raidGroup') {
     const level = raidLevels.find((one) => one === row.level);
@@ -27,15 +38,16 @@ export function broughtUp(kind: Kind, row: unknown): unknown {
 function documentBroughtUp(value: unknown): unknown {
   if (!isRow(value) || !isRow(value.estate)) return value;
   const { estate } = value;
-  return {
-    ...value,
-    estate: Object.fromEntries(
-      Object.entries(estate).map(([kind, rows]) => [
-        kind,
-        Array.isArray(rows) ? rows.map((row: unknown) => broughtUp(kind as Kind, row)) : rows,
-      ]),
-    ),
-  };
+  const up: Loose = {};
+  for (const [kind, rows] of Object.entries(estate)) {
+    if (!Array.isArray(rows)) up[kind] = rows;
+    else
+      for (const found of [{ kind, row: null }, ...rows.flatMap((row: unknown) => broughtUp(kind as Kind, row))]) {
+        const list = (up[found.kind] ??= []) as unknown[];
+        if (found.row !== null) list.push(found.row);
+      }
+  }
+  return { ...value, estate: up };
 }
 
 /** Reads an estate from JSON or YAML text. */

@@ -3,6 +3,7 @@ import type { Host } from '@/core/estate/entities';
 import { mergeFabrics, type MergeAnswer } from '@/core/fabric/merge';
 import { mergeSide } from '@/core/fabric/merge-side';
 import { testLogin, type LoginTest } from '@/core/iscsi/login-log';
+import { mainTarget, targetsOf } from '@/core/iscsi/target';
 import { lookUp, type NamedKind } from '@/core/operation/inquiry';
 import { hostView, type HostSheet } from '@/core/trace/host-view';
 import { topology, type Overlaid, type Topology } from '@/core/trace/topology';
@@ -46,11 +47,25 @@ export function hostSheet(plant: Plant, ref: string | null): HostSheet {
 }
 
 /** Runs a login with the sealed secrets; what it gives back holds none of them. */
-export const loginTest = (plant: Plant, host: string, array: string): LoginTest =>
-  testLogin(plant.estate, asked(plant, 'host', host), asked(plant, 'array', array), {
+export function loginTest(plant: Plant, host: string, array: string, name?: string): LoginTest {
+  const at = asked(plant, 'array', array);
+  const target = name ? lookUp(plant.estate, 'target', name, at.id) : mainTarget(plant.estate, at.id);
+  if (!target)
+    throw new Problem(
+      404,
+      'target-unknown',
+      `${at.name} has no target${name ? ` named ${name}` : ''}.`,
+      `Known are: ${
+        targetsOf(plant.estate, at.id)
+          .map((row) => row.name)
+          .join(', ') || 'none'
+      }.`,
+    );
+  return testLogin(plant.estate, asked(plant, 'host', host), target, {
     secret: (fingerprint) => plant.vault.open(fingerprint),
     random: (octets) => randomBytes(octets),
   });
+}
 
 /** Ids of components that were named by id or by name. */
 export function componentIds(plant: Plant, refs: readonly string[]): string[] {

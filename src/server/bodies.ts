@@ -46,7 +46,11 @@ export const faultBody = z.strictObject({
   component: z.string(),
   clear: z.boolean().default(false),
 });
-export const loginTestBody = z.strictObject({ host: z.string(), array: z.string() });
+export const loginTestBody = z.strictObject({
+  host: z.string(),
+  array: z.string(),
+  target: z.string().optional().describe('Its alias; without it the array’s main target'),
+});
 export const trafficBody = z.strictObject({ host: z.string(), device: z.string(), rate: z.string() });
 export const deleteFilesBody = z.strictObject({ host: z.string(), device: z.string(), size: z.string() });
 export const contentBody = z.strictObject({ array: z.string(), volume: z.string(), content: contentProfile });

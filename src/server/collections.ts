@@ -37,6 +37,7 @@ const paths: Record<Kind, string> = {
   nameServer: 'name-servers',
   discoveryDomain: 'discovery-domains',
   domainSet: 'domain-sets',
+  target: 'iscsi-targets',
   subsystem: 'subsystems',
   mapping: 'mappings',
   hostDevice: 'devices',

@@ -17,7 +17,9 @@ import { readEstateYaml, writeEstateText } from './texts';
 
 /** Kinds with fields that hold secrets: the rows of others are shown as they are. */
 const secretive = new Set(
-  kinds.filter((kind) => Object.keys(rowSchemas[kind].shape).some(isSecretField) || kind === 'authServer'),
+  kinds.filter(
+    (kind) => Object.keys(rowSchemas[kind].shape).some(isSecretField) || kind === 'authServer' || kind === 'target',
+  ),
 );
 
 /** Rows of a kind as readers see them: by id, secrets under their veils. */
@@ -194,14 +196,16 @@ async function readJson(
       refusals.push(refuse('not-an-estate', `estate.${String(kind)}: there is no such kind of rows.`, EXPORTED));
       return;
     }
-    const read = rowSchemas[kind].safeParse(broughtUp(kind, value));
     const unfit = unfitText(value);
-    if (!read.success)
-      for (const issue of read.error.issues)
-        refusals.push(refuse('not-an-estate', `${[place, ...issue.path].join('.')}: ${issue.message}.`, EXPORTED));
-    else if (unfit !== null)
-      refusals.push(refuse('unfit-text', `${place}: ${unfit} holds a character that no text may have.`, EXPORTED));
-    else rows.push({ kind, row: read.data });
+    for (const found of broughtUp(kind, value)) {
+      const read = rowSchemas[found.kind].safeParse(found.row);
+      if (!read.success)
+        for (const issue of read.error.issues)
+          refusals.push(refuse('not-an-estate', `${[place, ...issue.path].join('.')}: ${issue.message}.`, EXPORTED));
+      else if (unfit !== null)
+        refusals.push(refuse('unfit-text', `${place}: ${unfit} holds a character that no text may have.`, EXPORTED));
+      else rows.push({ kind: found.kind, row: read.data });
+    }
   };
   let size = 0;
   for await (const chunk of body ?? []) {

@@ -11,9 +11,11 @@ test('steps that were recorded before their device was know it by its name after
     copyFileSync(path.join('src/store/migrations', name), path.join(folder, name));
   const db = new Database(':memory:');
   db.pragma('legacy_alter_table = ON');
+  db.pragma('foreign_keys = OFF');
   migrate(db, folder);
   db.exec(`INSERT INTO site (id, name, purpose) VALUES ('site_a', 'Nordkai', '');
     INSERT INTO array (id, name, site, model, iqn, company_id) VALUES ('arr_a', 'lintel-1', 'site_a', 'Lintel 40', 'iqn', '00a66d');
+    UPDATE array SET auth = 'mutual';
     INSERT INTO fabric (id, name, default_zone, merge_control, ra_tov, ed_tov, zone_pattern, alias_pattern)
       VALUES ('fab_a', 'A', 'deny', 'allow', 1, 1, '', '');
     INSERT INTO change (id, title, state, origin, created_real, created_lab) VALUES ('chg_a', 'Old', 'done', 'api', 1, 1);`);
@@ -28,6 +30,17 @@ test('steps that were recorded before their device was know it by its name after
     { kind: 'record', id: '', name: 'gone-9' },
   ]);
   expect(readChange(db, 'chg_a')).toMatchObject({ title: 'Old', revision: 1 });
+  // What an array told of its one target is its main target's now, also in what was carried out before.
+  expect(db.prepare('SELECT id, name, array, iqn, main, auth FROM target').all()).toEqual([
+    { id: 'tgt_a', name: 'main', array: 'arr_a', iqn: 'iqn', main: 1, auth: 'mutual' },
+  ]);
+  expect(db.prepare('SELECT name FROM array').all()).toEqual([{ name: 'lintel-1' }]);
+  const row = { id: 'arr_a', name: 'lintel-1', site: 'site_a', iqn: 'iqn', auth: 'none' };
+  const effects = [{ kind: 'array', id: 'arr_a', before: row, after: { ...row, auth: 'mutual' } }];
+  db.prepare('UPDATE change_step SET effects = ? WHERE n = 0').run(JSON.stringify(effects));
+  expect(readSteps(db, 'chg_a')[0]!.effects).toMatchObject([
+    { kind: 'target', id: 'tgt_a', before: { auth: 'none' }, after: { auth: 'mutual', array: 'arr_a' } },
+  ]);
   db.close();
   rmSync(folder, { recursive: true });
 });

@@ -1,5 +1,6 @@
 import type { ChangeRow, ChangeState, LogRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
+import { effectsBroughtUp } from '@/core/estate/brought-up';
 import type { Effect } from '@/core/estate/effects';
 import type { Refusal } from '@/core/operation/refusal';
 import type { Db } from './database';
@@ -28,7 +29,7 @@ const toChange = (row: ChangeColumns): ChangeRow => ({
 const toStep = ({ device, deviceKind, deviceId, ...row }: StepColumns): StepRow => ({
   ...row,
   device: { kind: deviceKind, id: deviceId, name: device },
-  effects: JSON.parse(row.effects) as Effect[],
+  effects: effectsBroughtUp(JSON.parse(row.effects) as Effect[]),
   notes: JSON.parse(row.notes) as string[],
 });
 

@@ -10,6 +10,7 @@ import {
   refusalsOf,
   slots,
   smallChain,
+  targetOf,
 } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import { changed } from '../estate/effects';
@@ -82,7 +83,7 @@ describe('sessions and paths', () => {
     const paths = pathsOf(estate);
     expect(paths).toMatchObject({ usable: 0, expected: 4 });
     expect(paths.missing[0]).toMatchObject({ status: '0202', reason: 'initiator-unknown' });
-    expect(loginRefusal(estate, find(estate, 'host', 'gate-1'), find(estate, 'array', 'lintel-1'))!.message).toContain(
+    expect(loginRefusal(estate, find(estate, 'host', 'gate-1'), targetOf(estate, 'lintel-1'))!.message).toContain(
       'one letter differs, at position 35',
     );
   });

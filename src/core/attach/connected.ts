@@ -1,5 +1,6 @@
 import type { Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { mainTarget } from '../iscsi/target';
 import { connectRefusal } from '../nvme/connect';
 import type { PathFinder } from './paths';
 import type { Sessions } from './sessions';
@@ -11,14 +12,22 @@ export type LetIn = 'told' | 'mapped';
 export interface Connected extends Sessions {
   /** Null where it has no business there over IP, whatever would let it in. */
   by: LetIn | null;
+  /** The same at one target, as mappings name it. */
+  at: (target: string | null) => LetIn | null;
 }
 
-export const letInBy = (view: EstateView, host: Host, array: string): LetIn | null => {
-  if (wasTold(view, host, array)) return 'told';
+/** `target` is a target as mappings name it: null for the main one; left out, any way in over IP counts. */
+export const letInBy = (view: EstateView, host: Host, array: string, target?: string | null): LetIn | null => {
+  const asked = target === null ? (mainTarget(view, array)?.id ?? '') : target;
+  if (wasTold(view, host, array, asked)) return 'told';
   const mapped = view
     .table('mapping')
     .by('host', host.id)
-    .some((mapping) => view.table('volume').get(mapping.volume)?.array === array);
+    .some(
+      (mapping) =>
+        view.table('volume').get(mapping.volume)?.array === array &&
+        (target === undefined || (mapping.target === target && mapping.subsystem === null)),
+    );
   return mapped && host.autoLogin ? 'mapped' : null;
 };
 
@@ -30,6 +39,12 @@ export function connected(view: EstateView, finder: PathFinder, host: Host, arra
   const by = letInBy(view, host, array);
   const sessions = finder.sessions(host.id, array);
   const asked = new Map<string, boolean>();
+  const byTarget = new Map<string | null, LetIn | null>();
+  const letInAt = (target: string | null): LetIn | null => {
+    let known = byTarget.get(target);
+    if (known === undefined) byTarget.set(target, (known = letInBy(view, host, array, target)));
+    return known;
+  };
   const asksFor = (subsystem: string): boolean => {
     let known = asked.get(subsystem);
     if (known === undefined) {
@@ -44,10 +59,11 @@ export function connected(view: EstateView, finder: PathFinder, host: Host, arra
     }
     return known;
   };
-  const wanted = (one: { transport: string; subsystem: string | null }): boolean =>
-    one.transport === 'fc' || (one.subsystem === null ? by !== null : asksFor(one.subsystem));
+  const wanted = (one: { transport: string; target: string | null; subsystem: string | null }): boolean =>
+    one.transport === 'fc' || (one.subsystem === null ? letInAt(one.target) !== null : asksFor(one.subsystem));
   return {
     by,
+    at: letInAt,
     up: sessions.up.filter(wanted),
     missing: sessions.missing.filter(wanted),
     loose: sessions.loose,

@@ -39,6 +39,7 @@ const schema = z.object({
   targetSecret: z.string().optional().describe('What arrays must prove themselves with'),
   headerDigest: z.enum(digestOffers).optional(),
   dataDigest: z.enum(digestOffers).optional(),
+  connections: z.coerce.number().int().min(1).max(65535).optional().describe('Of one iSCSI session'),
   queueDepth: z.coerce.number().int().min(1).max(4096).optional(),
   keepAlive: z.coerce.number().int().min(0).optional().describe('Milliseconds; 0 for never'),
   lossTime: z.coerce
@@ -94,7 +95,7 @@ function moveCluster(
     if (mappingOf(view, host.id, volume.id) && !going.has(mappingOf(view, host.id, volume.id)!.id)) continue;
     const holder = mapping.subsystem
       ? undefined
-      : takenLuns(view, host.id, volume.array, mapping.ports).get(mapping.lun);
+      : takenLuns(view, host.id, volume.array, mapping.ports, mapping.target).get(mapping.lun);
     const held =
       holder &&
       view
@@ -145,6 +146,7 @@ const hostWords = (cluster: string | undefined): FieldWords<Host> => ({
   targetSecret: secretWords('secret expected of arrays'),
   headerDigest: (offer) => `header digest ${offer}`,
   dataDigest: (offer) => `data digest ${offer}`,
+  connections: (count) => `${count} ${count === 1 ? 'connection' : 'connections'} a session`,
   queueDepth: (depth) => `queue depth ${depth}`,
   keepAlive: (time) => (time === 0 ? 'no keep-alive' : `keep-alive ${time / 1000} s`),
   lossTime: (time) => `gives a lost controller up after ${time / 1000} s`,
@@ -253,6 +255,7 @@ export const hostConfigure: OperationType<Params> = {
       targetSecret: targetSecret === undefined ? host.targetSecret : targetSecret,
       headerDigest: p.headerDigest ?? host.headerDigest,
       dataDigest: p.dataDigest ?? host.dataDigest,
+      connections: p.connections ?? host.connections,
       queueDepth: p.queueDepth ?? host.queueDepth,
       keepAlive: p.keepAlive ?? host.keepAlive,
       lossTime: p.lossTime ?? host.lossTime,
@@ -301,6 +304,7 @@ export const hostConfigure: OperationType<Params> = {
       autoLogin: {},
       autoRescan: {},
       multipath: {},
+      connections: { says: 'Of one iSCSI session; the smaller of both sides holds.' },
       queueDepth: {},
       keepAlive: {},
       lossTime: { says: 'So long it waits for a controller to come back.' },
@@ -333,6 +337,7 @@ export const hostConfigure: OperationType<Params> = {
     fields.multipath!.says = host.multipath
       ? 'One device of all paths to one identity.'
       : 'Each path shows as a disk of its own.';
+    fields.connections!.suggested = String(host.connections);
     fields.queueDepth!.suggested = String(host.queueDepth);
     fields.queueDepth!.says = `Commands a LUN; ${host.commandLimit} an adapter at most.`;
     fields.keepAlive!.suggested = String(host.keepAlive);

@@ -1,24 +1,32 @@
 import { z } from 'zod';
-import { osFamilies, rowOf, type HostInterface, type IpAddress, type OsFamily } from '../estate/entities';
+import { osFamilies, rowOf, type IpAddress, type OsFamily } from '../estate/entities';
 import { created } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { proposeIqn } from '../naming/iscsi';
 import { hexFrom } from '../estate/random';
 import { parseName } from '../naming/names';
 import { formatWwn } from '../naming/wwn';
-import { formatAddress, parseAddress } from '../network/ipv4';
+import { formatAddress, parseAddress } from '../network/address';
 import { networkOf } from '../network/reach';
 import { byName, draftList, draftText, nextName } from '../operation/draft';
-import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
+import {
+  mtuSchema,
+  networkNotes,
+  portalSenders,
+  readAddresses,
+  readGateway,
+  readUplinks,
+  refuseSmallMtu,
+} from './addressing';
 import { families } from './families';
 import { claimed, claimOf, initiatorForm, parseInitiator, readInitiators } from './initiators';
 
 export const IQN_AUTHORITY = 'iqn.2031-04.example.skarholt';
 export const DEFAULT_MTU = 9000;
 
-const mtuSchema = z.coerce.number().int().min(576, 'an MTU is at least 576').max(9216, 'an MTU is at most 9216');
 const interfaceSchema = z.object({
   name: z.string(),
   addresses: z.array(z.string()).default([]).describe('With prefix, such as 10.40.1.21/24'),
@@ -42,56 +50,6 @@ const schema = z.object({
     .describe('The name the stand-in really sends at login; without it the first initiator'),
 });
 type Params = z.output<typeof schema>;
-export { mtuSchema };
-
-/** Who has the address already, in words. */
-export function addressHolder(view: EstateView, ip: string, except?: string): string | null {
-  const port = view
-    .table('port')
-    .by('ip', ip)
-    .find((row) => row.id !== except);
-  if (port) return `port ${port.name} of ${view.table('array').get(port.array)?.name}`;
-  const held = view
-    .table('interface')
-    .by('ip', ip)
-    .find((row) => row.id !== except);
-  return held ? `${held.name} of ${held.host ? view.table('host').get(held.host)?.name : 'nobody'}` : null;
-}
-
-/** Reads addresses and refuses what is malformed, doubled or held by another. */
-export function readAddresses(
-  view: EstateView,
-  asks: Inquiry,
-  texts: readonly string[],
-  field: string,
-  owner: string,
-  except?: string,
-): IpAddress[] {
-  const seen = new Set<string>();
-  return texts.flatMap((text) => {
-    const subject = { kind: 'network', name: text } as const;
-    const address = asks.value(parseAddress(text), field, subject);
-    if (!address) return [];
-    const holder = seen.has(address.ip) ? owner : addressHolder(view, address.ip, except);
-    if (holder)
-      asks.refuse({
-        code: 'duplicate-ip',
-        field,
-        subject,
-        message: `${address.ip} belongs to ${holder} already.`,
-        mend: 'Choose an address that is free.',
-      });
-    seen.add(address.ip);
-    return [address];
-  });
-}
-
-/** Reads `up1`, `up2 standby`, `up3 unused`. */
-export const readUplinks = (texts: readonly string[]): HostInterface['uplinks'] =>
-  texts.flatMap((text) => {
-    const [name, use = 'active'] = text.trim().split(/\s+/);
-    return name ? [{ name, use: use === 'standby' || use === 'unused' ? use : 'active' }] : [];
-  });
 
 export const hostCreate: OperationType<Params> = {
   kind: 'host.create',
@@ -138,7 +96,9 @@ export const hostCreate: OperationType<Params> = {
           });
         seenIps.push(ip);
       }
-      return { ...row, name: interfaceName ?? row.name, addresses, uplinks: readUplinks(row.uplinks) };
+      const gateway = readGateway(asks, row.gateway, addresses, 'interfaces') ?? null;
+      refuseSmallMtu(asks, { addresses, mtu: row.mtu }, { kind: 'interface', name: row.name }, 'interfaces');
+      return { ...row, name: interfaceName ?? row.name, addresses, gateway, uplinks: readUplinks(row.uplinks) };
     });
     const cluster = p.cluster?.trim() ? (lookUp(view, 'cluster', p.cluster.trim()) ?? p.cluster.trim()) : null;
     const clusterName =
@@ -152,6 +112,7 @@ export const hostCreate: OperationType<Params> = {
     const notes: string[] = [];
     if (newCluster) notes.push(`${newCluster.name} is a new host cluster.`);
     if (initiators.length === 0) notes.push('Without an initiator no array lets the host in.');
+    for (const row of interfaces) notes.push(...networkNotes(view, row, row.name, portalSenders(view)));
     const claims = initiators.map((initiator) => claimOf(view, initiator));
     notes.push(...claims.flatMap((claim) => claim.note ?? []));
     const ports = claimed(
@@ -199,7 +160,7 @@ export const hostCreate: OperationType<Params> = {
               adapter: row.adapter || row.name,
               bound: row.bound,
               uplinks: row.uplinks,
-              gateway: row.gateway ?? null,
+              gateway: row.gateway,
               vlan: row.vlan ?? null,
             }),
           ),

@@ -1,10 +1,11 @@
 import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
-import { rowOf, type ArrayRow, type Host } from '../estate/entities';
+import { rowOf, type ArrayRow, type Host, type Port, type Target } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { lookUpAddress } from '../network/portal';
+import { portalsOf, targetsOf, targetText } from '../iscsi/target';
+import { listensAt, lookUpAddress, splitPortal } from '../network/portal';
 import { arrayChoices, draftArray, draftHost, draftText, hostChoices } from '../operation/draft';
-import { inquire, type Inquiry } from '../operation/inquiry';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -15,6 +16,7 @@ import { wasTold } from './told';
 const loginSchema = z.object({
   host: z.string(),
   array: z.string().optional(),
+  target: z.string().optional().describe('One of its targets; without it all that it offers'),
   address: z.string().optional().describe('Of one of its portals, instead of its name'),
 });
 const logoutSchema = z.object({ host: z.string(), array: z.string() });
@@ -23,7 +25,19 @@ function askTarget(view: EstateView, asks: Inquiry, p: z.output<typeof loginSche
   if (p.array) return asks.find('array', p.array, 'array');
   const address = p.address?.trim() ?? '';
   const port = lookUpAddress(view, address);
-  if (port) return view.table('array').get(port.array);
+  if (port) {
+    const { tcp } = splitPortal(address);
+    const answers = listening(view, port);
+    if (tcp === null || answers.includes(tcp)) return view.table('array').get(port.array);
+    asks.refuse({
+      code: 'portal-unreachable',
+      field: 'address',
+      subject: subjectOf('port', port),
+      message: `Nothing listens at TCP port ${tcp} of ${splitPortal(address).ip}: connection refused.`,
+      mend: `${port.name} answers at ${answers.join(' and ')}.`,
+    });
+    return undefined;
+  }
   asks.refuse({
     code: 'portal-unreachable',
     field: 'address',
@@ -34,16 +48,42 @@ function askTarget(view: EstateView, asks: Inquiry, p: z.output<typeof loginSche
   return undefined;
 }
 
-function loginEffects(view: EstateView, host: Host, array: ArrayRow, context: PlanContext): Effect[] {
-  if (wasTold(view, host, array.id)) return [];
-  return [created('login', rowOf('login', { id: context.newId('login'), host: host.id, array: array.id }))];
+/** TCP ports at which something answers on an array port. */
+function listening(view: EstateView, port: Port): number[] {
+  const own = targetsOf(view, port.array)
+    .flatMap((target) => portalsOf(view, target))
+    .filter((portal) => portal.port.id === port.id)
+    .map(({ tcp }) => tcp);
+  return [...new Set(own.length > 0 ? own : [listensAt(port)])];
+}
+
+function loginEffects(
+  view: EstateView,
+  host: Host,
+  array: ArrayRow,
+  target: Target | undefined,
+  context: PlanContext,
+): Effect[] {
+  if (wasTold(view, host, array.id, target?.id)) return [];
+  const row = { id: context.newId('login'), host: host.id, array: array.id, target: target?.id ?? null };
+  return [created('login', rowOf('login', row))];
 }
 
 /** What a login would find: sessions, and the first reason for those that are missing. */
-function outcome(view: EstateView, host: Host, array: ArrayRow, effects: readonly Effect[]) {
+function outcome(
+  view: EstateView,
+  host: Host,
+  array: ArrayRow,
+  target: Target | undefined,
+  effects: readonly Effect[],
+) {
   const overlay = new Overlay(view);
   overlay.apply(effects);
-  const { up, missing } = sessionBook(overlay)(host.id, array.id);
+  const met = sessionBook(overlay)(host.id, array.id);
+  // Told to log in at one target, a host asks for nothing else.
+  const asked = (one: { transport: string; target: string | null }): boolean =>
+    target === undefined || (one.transport === 'iscsi' && one.target === (target.main ? null : target.id));
+  const [up, missing] = [met.up.filter(asked), met.missing.filter(asked)];
   const wanted = missing.filter((gap) => gap.reason !== 'port-role-off' && gap.transport !== 'fc');
   return { up: up.filter((session) => session.transport !== 'fc').length, missing: wanted };
 }
@@ -60,16 +100,18 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
     const asks = inquire(view);
     const host = asks.find('host', p.host, 'host');
     const array = askTarget(view, asks, p);
-    if (!host || !array) return refused(asks.refusals);
-    const effects = loginEffects(view, host, array, context);
-    const { up, missing } = outcome(view, host, array, effects);
+    const target = array && p.target ? asks.find('target', p.target, 'target', array) : undefined;
+    if (!host || !array || asks.refusals.length > 0) return refused(asks.refusals);
+    const effects = loginEffects(view, host, array, target, context);
+    const { up, missing } = outcome(view, host, array, target, effects);
+    const where = target ? targetText(view, target) : array.name;
     if (up === 0) {
       const [first] = missing;
       asks.refuse({
         code: first?.status === undefined ? (first?.reason ?? 'no-route') : first.reason,
         field: 'array',
         subject: subjectOf('host', host),
-        message: first ? first.message : `${host.name} shares no subnet with a portal of ${array.name}.`,
+        message: first ? first.message : `${host.name} shares no subnet with a portal of ${where}.`,
         mend: first
           ? 'Mend that and log in again; the trace shows where it breaks.'
           : 'Give the host an interface in the subnet of a portal.',
@@ -78,7 +120,7 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
     }
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
-      title: `Log ${host.name} in at ${array.name}: ${up} of ${up + missing.length} sessions`,
+      title: `Log ${host.name} in at ${where}: ${up} of ${up + missing.length} sessions`,
       takes: 3 * SECOND,
       effects,
       notes: missing.slice(0, 3).map((gap) => `${gap.message}.`.replace('..', '.')),
@@ -88,6 +130,7 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
     const fields: Foretold['fields'] = {
       host: { choices: hostChoices(view) },
       array: { choices: arrayChoices(view) },
+      target: {},
       address: { says: 'Instead of the name: any portal tells all of them.' },
     };
     const host = draftHost(view, draft);
@@ -98,7 +141,13 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
         ? 'Logs in by itself where something is mapped to it.'
         : 'Logs in only where it is told to.';
     if (!host || !array) return { fields };
-    const { up, missing } = outcome(view, host, array, loginEffects(view, host, array, context));
+    fields.target!.choices = targetsOf(view, array.id).map((row) => ({
+      value: row.name,
+      label: row.main ? `${row.name}, the array’s own` : row.name,
+    }));
+    fields.target!.says = 'Empty: all that the array offers it.';
+    const target = lookUp(view, 'target', draftText(draft, 'target'), array.id);
+    const { up, missing } = outcome(view, host, array, target, loginEffects(view, host, array, target, context));
     fields.array!.says = `${up} of ${up + missing.length} sessions.${missing[0] ? ` ${missing[0].message}.` : ''}`;
     return { fields };
   },

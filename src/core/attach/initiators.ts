@@ -1,6 +1,7 @@
 import { changed, type Effect } from '../estate/effects';
 import type { HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { targetByIqn, targetText } from '../iscsi/target';
 import { formOf, type NameForm } from '../naming/diagnose';
 import { parseIscsiName } from '../naming/iscsi';
 import { nearMiss } from '../naming/nearness';
@@ -37,7 +38,7 @@ export function readInitiators(
     const name = asks.value(parseInitiator(text, month), 'initiators', subject);
     if (!name) return [];
     const holder = view.table('initiator').by('iqn', name)[0];
-    const array = [...view.table('array').values()].find((row) => row.iqn === name);
+    const target = targetByIqn(view, name);
     const subsystem = [...view.table('subsystem').values()].find((row) => row.nqn === name);
     const node = formOf(name) === 'wwn' ? nodeOwner(view, name) : null;
     if (holder && holder.host !== own)
@@ -48,12 +49,12 @@ export function readInitiators(
         message: `${initiatorText(name)} belongs to ${view.table('host').get(holder.host)?.name} already.`,
         mend: 'Give each host a name of its own.',
       });
-    if (array || subsystem)
+    if (target || subsystem)
       asks.refuse({
         code: 'role-swapped',
         field: 'initiators',
         subject,
-        message: `${name} is the ${array ? 'target name' : 'subsystem NQN'} of ${(array ?? subsystem)!.name}, not an initiator's.`,
+        message: `${name} is the ${target ? `target name of ${targetText(view, target)}` : `subsystem NQN of ${subsystem!.name}`}, not an initiator's.`,
         mend: 'Write the name the host shows as its own.',
       });
     if (node)

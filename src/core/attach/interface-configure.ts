@@ -1,15 +1,22 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
-import type { EstateView } from '../estate/estate';
 import { activeUplinks, bindingFailure, bindingWarnings, bindingWords } from '../network/binding';
-import { formatAddress, parseAddress } from '../network/ipv4';
+import { formatAddress } from '../network/address';
 import { networkOf } from '../network/reach';
 import { byName, draftFlag, draftHost, draftList, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { mtuSchema, readAddresses, readUplinks } from './host-create';
+import {
+  mtuSchema,
+  networkNotes,
+  portalSenders,
+  readAddresses,
+  readGateway,
+  readUplinks,
+  refuseSmallMtu,
+} from './addressing';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
 
 const schema = z.object({
@@ -45,7 +52,7 @@ export const interfaceConfigure: OperationType<Params> = {
       });
     const addresses =
       p.addresses && host ? readAddresses(view, asks, p.addresses, 'addresses', host.name, row?.id) : undefined;
-    if (p.gateway) asks.value(parseAddress(`${p.gateway}/32`), 'gateway', { kind: 'network', name: p.gateway });
+    const gateway = readGateway(asks, p.gateway, addresses ?? row?.addresses ?? []);
     if (asks.refusals.length > 0 || !host || !row) return refused(asks.refusals);
     const after = {
       ...row,
@@ -53,9 +60,10 @@ export const interfaceConfigure: OperationType<Params> = {
       mtu: p.mtu ?? row.mtu,
       bound: p.bound ?? row.bound,
       uplinks: p.uplinks ? readUplinks(p.uplinks) : row.uplinks,
-      gateway: p.gateway ?? row.gateway,
+      gateway: gateway === undefined ? row.gateway : gateway,
       vlan: p.vlan ?? row.vlan,
     };
+    refuseSmallMtu(asks, after, subjectOf('interface', row));
     const unfit = after.bound ? bindingFailure(after) : null;
     if (unfit)
       asks.refuse({
@@ -79,7 +87,7 @@ export const interfaceConfigure: OperationType<Params> = {
       takes: 2 * SECOND,
       effects,
       notes: [
-        ...networkNotes(view, after),
+        ...networkNotes(view, after, 'the interface', portalSenders(view)),
         ...bindingWarnings(all).map((warning) => warning.says),
         ...lossNotes(around),
       ],
@@ -115,7 +123,12 @@ export const interfaceConfigure: OperationType<Params> = {
       uplink.use === 'active' ? uplink.name : `${uplink.name} ${uplink.use}`,
     );
     const network = row.addresses[0] && networkOf(view, row.addresses[0]);
-    fields.mtu!.says = network ? `${network.name} carries ${network.mtu}.` : '';
+    const mtu = Number(draftText(draft, 'mtu') || row.mtu);
+    fields.mtu!.says = [
+      ...(network ? [`${network.name} carries ${network.mtu}.`] : []),
+      ...networkNotes(view, { ...row, mtu, gateway: null }, 'the interface', portalSenders(view)),
+    ].join(' ');
+    if (row.gateway) fields.gateway!.suggested = row.gateway;
     fields.vlan!.says = network ? `Empty: ${network.vlan}, as ${network.name} has.` : '';
     const uplinks = Array.isArray(draft.uplinks) ? readUplinks(draftList(draft, 'uplinks')) : row.uplinks;
     const count = activeUplinks({ ...row, uplinks }).length;
@@ -126,13 +139,3 @@ export const interfaceConfigure: OperationType<Params> = {
     return { fields };
   },
 };
-
-function networkNotes(view: EstateView, row: { addresses: { ip: string; prefix: number }[]; mtu: number }): string[] {
-  return row.addresses.flatMap((address) => {
-    const network = networkOf(view, address);
-    if (!network) return [`${formatAddress(address)} lies in no known network.`];
-    return network.mtu < row.mtu
-      ? [`${network.name} carries frames of ${network.mtu}; the interface sends ${row.mtu}.`]
-      : [];
-  });
-}

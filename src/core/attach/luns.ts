@@ -2,17 +2,18 @@ import type { Host, Subsystem, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { families } from './families';
 
-/** LUNs by which the host sees volumes of the array through any of the ports (null: all ports), with the volume's id. */
+/** LUNs by which the host sees volumes of the array by one target (null: the main one) through any of the ports (null: all), with the volume's id. */
 export function takenLuns(
   view: EstateView,
   host: string,
   array: string,
   ports: readonly string[] | null,
+  target: string | null = null,
 ): Map<number, string> {
   const taken = new Map<number, string>();
   for (const mapping of view.table('mapping').by('host', host)) {
     const volume = view.table('volume').get(mapping.volume)!;
-    if (volume.array !== array || mapping.subsystem !== null) continue;
+    if (volume.array !== array || mapping.subsystem !== null || mapping.target !== target) continue;
     const meets = ports === null || mapping.ports === null || mapping.ports.some((port) => ports.includes(port));
     if (meets) taken.set(mapping.lun, volume.id);
   }
@@ -26,9 +27,10 @@ export function nextFreeLun(
   array: string,
   ports: readonly string[] | null,
   from = 0,
+  target: string | null = null,
 ): number | null {
   const all = Array.isArray(hosts) ? (hosts as readonly Host[]) : [hosts as Host];
-  const taken = all.map((host) => takenLuns(view, host.id, array, ports));
+  const taken = all.map((host) => takenLuns(view, host.id, array, ports, target));
   let lun = from;
   while (taken.some((one) => one.has(lun))) lun += 1;
   return lun <= maxLun(all) ? lun : null;

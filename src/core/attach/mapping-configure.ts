@@ -57,14 +57,14 @@ export const mappingConfigure: OperationType<Params> = {
       .find((row) => row.volume === volume.id);
     const lun = p.lun ?? mapping.lun;
     if (lun !== mapping.lun) {
-      const holder = takenLuns(view, host.id, array.id, ports ?? null).get(lun);
+      const holder = takenLuns(view, host.id, array.id, ports ?? null, mapping.target).get(lun);
       if (holder && holder !== volume.id)
         asks.refuse({
           code: 'lun-taken',
           field: 'lun',
           subject: subjectOf('host', host),
           message: `LUN ${lun} shows ${view.table('volume').get(holder)!.name} to ${host.name} already.`,
-          mend: `Use ${nextFreeLun(view, host, array.id, ports ?? null)}, the next free one.`,
+          mend: `Use ${nextFreeLun(view, host, array.id, ports ?? null, 0, mapping.target)}, the next free one.`,
         });
       if (lun > families[host.os].maxLun)
         asks.refuse({
@@ -135,7 +135,7 @@ export const mappingConfigure: OperationType<Params> = {
     const mapping = volume && mappingOf(view, host.id, volume.id);
     if (!mapping) return { fields };
     fields.lun!.suggested = String(mapping.lun);
-    fields.lun!.says = `Next free: ${nextFreeLun(view, host, array.id, mapping.ports)}.`;
+    fields.lun!.says = `Next free: ${nextFreeLun(view, host, array.id, mapping.ports, 0, mapping.target)}.`;
     fields.access!.suggested = mapping.access;
     return { fields };
   },

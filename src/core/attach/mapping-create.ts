@@ -8,9 +8,11 @@ import {
   type Mapping,
   type Port,
   type Subsystem,
+  type Target,
   type Volume,
 } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { portalsOf, targetsOf } from '../iscsi/target';
 import { subsystemsOf } from '../nvme/connect';
 import { arrayChoices, byName, draftArray, draftList, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
@@ -39,6 +41,7 @@ const schema = z.object({
     .default('next')
     .describe("A number, counted up from volume to volume, or 'next' for the next free one"),
   access: z.enum(['read-write', 'read-only']).default('read-write'),
+  target: z.string().optional().describe('Show them by this iSCSI target alone'),
   subsystem: z.string().optional().describe('Show them as namespaces of this NVMe subsystem'),
 });
 type Params = z.output<typeof schema>;
@@ -112,6 +115,7 @@ function askNumber(
   hosts: readonly Host[],
   volume: Volume,
   subsystem: Subsystem | null,
+  target: Target | null,
   ports: string[] | null,
   wanted: Params['lun'],
 ): number | null {
@@ -140,7 +144,7 @@ function askNumber(
       });
     return asks.refusals.length > 0 ? null : id;
   }
-  const lun = wanted === 'next' ? nextFreeLun(view, hosts, volume.array, ports) : wanted;
+  const lun = wanted === 'next' ? nextFreeLun(view, hosts, volume.array, ports, 0, target?.id) : wanted;
   if (lun === null || lun > maxLun(hosts)) {
     const [host] = [...hosts].sort((a, b) => families[a.os].maxLun - families[b.os].maxLun);
     asks.refuse({
@@ -156,9 +160,9 @@ function askNumber(
     return null;
   }
   for (const host of hosts) {
-    const holder = takenLuns(view, host.id, volume.array, ports).get(lun);
+    const holder = takenLuns(view, host.id, volume.array, ports, target?.id).get(lun);
     if (!holder) continue;
-    const free = nextFreeLun(view, hosts, volume.array, ports);
+    const free = nextFreeLun(view, hosts, volume.array, ports, 0, target?.id);
     asks.refuse({
       code: 'lun-taken',
       field: 'lun',
@@ -202,7 +206,8 @@ export const mappingCreate: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
     const subsystem = askSubsystem(view, asks, array, hosts, p.subsystem);
-    const role = subsystem ? 'nvme-tcp' : null;
+    const target = array && p.target ? askTarget(view, asks, array, p) : null;
+    const role = subsystem ? 'nvme-tcp' : target ? 'iscsi' : null;
     const ports =
       p.ports === 'all' || !array ? null : p.ports.flatMap((ref) => asks.find('port', ref, 'ports', array) ?? []);
     for (const port of ports ?? [])
@@ -211,8 +216,17 @@ export const mappingCreate: OperationType<Params> = {
           code: 'port-role-off',
           field: 'ports',
           subject: subjectOf('port', port),
-          message: `${port.name} does not serve ${role ? 'NVMe/TCP' : 'iSCSI'}.`,
+          message: `${port.name} does not serve ${role === 'nvme-tcp' ? 'NVMe/TCP' : 'iSCSI'}.`,
           mend: 'Set it up as a portal first, or choose another port.',
+        });
+    for (const port of target && ports ? ports : [])
+      if (!portalsOf(view, target!).some((portal) => portal.port.id === port.id))
+        asks.refuse({
+          code: 'port-not-of-target',
+          field: 'ports',
+          subject: subjectOf('port', port),
+          message: `${target!.name} does not answer at ${port.name}.`,
+          mend: 'Choose a port where it does.',
         });
     if (volume && volume.deletedAt !== null)
       asks.refuse({
@@ -228,7 +242,16 @@ export const mappingCreate: OperationType<Params> = {
     if (asks.refusals.length > 0 || hosts.length === 0 || !array || !volume) return refused(asks.refusals);
     const portIds = ports?.map((port) => port.id) ?? null;
     const seen = cluster ? hosts.flatMap((host) => mappingOf(view, host.id, volume.id) ?? [])[0] : undefined;
-    const lun = askNumber(view, asks, missing, volume, subsystem, portIds, p.lun === 'next' && seen ? seen.lun : p.lun);
+    const lun = askNumber(
+      view,
+      asks,
+      missing,
+      volume,
+      subsystem,
+      target,
+      portIds,
+      p.lun === 'next' && seen ? seen.lun : p.lun,
+    );
     if (lun === null) return refused(asks.refusals);
 
     const mappings = missing.map((host) =>
@@ -240,6 +263,7 @@ export const mappingCreate: OperationType<Params> = {
         access: p.access,
         ports: portIds,
         cluster: cluster?.id ?? null,
+        target: target?.id ?? null,
         subsystem: subsystem?.id ?? null,
       }),
     );
@@ -259,7 +283,7 @@ export const mappingCreate: OperationType<Params> = {
     );
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Map ${volume.name} to ${cluster ? `${cluster.name} (${missing.map((host) => host.name).join(', ')})` : hosts[0]!.name} as ${subsystem ? `namespace ${lun} of ${subsystem.name}` : `LUN ${lun}`}${p.access === 'read-only' ? ', read-only' : ''}: ${sum((paths) => paths.usable)} of ${sum((paths) => paths.expected)} paths`,
+      title: `Map ${volume.name} to ${cluster ? `${cluster.name} (${missing.map((host) => host.name).join(', ')})` : hosts[0]!.name} as ${subsystem ? `namespace ${lun} of ${subsystem.name}` : `LUN ${lun}${target ? ` of target ${target.name}` : ''}`}${p.access === 'read-only' ? ', read-only' : ''}: ${sum((paths) => paths.usable)} of ${sum((paths) => paths.expected)} paths`,
       takes: 2 * SECOND,
       effects: [...mapped, ...atOnce.flatMap(({ found }) => found.effects)],
       notes: [...new Set(notes)],
@@ -279,6 +303,7 @@ export const mappingCreate: OperationType<Params> = {
       ports: {},
       lun: { suggested: 'next' },
       access: { suggested: 'read-write' },
+      target: {},
       subsystem: {},
     };
     fields.access!.choices = [
@@ -317,7 +342,20 @@ export const mappingCreate: OperationType<Params> = {
     fields.subsystem!.says = subsystem
       ? `As namespaces of ${subsystem.name}; they appear without a rescan.`
       : 'Only for NVMe/TCP.';
-    const ports = [...view.table('port').by('array', array.id)].filter((port) => shown(port, subsystem)).sort(byName);
+    const others = targetsOf(view, array.id).filter((row) => !row.main);
+    const target = subsystem ? undefined : lookUp(view, 'target', draftText(draft, 'target'), array.id);
+    const through = target && !target.main ? target : null;
+    fields.target!.choices = targetsOf(view, array.id).map((row) => ({
+      value: row.name,
+      label: row.main ? `${row.name}, the array’s own` : row.name,
+    }));
+    fields.target!.says = through
+      ? `Only by ${through.iqn}; it has LUNs of its own.`
+      : `Empty: by the array’s own target, and Fibre Channel.${others.length === 0 ? ' It has no other target yet.' : ''}`;
+    const answering = through ? new Set(portalsOf(view, through).map(({ port }) => port.id)) : null;
+    const ports = [...view.table('port').by('array', array.id)]
+      .filter((port) => (answering ? answering.has(port.id) : shown(port, subsystem)))
+      .sort(byName);
     fields.ports!.choices = ports.map((port) => ({
       value: port.name,
       label: `${port.name} ${port.addresses[0]?.ip ?? ''}`,
@@ -334,7 +372,9 @@ export const mappingCreate: OperationType<Params> = {
       : null;
     const volume = chosen[0] ?? volumes[0];
     const next =
-      subsystem && volume ? namespaceIdFor(view, subsystem, volume) : nextFreeLun(view, hosts, array.id, portIds);
+      subsystem && volume
+        ? namespaceIdFor(view, subsystem, volume)
+        : nextFreeLun(view, hosts, array.id, portIds, 0, through?.id);
     fields.lun!.says =
       next === null
         ? 'No LUN is free.'
@@ -351,6 +391,7 @@ export const mappingCreate: OperationType<Params> = {
           lun: next ?? 0,
           access: 'read-write',
           ports: portIds,
+          target: through?.id ?? null,
           subsystem: subsystem?.id ?? null,
         }),
       );
@@ -363,15 +404,31 @@ export const mappingCreate: OperationType<Params> = {
         worst.expected === 0
           ? `${host.name} shares neither a subnet nor a fabric with ${array.name}.`
           : `${worst.usable} of ${worst.expected} paths to each volume: ${pathWords(worst)}.${why ? ` Missing: ${why}.` : ''}`;
-      const others = chosen.flatMap((row) => hosts.flatMap((one) => strangers(view, one, row)));
+      const writers = chosen.flatMap((row) => hosts.flatMap((one) => strangers(view, one, row)));
       fields.access!.says =
-        others.length > 0
-          ? `${[...new Set(others)].join(', ')} write there as well.`
+        writers.length > 0
+          ? `${[...new Set(writers)].join(', ')} write there as well.`
           : `Only ${cluster ? cluster.name : host.name}${!cluster && host.cluster ? ' and its cluster' : ''} would write.`;
     }
     return { fields };
   },
 };
+
+/** The target named; null where it is the array's own, which shows what names none. */
+function askTarget(view: EstateView, asks: Inquiry, array: ArrayRow, p: Params): Target | null {
+  if (p.subsystem) {
+    asks.refuse({
+      code: 'target-and-subsystem',
+      field: 'target',
+      subject: subjectOf('array', array),
+      message: 'A volume is shown by an iSCSI target or by an NVMe subsystem, not by both in one mapping.',
+      mend: 'Leave one of them out.',
+    });
+    return null;
+  }
+  const target = asks.find('target', p.target!, 'target', array);
+  return target && !target.main ? target : null;
+}
 
 const shown = (port: Port, subsystem: Subsystem | undefined): boolean =>
   subsystem ? port.role === 'nvme-tcp' : port.role === 'iscsi' || port.role === 'fc';

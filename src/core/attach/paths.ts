@@ -1,7 +1,7 @@
 import type { Mapping, Transport, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { servingController, volumeHealth } from '../volume/health';
-import { leastWanted, sessionBook, type MissingSession, type Sessions } from './sessions';
+import { leastWanted, sessionBook, type MissingSession, type Session, type Sessions } from './sessions';
 
 export type PathState = 'optimized' | 'non-optimized' | 'unavailable';
 
@@ -12,6 +12,8 @@ export interface Path {
   port: string;
   controller: string;
   network: string | null;
+  /** The iSCSI target, where it is not its array's main one. */
+  target: string | null;
   state: PathState;
 }
 
@@ -23,9 +25,12 @@ export interface Paths {
   usable: number;
 }
 
-/** Whether a session carries what the mapping shows: through its ports, and as a namespace only over its subsystem. */
-const carries = (mapping: Mapping, session: { port: string; subsystem: string | null }): boolean =>
-  session.subsystem === mapping.subsystem && (mapping.ports === null || mapping.ports.includes(session.port));
+/** Whether a session carries what the mapping shows: through its ports, by its target or as a namespace of its subsystem. */
+export const carries = (mapping: Mapping, session: Door): boolean =>
+  session.subsystem === mapping.subsystem &&
+  session.target === mapping.target &&
+  (mapping.ports === null || mapping.ports.includes(session.port));
+type Door = Pick<Session, 'port' | 'subsystem' | 'target'>;
 /** Ports of another role are no part of what is expected. */
 const expects = (mapping: Mapping, gap: MissingSession): boolean =>
   gap.reason !== 'port-role-off' && carries(mapping, gap);
@@ -87,12 +92,13 @@ export function pathFinder(view: EstateView): PathFinder {
       const online = stateOfVolume(volume) !== 'lost';
       const found = sessions.up
         .filter((session) => carries(mapping, session))
-        .map(({ transport, interface: from, port, controller, network }) => ({
+        .map(({ transport, interface: from, port, controller, network, target }) => ({
           transport,
           interface: from,
           port,
           controller,
           network,
+          target,
           state: stateOf(controller, owner, online),
         }));
       const gaps = gapsOf(mapping, sessions);
@@ -134,7 +140,7 @@ export function pathFinder(view: EstateView): PathFinder {
 
 /** What decides by which ports a mapping is reached: those of one host that share it meet, miss and fail the same. */
 export const wayOf = (view: EstateView, mapping: Mapping): string =>
-  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? ''} ${mapping.ports?.join() ?? ''}`;
+  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? mapping.target ?? ''} ${mapping.ports?.join() ?? ''}`;
 
 export const mappingOf = (view: EstateView, host: string, volume: string): Mapping | undefined =>
   view

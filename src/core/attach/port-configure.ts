@@ -2,14 +2,15 @@ import { z } from 'zod';
 import { changed } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import type { Port } from '../estate/entities';
-import { formatAddress, parseAddress } from '../network/ipv4';
+import { formatAddress } from '../network/address';
+import { listensAt } from '../network/portal';
 import { networkOf } from '../network/reach';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { mtuSchema, readAddresses } from './host-create';
+import { hostSenders, mtuSchema, networkNotes, readAddresses, readGateway, refuseSmallMtu } from './addressing';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from './losses';
 
 const schema = z.object({
@@ -20,6 +21,8 @@ const schema = z.object({
   role: z.enum(['iscsi', 'nvme-tcp', 'none']).optional(),
   gateway: z.string().optional(),
   vlan: z.coerce.number().int().min(0).max(4094).optional(),
+  tcpPort: z.coerce.number().int().min(1).max(65535).optional().describe('Where it listens; 3260 and 4420 are usual'),
+  portalGroup: z.coerce.number().int().min(0).max(65535).optional().describe('Target portal group tag'),
 });
 type Params = z.output<typeof schema>;
 
@@ -65,37 +68,29 @@ export const portConfigure: OperationType<Params> = {
         message: `${port.name} cannot be a portal without an address.`,
         mend: 'Give it an address with its prefix, such as 10.40.1.11/24.',
       });
-    const gateway = p.gateway?.trim();
-    if (gateway) asks.value(parseAddress(`${gateway}/32`), 'gateway', { kind: 'network', name: gateway });
+    const gateway = readGateway(asks, p.gateway, final);
+    if (port) refuseSmallMtu(asks, { ...port, addresses: final, mtu: p.mtu ?? port.mtu }, subjectOf('port', port));
     if (asks.refusals.length > 0 || !array || !port) return refused(asks.refusals);
     const after: Port = {
       ...port,
       addresses: final,
       mtu: p.mtu ?? port.mtu,
       role: role ?? 'none',
-      gateway: gateway ? gateway : port.gateway,
+      gateway: gateway === undefined ? port.gateway : gateway,
       vlan: p.vlan ?? port.vlan,
+      tcpPort: p.tcpPort ?? port.tcpPort,
+      portalGroup: p.portalGroup ?? port.portalGroup,
     };
     const paths = around(view, port, after);
     refuseCut(asks, paths, subjectOf('port', port), 'role');
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const notes: string[] = [];
-    for (const address of after.addresses) {
-      const network = networkOf(view, address);
-      if (!network) notes.push(`${formatAddress(address)} lies in no known network.`);
-      else if (network.mtu < after.mtu)
-        notes.push(`${network.name} carries frames of ${network.mtu}; the port sends ${after.mtu}.`);
-    }
-    notes.push(...lossNotes(paths));
+    const notes = [...networkNotes(view, after, 'the port', hostSenders(view)), ...lossNotes(paths)];
     const words = after.addresses.map(formatAddress).join(', ') || 'no address';
-    const { role: newRole, mtu, vlan } = after;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Set port ${port.name}: ${roleWords[newRole]}, ${words}, MTU ${mtu}`,
+      title: `Set port ${port.name}: ${roleWords[after.role]}, ${words}, MTU ${after.mtu}${after.role === 'none' || listensAt(after) === listensAt(port) ? '' : `, TCP port ${listensAt(after)}`}`,
       takes: 3 * SECOND,
-      effects: [
-        changed('port', port, { addresses: after.addresses, mtu, role: newRole, gateway: after.gateway, vlan }),
-      ],
+      effects: [changed('port', port, after)],
       notes,
     });
   },
@@ -110,6 +105,8 @@ export const portConfigure: OperationType<Params> = {
       role: {},
       gateway: { says: 'Only to reach hosts in other subnets.' },
       vlan: { says: 'Empty: the one of its network.' },
+      tcpPort: { says: 'Empty: the usual one of its role, 3260 or 4420.' },
+      portalGroup: { says: 'Sessions of one initiator to a group count as to one target port (RFC 7143).' },
     };
     fields.role!.choices = (['iscsi', 'nvme-tcp', 'none'] as const).map((role) => ({
       value: role,
@@ -128,6 +125,9 @@ export const portConfigure: OperationType<Params> = {
     fields.port!.says = `Now ${port.addresses.map(formatAddress).join(', ') || 'without address'}, MTU ${port.mtu}, ${roleWords[port.role]}.`;
     fields.addresses!.suggested = port.addresses.map(formatAddress);
     fields.mtu!.suggested = String(port.mtu);
+    fields.tcpPort!.suggested = String(listensAt(port));
+    fields.portalGroup!.suggested = String(port.portalGroup);
+    if (port.gateway) fields.gateway!.suggested = port.gateway;
     fields.role!.suggested = port.role === 'none' ? 'none' : port.role;
     const asks = inquire(view);
     const addresses = Array.isArray(draft.addresses)
@@ -142,9 +142,10 @@ export const portConfigure: OperationType<Params> = {
         : networks
             .map((network) => (network ? `In ${network.name}, ${network.cidr}.` : 'In no known network.'))
             .join(' ');
-    fields.mtu!.says = networks
-      .flatMap((network) => (network ? [`${network.name} carries ${network.mtu}.`] : []))
-      .join(' ');
+    fields.mtu!.says = [
+      ...networks.flatMap((network) => (network ? [`${network.name} carries ${network.mtu}.`] : [])),
+      ...networkNotes(view, { addresses, mtu, gateway: null }, 'the port', hostSenders(view)),
+    ].join(' ');
     const paths = around(view, port, { ...port, addresses, mtu, role });
     const hurt = [...new Set(paths.losses.map((loss) => loss.host))];
     fields.role!.says = `Paths ${paths.before} → ${paths.after} on ${array.name}${hurt.length > 0 ? `; fewer for ${hurt.slice(0, 3).join(', ')}${hurt.length > 3 ? ` and ${hurt.length - 3} more` : ''}` : ''}.`;

@@ -1,4 +1,4 @@
-import { bareEstate, carryOut, estateAfter, iqn, mapped, smallChain } from '../../../demo/workbench';
+import { bareEstate, carryOut, estateAfter, iqn, mapped, smallChain, targetOf } from '../../../demo/workbench';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';
@@ -102,13 +102,13 @@ describe('over IP', () => {
 });
 
 describe('who the host is', () => {
-  const misnamed = (more: Partial<Rows['array']> = {}) => {
+  const misnamed = (more: Partial<Rows['target']> = {}) => {
     const estate = estateAfter(mapped);
     set(estate, 'host', 'gate-1', { presents: iqn('gate-l') });
-    set(estate, 'array', 'lintel-1', more);
+    estate.apply([changed('target', targetOf(estate, 'lintel-1'), more)]);
     return estate;
   };
-  test.each<[string, Partial<Rows['array']>, string]>([
+  test.each<[string, Partial<Rows['target']>, string]>([
     ['without CHAP', {}, '0202'],
     ['where CHAP is demanded', { auth: 'one-way' }, '0201'],
   ])('a name off by a letter is told as that, %s', (_, more, status) => {

@@ -1,11 +1,12 @@
-import type { Host, HostInterface, Kind, Port, Subsystem, Transport } from '../estate/entities';
+import type { Host, HostInterface, Kind, Port, Subsystem, Target, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayDevice, deviceText, hostDevice, type FcDevice } from '../fabric/devices';
 import { commonSpeed } from '../fabric/link';
 import { fabricRoutes } from '../fabric/routes';
 import { memberForms, zoneBook, type ZoneBook } from '../fabric/zoning';
 import { nameServerUp, seesByIsns } from '../iscsi/isns';
-import { loginRefusal, nameRefusal, type LoginReason, type LoginStatus } from '../iscsi/login';
+import { disabledRefusal, loginRefusal, nameRefusal, type LoginReason, type LoginStatus } from '../iscsi/login';
+import { asksForAddresses, portalsOf, portalTexts, targetsOf, targetText } from '../iscsi/target';
 import { diagnose } from '../naming/diagnose';
 import { formatWwn } from '../naming/wwn';
 import { bindingFailure, bindingWords, type BindingFailure } from '../network/binding';
@@ -37,6 +38,8 @@ export interface Session {
   controller: string;
   /** The network, or the fabric, between them. */
   network: string | null;
+  /** The iSCSI target, where it is not its array's main one: what mappings name that go by it. */
+  target: string | null;
   /** Of an NVMe controller. */
   subsystem: string | null;
 }
@@ -48,6 +51,7 @@ export interface MissingSession {
   port: string;
   controller: string;
   network: string | null;
+  target: string | null;
   subsystem: string | null;
   reason: MissingReason;
   status?: LoginStatus | ConnectStatus;
@@ -94,6 +98,7 @@ export const reachWords: Record<ReachFailure, string> = {
   'interface-without-address': 'the interface has no address',
   'portal-down': 'the array port is down',
   'portal-without-address': 'the array port has no address',
+  'address-family-differs': 'one end has IPv4 addresses only, the other IPv6 only: give both an address of one family',
   'vlan-mismatch': 'they lie in different VLANs: set the same one',
   'prefix-mismatch': 'only one of the two lies in the other’s subnet: correct the prefix',
   'no-route': 'they lie in different subnets',
@@ -111,6 +116,7 @@ const fcEnd = (initiator: FcDevice, door: Door): Session => ({
   port: door.port.id,
   controller: door.controller.id,
   network: initiator.fabric,
+  target: null,
   subsystem: null,
 });
 const fcGap = (initiator: FcDevice, door: Door, [reason, why]: [MissingReason, string]): MissingSession => ({
@@ -118,6 +124,23 @@ const fcGap = (initiator: FcDevice, door: Door, [reason, why]: [MissingReason, s
   reason,
   message: `${initiator.name} to ${door.port.name}: ${why}`,
 });
+
+/** Why a host is not let in. */
+interface Refused {
+  reason: MissingReason;
+  message: string;
+  status?: LoginStatus | ConnectStatus;
+}
+
+/** What a host asks for over IP: a target or a subsystem, and whether it is let in from an interface that reaches it. */
+interface Service {
+  role: 'iscsi' | 'nvme-tcp';
+  target: string | null;
+  subsystem: string | null;
+  /** A target that answers nobody. */
+  closed: Refused | null;
+  refused: (from: HostInterface) => Refused | null;
+}
 
 /** A port of an array, with what every host asks of it. */
 interface Door {
@@ -151,6 +174,7 @@ export const pathKinds: ReadonlySet<Kind> = new Set<Kind>([
   'port',
   'subsystem',
   'switch',
+  'target',
 ]);
 
 const books = new WeakMap<EstateView, { stamp: number; book: (host: string, array: string) => Sessions }>();
@@ -160,10 +184,13 @@ const books = new WeakMap<EstateView, { stamp: number; book: (host: string, arra
  * book of the estate under it.
  */
 export function sessionBook(view: EstateView): (host: string, array: string) => Sessions {
+  // Where a target takes so many sessions and no more, it counts who has something to log in for.
+  const limited = [...view.table('target').values()].some((target) => target.sessionLimit !== null);
+  const deciding: readonly Kind[] = limited ? [...pathKinds, 'mapping'] : [...pathKinds];
   let root = view;
-  while (root.below && ![...pathKinds].some((kind) => root.revision(kind) > 0)) root = root.below;
+  while (root.below && !deciding.some((kind) => root.revision(kind) > 0)) root = root.below;
   let stamp = 0;
-  for (const kind of pathKinds) stamp += root.revision(kind);
+  for (const kind of deciding) stamp += root.revision(kind);
   const known = books.get(root);
   if (known?.stamp === stamp) return known.book;
   const answers = new Map<string, Sessions>();
@@ -303,7 +330,8 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     from: HostInterface,
     door: Door,
     role: 'iscsi' | 'nvme-tcp',
-  ): { reason: MissingReason; why: string; status?: LoginStatus } | null => {
+    closed: Refused | null,
+  ): { reason: MissingReason; why: string; status?: LoginStatus; whole?: true } | null => {
     const iscsi = role === 'iscsi';
     if (!door.controller.up)
       return {
@@ -318,6 +346,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
         why: `the port does not serve ${iscsi ? 'iSCSI' : 'NVMe/TCP'}`,
         ...(iscsi ? { status: '0203' as const } : {}),
       };
+    if (closed) return { reason: closed.reason, why: closed.message, status: '0301', whole: true };
     const met = reach(networkAt, from, door.port);
     if (!met.ok && met.reason.startsWith('interface-')) return { reason: met.reason, why: reachWords[met.reason] };
     const unfit = from.bound ? bindingFailure(from) : null;
@@ -340,17 +369,11 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     return bound.length > 0 ? bound : first ? [first] : [];
   };
 
-  interface Refused {
-    reason: MissingReason;
-    message: string;
-    status?: LoginStatus | ConnectStatus;
-  }
-
   /** Meets every portal over IP; `refused` is why the host would not be let in where they reach each other. */
   const overIp = (
     doors: readonly Door[],
     ethernet: readonly HostInterface[],
-    { role, subsystem, refused }: { role: 'iscsi' | 'nvme-tcp'; subsystem: string | null; refused: Refused | null },
+    { role, target, subsystem, closed, refused }: Service,
     result: Gathered,
   ): void => {
     const unreached: Door[] = [];
@@ -360,12 +383,13 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
       port: door.port.id,
       controller: door.controller.id,
       network: door.network,
+      target,
       subsystem,
     });
     const gapOf = (from: HostInterface, door: Door, stop: NonNullable<ReturnType<typeof between>>): MissingSession => ({
       ...endOf(from, door),
       reason: stop.reason,
-      message: `${from.name} to ${door.port.name}: ${stop.why}`,
+      message: stop.whole ? stop.why : `${from.name} to ${door.port.name}: ${stop.why}`,
       ...(stop.status ? { status: stop.status } : {}),
     });
     for (const door of doors) {
@@ -373,14 +397,18 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
       if (leaving.length === 0) unreached.push(door);
       for (const from of leaving) {
         const end = endOf(from, door);
-        const stop = between(from, door, role);
-        if (stop) result.missing.push(gapOf(from, door, stop));
-        else if (refused)
+        const stop = between(from, door, role, closed);
+        if (stop) {
+          result.missing.push(gapOf(from, door, stop));
+          continue;
+        }
+        const no = refused(from);
+        if (no)
           result.missing.push({
             ...end,
-            reason: refused.reason,
-            message: refused.message,
-            ...(refused.status ? { status: refused.status } : {}),
+            reason: no.reason,
+            message: no.message,
+            ...(no.status ? { status: no.status } : {}),
           });
         else result.up.push(end);
       }
@@ -389,7 +417,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
       unreached
         .flatMap((door) =>
           strangers(ethernet).flatMap((from) => {
-            const stop = between(from, door, role);
+            const stop = between(from, door, role, closed);
             return stop ? [gapOf(from, door, stop)] : [];
           }),
         )
@@ -397,41 +425,106 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     );
   };
 
-  const mayLogIn = (guest: Host, array: string): boolean => guest.autoLogin || wasTold(view, guest, array);
+  const mayLogIn = (guest: Host, array: string, target?: string): boolean =>
+    guest.autoLogin || wasTold(view, guest, array, target);
 
-  const overIscsi = (host: string, array: string, result: Gathered): void => {
+  const targets = remembered((array) =>
+    targetsOf(view, array).map((target) => {
+      const portals = portalsOf(view, target);
+      const at = new Set(portals.map(({ port }) => port.id));
+      return { target, portals, doors: doors(array).filter((door) => at.has(door.port.id) || mayServe(target, door)) };
+    }),
+  );
+  type Listening = ReturnType<typeof targets>[number];
+
+  /** How a host meets a target, whatever others take of its sessions. */
+  const meetTarget = (host: string, { target, portals, doors: all }: Listening): Sessions => {
+    const result = new Gathered();
     const { host: guest, ethernet } = guests(host);
-    if (ethernet.length === 0) return;
-    const row = view.table('array').get(array)!;
-    let portals = doors(array).filter((door) => door.port.kind === 'ethernet');
-    let refused: Refused | null = nameRefusal(view, guest, row);
-    if (guest.discovery === 'isns' && guest.presents !== null) {
+    if (ethernet.length === 0) return result;
+    const isns = guest.discovery === 'isns' && guest.presents !== null;
+    let offering = all;
+    let hidden: Refused | null = null;
+    if (isns) {
       const seen =
-        nameServerUp(view) && row.isns
-          ? seesByIsns(
-              view,
-              guest.presents,
-              row.iqn,
-              portals.flatMap((door) => door.port.addresses.map((address) => `${address.ip}:3260`)),
-            )
+        nameServerUp(view) && target.isns
+          ? seesByIsns(view, guest.presents!, target.iqn, portalTexts(portals))
           : { visible: false, portals: null, wouldHelp: [] };
       const { portals: offered } = seen;
-      if (offered)
-        portals = portals.filter((door) =>
-          door.port.addresses.some((address) => offered.includes(`${address.ip}:3260`)),
+      if (offered) {
+        const shown = new Set(
+          portals
+            .filter((portal) => portalTexts([portal]).some((text) => offered.includes(text)))
+            .map(({ port }) => port.id),
         );
+        offering = offering.filter((door) => shown.has(door.port.id));
+      }
       if (!seen.visible)
-        refused ??= {
+        hidden = {
           reason: 'not-discovered',
           message: nameServerUp(view)
-            ? `No enabled domain set holds ${guest.name} and ${row.name}${seen.wouldHelp[0] ? `; enable ${seen.wouldHelp[0]}` : ''}.`
+            ? `No enabled domain set holds ${guest.name} and ${targetText(view, target)}${seen.wouldHelp[0] ? `; enable ${seen.wouldHelp[0]}` : ''}.`
             : 'The name server does not answer.',
         };
     }
-    if (!mayLogIn(guest, array))
-      refused ??= { reason: 'not-logged-in', message: `${guest.name} was not told to log in at ${row.name}.` };
-    refused ??= loginRefusal(view, guest, row);
-    overIp(portals, ethernet, { role: 'iscsi', subsystem: null, refused }, result);
+    if (!hidden && !mayLogIn(guest, target.array, target.id))
+      hidden = {
+        reason: 'not-logged-in',
+        message: `${guest.name} was not told to log in at ${targetText(view, target)}.`,
+      };
+    const ask = (from?: HostInterface): Refused | null =>
+      nameRefusal(view, guest, target, from) ?? hidden ?? loginRefusal(view, guest, target, from);
+    const alike = asksForAddresses(target) ? null : { answer: ask() };
+    overIp(
+      offering,
+      ethernet,
+      {
+        role: 'iscsi',
+        target: target.main ? null : target.id,
+        subsystem: null,
+        closed: disabledRefusal(view, target),
+        refused: (from) => (alike ? alike.answer : ask(from)),
+      },
+      result,
+    );
+    return result;
+  };
+
+  /** Sessions that a target with too few gives each host, by name; null where it takes all. */
+  const taken = remembered((id): { by: Map<string, number> | null } => {
+    const target = view.table('target').get(id)!;
+    if (target.sessionLimit === null) return { by: null };
+    const listening = targets(target.array).find((one) => one.target.id === id)!;
+    const shows = (mapping: { target: string | null; subsystem: string | null; volume: string }): boolean =>
+      mapping.subsystem === null &&
+      mapping.target === (target.main ? null : id) &&
+      view.table('volume').get(mapping.volume)?.array === target.array;
+    const asking = [...view.table('host').values()].filter(
+      (host) =>
+        wasTold(view, host, target.array, id) ||
+        (host.autoLogin && view.table('mapping').by('host', host.id).some(shows)),
+    );
+    return { by: shareOut(asking, target.sessionLimit, (host) => meetTarget(host, listening).up.length) };
+  });
+
+  const overIscsi = (host: string, array: string, result: Gathered): void => {
+    for (const listening of targets(array)) {
+      const { target } = listening;
+      const met = meetTarget(host, listening);
+      // A host that has nothing to log in for is not counted, and gets no session where the last ones are given to others.
+      const most = taken(target.id).by === null ? met.up.length : (taken(target.id).by!.get(host) ?? 0);
+      result.up.push(...met.up.slice(0, most));
+      result.missing.push(
+        ...met.missing,
+        ...met.up.slice(most).map((session) => ({
+          ...session,
+          reason: 'session-limit' as const,
+          status: '0302' as const,
+          message: `Out of resources (0302): ${targetText(view, target)} has all of its ${target.sessionLimit} sessions`,
+        })),
+      );
+      result.later.push(() => met.apart);
+    }
   };
 
   /** How a host meets a subsystem, whatever others take of its controllers. */
@@ -450,26 +543,24 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     const portals = doors(subsystem.array).filter(
       (door) => door.port.kind === 'ethernet' && (subsystem.ports === null || subsystem.ports.includes(door.port.id)),
     );
-    overIp(portals, ethernet, { role: 'nvme-tcp', subsystem: subsystem.id, refused }, result);
+    overIp(
+      portals,
+      ethernet,
+      { role: 'nvme-tcp', target: null, subsystem: subsystem.id, closed: null, refused: () => refused },
+      result,
+    );
     return result;
   };
 
   /** Controllers that a subsystem with too few gives each host, by name; null where it has enough for all. */
   const given = remembered((id): { by: Map<string, number> | null } => {
     const subsystem = view.table('subsystem').get(id)!;
-    const asking = [...view.table('host').values()]
-      .filter((host) => connectRefusal(host, subsystem) === null && mayLogIn(host, subsystem.array))
-      .sort((a, b) => (a.name < b.name ? -1 : 1));
+    const asking = [...view.table('host').values()].filter(
+      (host) => connectRefusal(host, subsystem) === null && mayLogIn(host, subsystem.array),
+    );
     const most = asking.reduce((sum, host) => sum + guests(host.id).ethernet.length, 0);
     if (most * doors(subsystem.array).length <= subsystem.controllerLimit) return { by: null };
-    let left = subsystem.controllerLimit;
-    const by = new Map<string, number>();
-    for (const host of asking) {
-      const wants = meetSubsystem(host.id, subsystem).up.length;
-      by.set(host.id, Math.min(left, wants));
-      left -= Math.min(left, wants);
-    }
-    return { by };
+    return { by: shareOut(asking, subsystem.controllerLimit, (host) => meetSubsystem(host, subsystem).up.length) };
   });
 
   const overNvme = (host: string, array: string, result: Gathered): void => {
@@ -499,6 +590,22 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
     return result;
   };
 }
+
+/** What a limit leaves each host, the first by name served first. */
+function shareOut(asking: readonly Host[], limit: number, wants: (host: string) => number): Map<string, number> {
+  let left = limit;
+  const by = new Map<string, number>();
+  for (const { id } of [...asking].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    const given = Math.min(left, wants(id));
+    by.set(id, given);
+    left -= given;
+  }
+  return by;
+}
+
+/** Whether a port would belong to a target if it served iSCSI: who logs in there is told that it does not. */
+const mayServe = (target: Target, { port }: Door): boolean =>
+  port.kind === 'ethernet' && (target.portals === null || target.portals.some((portal) => portal.port === port.id));
 
 function remembered<T>(work: (key: string) => T): (key: string) => T {
   const known = new Map<string, T>();

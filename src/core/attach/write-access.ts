@@ -1,4 +1,5 @@
 import type { HostDevice, Mapping } from '../estate/entities';
+import { grantOf, mainTarget, targetText } from '../iscsi/target';
 import type { EstateView } from '../estate/estate';
 import { formatRate } from '../units/rate';
 import { mappingOf } from './paths';
@@ -15,6 +16,16 @@ export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
         .some((row) => row.array === array && row.level === 'read-only')
     )
       return `is shown by ${view.table('array').get(array)!.name}, which grants ${initiator.name} reading only`;
+  const host = view.table('host').get(mapping.host);
+  const target = mapping.target ? view.table('target').get(mapping.target) : mainTarget(view, array);
+  if (!host || host.presents === null || !target || mapping.subsystem !== null) return null;
+  // A device takes no writes as soon as one of its sessions is for reading alone.
+  for (const from of view.table('interface').by('host', host.id)) {
+    if (from.kind !== 'ethernet') continue;
+    const grant = grantOf(target, { name: host.presents, host, from });
+    if (grant.level === 'read-only')
+      return `is shown by target ${targetText(view, target)}, which grants ${grant.by ?? 'whom it does not name'} reading only`;
+  }
   return null;
 }
 

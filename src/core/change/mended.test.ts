@@ -1,7 +1,6 @@
-import { carryOut, estateAfter, smallChain } from '../../../demo/workbench';
+import { carryOut, estateAfter, smallChain, named } from '../../../demo/workbench';
 import { demoEstate } from '../../../demo/scenario';
 import { changed, compacted } from '../estate/effects';
-import type { Kind, Rows } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { newIds } from '../estate/new-ids';
 import { nightly } from '../lab/nightly';
@@ -13,8 +12,6 @@ import { planChange } from './plan';
 import type { OperationDocument } from './registry';
 
 const { estate: demo } = demoEstate();
-const named = <K extends Kind>(view: EstateView, kind: K, name: string): Rows[K] =>
-  [...view.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;
 const plan = (view: EstateView, ...operations: OperationDocument[]) =>
   planChange(view, operations, { seed: 'mended', now: 1_934_000_000_000, month: '2031-04' });
 const sound = (view: EstateView) => expect(brokenRules(view)).toEqual([]);

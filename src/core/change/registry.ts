@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
 import { deviceGrow, deviceShrink } from '../attach/device-grow';
@@ -40,7 +41,7 @@ import { raidGroupDelete } from '../raid/delete';
 import { raidGroupExpand } from '../raid/expand';
 import { raidGroupScrub } from '../raid/scrub';
 import { authServerConfigure } from '../target/auth-server';
-import { targetConfigure } from '../target/configure';
+import { targetConfigure, targetCreate, targetDelete } from '../target/configure';
 import { initiatorConfigure } from '../target/initiator-configure';
 import {
   domainConfigure,
@@ -99,6 +100,7 @@ export const operationTypes = [
   volumeDelete,
   volumeRestore,
   volumePurge,
+  arrayConfigure,
   portConfigure,
   controllerFailOver,
   controllerGiveBack,
@@ -115,7 +117,9 @@ export const operationTypes = [
   zoneSetActivate,
   zoningJoin,
   zoningPart,
+  targetCreate,
   targetConfigure,
+  targetDelete,
   initiatorConfigure,
   authServerConfigure,
   nameServerConfigure,

@@ -1,6 +1,15 @@
-import { carryOut, differences, estateAfter, iqn, mapped, mounted, slots, smallChain } from '../../../demo/workbench';
+import {
+  carryOut,
+  differences,
+  estateAfter,
+  iqn,
+  mapped,
+  mounted,
+  slots,
+  smallChain,
+  named,
+} from '../../../demo/workbench';
 import { changed, compacted } from '../estate/effects';
-import type { Kind, Rows } from '../estate/entities';
 import type { Estate } from '../estate/estate';
 import { newIds } from '../estate/new-ids';
 import { setFault } from '../lab/faults';
@@ -13,8 +22,6 @@ import { planUndo, type CommittedStep } from './undo';
 
 const NOW = 1_930_000_000_000;
 const GIB = 2 ** 30;
-const named = <K extends Kind>(estate: Estate, kind: K, name: string): Rows[K] =>
-  [...estate.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;
 /** Does something, then whatever comes, and says why the first cannot be taken back; an empty list where it can. */
 function undoing(
   past: readonly OperationDocument[],

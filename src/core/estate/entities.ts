@@ -7,6 +7,7 @@ const bytes = z.number().int().min(0).max(MAX_BYTES);
 const count = z.number().int().min(0).max(MAX_BYTES);
 const instant = z.number().min(0);
 const upDown = z.enum(['up', 'down']);
+const tcpPort = z.number().int().min(1).max(65535);
 
 export const raidLevels = [
   'raid0',
@@ -43,6 +44,8 @@ export const pathSelectors = ['failover', 'round-robin', 'queue-depth', 'service
 /** Which checksums an end offers, in order: none, CRC32C, or CRC32C and else none (RFC 7143 §13.1). */
 export const digestOffers = ['none', 'crc32c', 'either'] as const;
 export const accessLevels = ['read-write', 'read-only', 'none'] as const;
+/** What a target may demand of initiators at login: nothing, CHAP, or CHAP of both sides. */
+export const proofs = ['none', 'one-way', 'mutual'] as const;
 
 /** Runs of bytes `[start, end)`, ascending, whole pages, with room between them. */
 export const byteRuns = z.array(z.tuple([bytes, bytes]));
@@ -66,8 +69,8 @@ const wwn = z.string().regex(/^[0-9a-f]{16}$/);
 /** A secret as the estate knows it: a keyed fingerprint. The secret itself lies sealed outside the estate. */
 const sealed = z.string().nullable().default(null);
 
-/** An address with its prefix length, such as 10.40.1.21/24. */
-export const ipAddress = z.object({ ip: z.string(), prefix: z.number().int().min(0).max(32) });
+/** An address with its prefix length, such as 10.40.1.21/24 or 2001:db8:40:1::21/64. */
+export const ipAddress = z.object({ ip: z.string(), prefix: z.number().int().min(0).max(128) });
 
 /**
  * One schema a kind of row. Rows are flat, names are the trade's, a reference holds an id. Bytes are integers; `…At` is the lab's
@@ -80,24 +83,11 @@ export const rowSchemas = {
     name,
     site: id,
     model: name,
-    /** Name of its one iSCSI target. */
-    iqn: z.string(),
     companyId: z.string().regex(/^[0-9a-f]{6}$/),
     /** Node name, one for the whole array (FC-FS). */
     wwnn: wwn.nullable().default(null),
     /** Whether a controller that does not own a volume serves it second best, or as well. */
     pathAccess: z.enum(['asymmetric', 'symmetric']).default('asymmetric'),
-    /** What initiators must prove at login. */
-    auth: z.enum(['none', 'one-way', 'mutual']).default('none'),
-    /** Who judges the proof: the array by its own records, or an authentication server. */
-    authServer: id.nullable().default(null),
-    /** By which the array proves itself. */
-    chapName: z.string().default(''),
-    chapSecret: sealed,
-    headerDigest: z.enum(digestOffers).default('either'),
-    dataDigest: z.enum(digestOffers).default('either'),
-    /** Registers with the name servers (RFC 4171). */
-    isns: z.boolean().default(true),
   }),
   controller: z.object({ id, name, array: id, state: upDown }),
   enclosure: z.object({ id, array: id, number: count, slots: count, state: upDown.default('up') }),
@@ -334,6 +324,8 @@ export const rowSchemas = {
     addresses: z.array(ipAddress),
     mtu: z.number().int().min(576).max(65535),
     portalGroup: count.max(65535),
+    /** TCP port it listens at; null for the usual one of its role. */
+    tcpPort: tcpPort.nullable().default(null),
     state: upDown,
   }),
   cluster: z.object({ id, name }),
@@ -363,6 +355,8 @@ export const rowSchemas = {
     targetSecret: sealed,
     headerDigest: z.enum(digestOffers).default('either'),
     dataDigest: z.enum(digestOffers).default('either'),
+    /** Connections of one iSCSI session that it asks for (RFC 7143 MaxConnections). */
+    connections: count.min(1).max(65535).default(1),
     /** Commands outstanding: a LUN, and an adapter at most. */
     queueDepth: count.min(1).default(32),
     commandLimit: count.min(1).default(1024),
@@ -405,8 +399,8 @@ export const rowSchemas = {
     /** Uplinks beneath it; empty where it is its own. */
     uplinks: z.array(z.object({ name, use: z.enum(['active', 'standby', 'unused']) })).default([]),
   }),
-  /** A host that does not log in by itself was told to log in here. */
-  login: z.object({ id, host: id, array: id }),
+  /** A host was told to log in here: at the target named, else at all that it is offered. */
+  login: z.object({ id, host: id, array: id, target: id.nullable().default(null) }),
   /** What an array grants an initiator beyond the usual read-write. */
   access: z.object({ id, array: id, initiator: id, level: z.enum(accessLevels) }),
   /** Judges logins for arrays that ask it. */
@@ -437,6 +431,49 @@ export const rowSchemas = {
     portals: z.array(z.string()).default([]),
   }),
   domainSet: z.object({ id, name, domains: z.array(id), enabled: z.boolean().default(true) }),
+  /** An iSCSI target of an array. */
+  target: z.object({
+    id,
+    /** Its alias. */
+    name,
+    array: id,
+    iqn: z.string(),
+    /** Shows what mappings show that name no target; an array has one such at most. */
+    main: z.boolean().default(false),
+    /** Off: it answers no login. */
+    enabled: z.boolean().default(true),
+    /** Where it answers, with the TCP port and the portal group tag where they are not the port's own; null for every iSCSI port. */
+    portals: z
+      .array(
+        z.object({ port: id, tcp: tcpPort.nullable().default(null), group: count.max(65535).nullable().default(null) }),
+      )
+      .nullable()
+      .default(null),
+    /** Lets initiators in whose name nobody has on record. */
+    anyone: z.boolean().default(false),
+    /** What an initiator may that no rule names. */
+    usual: z.enum(accessLevels).default('read-write'),
+    /** Exceptions: by initiator name, host name, address or prefix; `auth` null leaves what the target demands. */
+    rules: z
+      .array(z.object({ who: z.string(), level: z.enum(accessLevels), auth: z.enum(proofs).nullable().default(null) }))
+      .default([]),
+    /** What initiators must prove at login. */
+    auth: z.enum(proofs).default('none'),
+    /** Who judges the proof: the array by its own records, or an authentication server. */
+    authServer: id.nullable().default(null),
+    /** CHAP names with their secrets, which hold at this target before those of initiators on record. */
+    accounts: z.array(z.object({ name: z.string(), secret: z.string() })).default([]),
+    /** By which it proves itself. */
+    chapName: z.string().default(''),
+    chapSecret: sealed,
+    headerDigest: z.enum(digestOffers).default('either'),
+    dataDigest: z.enum(digestOffers).default('either'),
+    /** Most sessions at a time, null for no limit, and connections of one session (RFC 7143 MaxConnections). */
+    sessionLimit: count.min(1).nullable().default(null),
+    maxConnections: count.min(1).max(65535).default(1),
+    /** Registers with the name servers (RFC 4171). */
+    isns: z.boolean().default(true),
+  }),
   /** An NVMe subsystem of an array. */
   subsystem: z.object({
     id,
@@ -461,6 +498,8 @@ export const rowSchemas = {
     ports: z.array(id).nullable(),
     /** The cluster it was made for: its members come and go with it. */
     cluster: id.nullable().default(null),
+    /** Shown by this iSCSI target; null for the array's main one, and for Fibre Channel. */
+    target: id.nullable().default(null),
     /** Shown as a namespace of this subsystem; `lun` is the namespace ID. */
     subsystem: id.nullable().default(null),
   }),
@@ -546,6 +585,7 @@ export type Alias = Rows['alias'];
 export type Zone = Rows['zone'];
 export type ZoneSet = Rows['zoneSet'];
 export type ActiveZone = Rows['activeZone'];
+export type Target = Rows['target'];
 export type Subsystem = Rows['subsystem'];
 export type AuthServer = Rows['authServer'];
 export type NameServer = Rows['nameServer'];
@@ -555,6 +595,7 @@ export type Transport = (typeof transports)[number];
 export type PathSelector = (typeof pathSelectors)[number];
 export type DigestOffer = (typeof digestOffers)[number];
 export type AccessLevel = (typeof accessLevels)[number];
+export type Proof = (typeof proofs)[number];
 export type Job = Rows['job'];
 export type JobKind = Job['kind'];
 export type Mute = Rows['mute'];
@@ -598,6 +639,7 @@ export const kindWords: Record<Kind, string> = {
   nameServer: 'name server',
   discoveryDomain: 'discovery domain',
   domainSet: 'domain set',
+  target: 'target',
   subsystem: 'subsystem',
   mapping: 'mapping',
   hostDevice: 'host device',
@@ -635,6 +677,7 @@ const idPrefixes: Record<Kind, string> = {
   nameServer: 'isns',
   discoveryDomain: 'dd',
   domainSet: 'dds',
+  target: 'tgt',
   subsystem: 'sub',
   mapping: 'map',
   hostDevice: 'dev',

@@ -27,6 +27,7 @@ describe('tables', () => {
     access: 'read-write' as const,
     ports: null,
     cluster: null,
+    target: null,
     subsystem: null,
   });
 

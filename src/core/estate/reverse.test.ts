@@ -76,7 +76,12 @@ describe('effects turned round', () => {
     expect(why(estate, created('job', { ...job, raidGroup: null }))).toEqual([`job job_x ${over}`]);
     for (const kind of ['raid-initialise', 'raid-scrub'] as const)
       expect(why(estate, created('job', { ...job, kind }))).toEqual([]);
-    const login = { id: 'log_x', host: one(estate, 'host').id, array: one(estate, 'array', 'lintel-1').id };
+    const login = {
+      id: 'log_x',
+      host: one(estate, 'host').id,
+      array: one(estate, 'array', 'lintel-1').id,
+      target: null,
+    };
     expect(why(estate, created('login', login))).toEqual(['array lintel-1 has been taken away since']);
   });
 

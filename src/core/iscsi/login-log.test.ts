@@ -1,4 +1,4 @@
-import { estateAfter, mapped } from '../../../demo/workbench';
+import { estateAfter, mapped, targetOf } from '../../../demo/workbench';
 import { changed, created } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { Overlay } from '../estate/estate';
@@ -24,7 +24,7 @@ function run(of: {
 }) {
   const view = new Overlay(base);
   const host = lookUp(base, 'host', 'gate-1')!;
-  const array = lookUp(base, 'array', 'lintel-1')!;
+  const target = targetOf(base, 'lintel-1');
   const initiator = base.table('initiator').by('host', host.id)[0]!;
   if (of.server)
     view.apply([
@@ -45,14 +45,14 @@ function run(of: {
       targetSecret: of.target ?? null,
       presents: of.presents ?? host.presents,
     }),
-    changed('array', array, {
+    changed('target', target, {
       auth: of.auth ?? 'none',
       chapSecret: of.array ?? null,
       authServer: of.server ? 'auth_1' : null,
     }),
     changed('initiator', initiator, { chapSecret: of.server ? null : (of.record ?? null) }),
   ]);
-  return testLogin(view, view.table('host').get(host.id)!, view.table('array').get(array.id)!, tools);
+  return testLogin(view, view.table('host').get(host.id)!, view.table('target').get(target.id)!, tools);
 }
 
 test.each([

@@ -1,4 +1,4 @@
-import type { ArrayRow, Host, Initiator } from '../estate/entities';
+import type { Host, HostInterface, Initiator, Proof, Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import {
   ALGORITHM_WORDS,
@@ -9,7 +9,8 @@ import {
   type ChapJudge,
   type ChapOutcome,
 } from './chap';
-import { agreedDigest, loginRefusal, statusWords, type LoginStatus } from './login';
+import { agreedDigest, disabledRefusal, expectedSecret, loginRefusal, statusWords, type LoginStatus } from './login';
+import { grantOf, targetText } from './target';
 
 /** A line of what one side wrote down. No line ever holds a secret. */
 export interface LogLine {
@@ -39,7 +40,13 @@ const hex = (octets: Uint8Array): string => `0x${[...octets].map((one) => one.to
  * A login as it would run: security negotiation with a real CHAP exchange (RFC 1994, RFC 7143 §12.1), the access list, then digests. Both
  * sides keep their own log. Responses are computed from the sealed secrets, not from their fingerprints.
  */
-export function testLogin(view: EstateView, host: Host, array: ArrayRow, tools: LoginTools): LoginTest {
+export function testLogin(
+  view: EstateView,
+  host: Host,
+  target: Target,
+  tools: LoginTools,
+  from?: Pick<HostInterface, 'addresses'>,
+): LoginTest {
   const log: LogLine[] = [];
   const at = (side: LogLine['side'], says: string) => log.push({ side, says });
   const end = (status: LoginStatus | '0000', says: string): LoginTest => {
@@ -48,30 +55,38 @@ export function testLogin(view: EstateView, host: Host, array: ArrayRow, tools: 
     return { ok: status === '0000', status, says, log };
   };
   const name = host.presents ?? '';
-  at('host', `Login request: InitiatorName=${name || '(none)'}, TargetName=${array.iqn}, SessionType=Normal.`);
+  at('host', `Login request: InitiatorName=${name || '(none)'}, TargetName=${target.iqn}, SessionType=Normal.`);
+  const closed = name === '' ? null : disabledRefusal(view, target);
+  if (closed) return end('0301', closed.message);
+  const { auth } = grantOf(target, { name, host, ...(from ? { from } : {}) });
   const initiator = view
     .table('initiator')
     .by('host', host.id)
     .find((row) => row.name === name);
-  if (array.auth === 'none') at('array', 'AuthMethod=None.');
+  if (name === '') at('array', 'InitiatorName is missing.');
+  else if (auth === 'none') at('array', 'AuthMethod=None.');
   else {
-    const failure = security(view, host, array, initiator, tools, at);
+    const failure = security(view, host, target, auth, initiator, tools, at);
     if (failure) return end(failure.status, failure.says);
   }
-  const refusal = loginRefusal(view, host, array);
+  const refusal = loginRefusal(view, host, target, from);
   if (refusal) return end(refusal.status ?? '0200', refusal.message);
   at(
     'array',
-    `Operational: HeaderDigest=${agreedDigest(host.headerDigest, array.headerDigest)}, DataDigest=${agreedDigest(host.dataDigest, array.dataDigest)}.`,
+    `Operational: HeaderDigest=${agreedDigest(host.headerDigest, target.headerDigest)}, DataDigest=${agreedDigest(host.dataDigest, target.dataDigest)}, MaxConnections=${target.maxConnections}.`,
   );
-  at('array', `${initiator!.name} is on the access list; login response: status 0000, success.`);
+  at(
+    'array',
+    `${initiator ? `${initiator.name} is on the access list` : `Whoever asks is let in`}; login response: status 0000, success.`,
+  );
   return end('0000', `${host.name} is let in.`);
 }
 
 function security(
   view: EstateView,
   host: Host,
-  array: ArrayRow,
+  target: Target,
+  auth: Proof,
   initiator: Initiator | undefined,
   tools: LoginTools,
   at: (side: LogLine['side'], says: string) => void,
@@ -79,24 +94,20 @@ function security(
   at('host', `AuthMethod=CHAP${host.chapSecret === null ? ',None' : ''}.`);
   at(
     'array',
-    `AuthMethod=CHAP${array.authServer ? `, asks ${view.table('authServer').get(array.authServer)?.name}` : ''}.`,
+    `AuthMethod=CHAP${target.authServer ? `, asks ${view.table('authServer').get(target.authServer)?.name}` : ''}.`,
   );
   if (host.chapSecret === null) return { status: '0201', says: `${host.name} has no secret to answer with.` };
-  const server = array.authServer ? view.table('authServer').get(array.authServer) : undefined;
-  if (array.authServer && server?.state !== 'up')
+  const server = target.authServer ? view.table('authServer').get(target.authServer) : undefined;
+  if (target.authServer && server?.state !== 'up')
     return { status: '0301', says: `${server?.name ?? 'The authentication server'} does not answer.` };
   const prover = { algorithms, name: host.chapName || (host.presents ?? ''), secret: tools.secret(host.chapSecret) };
   const judge: ChapJudge = {
     algorithms,
     secretOf(given) {
-      const print = server
-        ? server.accounts.find((account) => account.name === given)?.secret
-        : initiator && (initiator.chapName || initiator.name) === given
-          ? initiator.chapSecret
-          : null;
+      const print = expectedSecret(view, target, given, initiator);
       return print ? tools.secret(print) : null;
     },
-    own: array.chapSecret ? tools.secret(array.chapSecret) : null,
+    own: target.chapSecret ? tools.secret(target.chapSecret) : null,
   };
   const mine = proveBy(prover, judge, tools.random(1)[0]!, tools.random(CHALLENGE_OCTETS));
   tell(mine, prover.name, 'array', 'host', at);
@@ -105,9 +116,13 @@ function security(
       status: '0201',
       says: `${chapWords[mine.reason]}${mine.reason === 'unknown-chap-name' ? `: ${prover.name}` : ''}.`,
     };
-  if (array.auth !== 'mutual' && host.targetSecret === null) return null;
+  if (auth !== 'mutual' && host.targetSecret === null) return null;
   const back = proveBy(
-    { algorithms, name: array.chapName || array.iqn, secret: array.chapSecret ? tools.secret(array.chapSecret) : null },
+    {
+      algorithms,
+      name: target.chapName || target.iqn,
+      secret: target.chapSecret ? tools.secret(target.chapSecret) : null,
+    },
     {
       algorithms,
       secretOf: () => (host.targetSecret ? tools.secret(host.targetSecret) : null),
@@ -117,10 +132,13 @@ function security(
     tools.random(CHALLENGE_OCTETS),
     mine.exchange,
   );
-  tell(back, array.chapName || array.iqn, 'host', 'array', at);
+  tell(back, target.chapName || target.iqn, 'host', 'array', at);
   return back.ok
     ? null
-    : { status: '0201', says: `${array.name} could not prove itself to ${host.name}: ${chapWords[back.reason]}.` };
+    : {
+        status: '0201',
+        says: `${targetText(view, target)} could not prove itself to ${host.name}: ${chapWords[back.reason]}.`,
+      };
 }
 
 /** What goes over the wire in one direction, as each side writes it down. */

@@ -1,6 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import type { Inquiry } from '../operation/inquiry';
 import { LEAST_OCTETS } from './chap';
+import { targetText } from './target';
 
 /**
  * Parameters that hold secrets: they are sealed before anything is planned, kept or shown. Whatever is called like one is taken for one, so that
@@ -55,7 +56,7 @@ export function askSecret(
 
 /**
  * Refuses a secret that proves the other direction already (RFC 7143, security clause: the two ways must differ): what hosts prove themselves with
- * stands at initiators, hosts and accounts of authentication servers, what targets do at arrays and, as it is expected, at hosts.
+ * stands at initiators, hosts and accounts of targets and authentication servers, what targets do at them and, as it is expected, at hosts.
  */
 export function refuseSameBothWays(
   view: EstateView,
@@ -66,12 +67,14 @@ export function refuseSameBothWays(
   if (!secret) return;
   const holder =
     proves === 'host'
-      ? ([...view.table('array').values()].find((row) => row.chapSecret === secret)?.name ??
+      ? (proverOf(view, secret) ??
         expectedBy([...view.table('host').values()].find((row) => row.targetSecret === secret)?.name))
       : ([...view.table('initiator').values()].find((row) => row.chapSecret === secret)?.name ??
         [...view.table('authServer').values()]
           .flatMap((row) => row.accounts)
           .find((account) => account.secret === secret)?.name ??
+        [...view.table('target').values()].flatMap((row) => row.accounts).find((account) => account.secret === secret)
+          ?.name ??
         [...view.table('host').values()].find((row) => row.chapSecret === secret)?.name);
   if (holder === undefined) return;
   asks.refuse({
@@ -85,6 +88,11 @@ export function refuseSameBothWays(
     mend: 'Choose a second secret.',
   });
 }
+
+const proverOf = (view: EstateView, secret: string): string | undefined => {
+  const target = [...view.table('target').values()].find((row) => row.chapSecret === secret);
+  return target && targetText(view, target);
+};
 
 const expectedBy = (host: string | undefined): string | undefined =>
   host === undefined ? undefined : `The array that ${host} expects`;

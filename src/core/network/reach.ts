@@ -1,6 +1,6 @@
 import type { HostInterface, IpAddress, Network, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { inNetwork, inside } from './ipv4';
+import { familyOf, inNetwork, inside } from './address';
 
 /** Why an interface and a portal do not meet, in the order in which it is asked. */
 export type ReachFailure =
@@ -8,6 +8,7 @@ export type ReachFailure =
   | 'interface-without-address'
   | 'portal-down'
   | 'portal-without-address'
+  | 'address-family-differs'
   | 'vlan-mismatch'
   | 'prefix-mismatch'
   | 'no-route'
@@ -34,10 +35,17 @@ export function networkOf(view: EstateView, address: IpAddress): Network | undef
 }
 
 const gap = (reason: ReachFailure): Reach => ({ ok: false, reason });
-const severity: ReachFailure[] = ['network-down', 'mtu-black-hole', 'vlan-mismatch', 'prefix-mismatch', 'no-route'];
+const severity: ReachFailure[] = [
+  'network-down',
+  'mtu-black-hole',
+  'vlan-mismatch',
+  'prefix-mismatch',
+  'no-route',
+  'address-family-differs',
+];
 
 /**
- * Whether a host interface reaches a portal. Over a subnet they share both ends must lie in the other's prefix and in one VLAN, and the network
+ * Whether a host interface reaches a portal. Only addresses of one family meet. Over a subnet they share both ends must lie in the other's prefix and in one VLAN, and the network
  * must be up and carry the smaller of the two frame sizes. Into another subnet it takes a gateway at both ends and a declared route between
  * the two networks, both up.
  */
@@ -71,11 +79,12 @@ function between(
   a: IpAddress,
   b: IpAddress,
 ): ReachFailure | null {
+  if (familyOf(a.ip) !== familyOf(b.ip)) return 'address-family-differs';
   const forth = inside(b.ip, a);
   const back = inside(a.ip, b);
   const networks = [networkAt(a), networkAt(b)];
   if (!forth && !back) {
-    if (!routed(networks[0], networks[1], from, to)) return 'no-route';
+    if (!routed(networks[0], networks[1], from, to, a)) return 'no-route';
   } else if (!forth || !back) return 'prefix-mismatch';
   else if ((from.vlan ?? networks[0]?.vlan ?? 0) !== (to.vlan ?? networks[1]?.vlan ?? 0)) return 'vlan-mismatch';
   if (networks.some((network) => network?.state === 'down')) return 'network-down';
@@ -119,12 +128,22 @@ export function waysOut(
 
 /** Whether packets of an interface find a declared way into the subnet of a portal, whatever of it is down now. */
 const hasRoute = (networkAt: (address: IpAddress) => Network | undefined, from: HostInterface, to: Port): boolean =>
-  from.addresses.some((a) => to.addresses.some((b) => routed(networkAt(a), networkAt(b), from, to)));
+  from.addresses.some((a) =>
+    to.addresses.some((b) => familyOf(a.ip) === familyOf(b.ip) && routed(networkAt(a), networkAt(b), from, to, a)),
+  );
 
-/** Whether a router takes packets from one network to the other: it is declared, and both ends know their gateway. */
-const routed = (a: Network | undefined, b: Network | undefined, from: HostInterface, to: Port): boolean =>
+/** Whether a router takes packets from one network to the other: it is declared, and both ends know their gateway of that family. */
+const routed = (
+  a: Network | undefined,
+  b: Network | undefined,
+  from: HostInterface,
+  to: Port,
+  address: IpAddress,
+): boolean =>
   a !== undefined &&
   b !== undefined &&
   from.gateway !== null &&
   to.gateway !== null &&
+  familyOf(from.gateway) === familyOf(address.ip) &&
+  familyOf(to.gateway) === familyOf(address.ip) &&
   (a.routes.includes(b.id) || b.routes.includes(a.id));

@@ -1,6 +1,8 @@
 import type { ArrayRow, Host, Subsystem } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { nearMiss } from '../naming/nearness';
+import { familyOf, type Family } from '../network/address';
+import { listensAt } from '../network/portal';
 
 /** Status of a refused Connect command (NVMe over Fabrics): 81h busy, 84h invalid host. */
 export type ConnectStatus = '81h' | '84h';
@@ -37,7 +39,6 @@ export const subsystemsOf = (view: EstateView, array: string): Subsystem[] =>
 export const offeredAt = (subsystem: Subsystem, port: { id: string; role: string }): boolean =>
   port.role === 'nvme-tcp' && (subsystem.ports === null || subsystem.ports.includes(port.id));
 
-export const NVME_PORT = 4420;
 export const DISCOVERY_PORT = 8009;
 
 /** An entry of the discovery log page (70h), as a host reads it. */
@@ -45,7 +46,8 @@ export interface DiscoveryEntry {
   subsystem: string;
   nqn: string;
   transport: 'TCP';
-  family: 'IPv4';
+  /** Address family of the entry, ADRFAM 1 or 2. */
+  family: Family;
   address: string;
   service: number;
   portId: number;
@@ -66,9 +68,9 @@ export function discoveryLog(view: EstateView, host: Host, array: ArrayRow): Dis
             subsystem: subsystem.name,
             nqn: subsystem.nqn,
             transport: 'TCP' as const,
-            family: 'IPv4' as const,
+            family: familyOf(address.ip),
             address: address.ip,
-            service: NVME_PORT,
+            service: listensAt(port),
             portId: ports.indexOf(port) + 1,
             controllerId: 'FFFFh' as const,
           })),

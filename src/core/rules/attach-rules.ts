@@ -1,4 +1,4 @@
-import { addressHolder } from '../attach/host-create';
+import { addressHolder } from '../attach/addressing';
 import { mappingOf } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
 import type { HostInterface, IpAddress, Mapping, Port } from '../estate/entities';
@@ -25,6 +25,7 @@ function rivalOf(view: EstateView, mapping: Mapping): Mapping | undefined {
         other.id !== mapping.id &&
         other.lun === mapping.lun &&
         other.subsystem === null &&
+        other.target === mapping.target &&
         view.table('volume').get(other.volume)?.array === array &&
         (mapping.ports === null || other.ports === null || mapping.ports.some((port) => other.ports!.includes(port))),
     );
@@ -73,6 +74,11 @@ const mappingFits = rule({
     const subsystem = mapping.subsystem ? view.table('subsystem').get(mapping.subsystem) : undefined;
     if (subsystem && volume && subsystem.array !== volume.array)
       found.push(...wrong(`${name} would be a namespace of a subsystem of another array.`, WAIT));
+    const target = mapping.target ? view.table('target').get(mapping.target) : undefined;
+    if (target && volume && target.array !== volume.array)
+      found.push(...wrong(`${name} would be shown by a target of another array.`, WAIT));
+    if (target && mapping.subsystem !== null)
+      found.push(...wrong(`${name} would be shown by a target and by a subsystem.`, WAIT));
     if (mapping.cluster !== null && host && host.cluster !== mapping.cluster) {
       const cluster = view.table('cluster').get(mapping.cluster)?.name ?? 'a cluster';
       found.push(
@@ -315,6 +321,30 @@ const activeSet = rule({
   },
 });
 
+const targetFits = rule({
+  of: 'target',
+  code: 'target-fits',
+  broken(view, target) {
+    const found: Wrong[] = [];
+    const stray = target.portals
+      ?.map(({ port }) => view.table('port').get(port))
+      .find((port) => port && port.array !== target.array);
+    if (stray) found.push(...wrong(`Target ${target.name} would answer at a port of another array.`, WAIT));
+    if (target.portals?.some(({ port }) => !view.table('port').get(port)))
+      found.push(...wrong(`Target ${target.name} would answer at a port that is not there.`, WAIT));
+    const twin =
+      target.main &&
+      view
+        .table('target')
+        .by('array', target.array)
+        .some((other) => other.main && other.id !== target.id);
+    if (twin) found.push(...wrong('An array would have two main targets.', WAIT));
+    if (view.table('initiator').by('iqn', target.iqn).length > 0)
+      found.push(...wrong(`${target.iqn} would be the name of a target and of an initiator.`, WAIT));
+    return found;
+  },
+});
+
 const subsystemPorts = rule({
   of: 'subsystem',
   code: 'subsystem-fits',
@@ -338,5 +368,6 @@ export const attachRules: readonly Rule[] = [
   aliasName,
   setZones,
   activeSet,
+  targetFits,
   subsystemPorts,
 ];

@@ -222,6 +222,43 @@ const cases: [string, string, EstateView, (view: EstateView) => Effect[]][] = [
     (v) => [changed('fabric', one(v, 'fabric'), { activeSet: 'x' })],
   ],
   [
+    'a target that answers at a port of another array',
+    'target-fits',
+    demo,
+    (v) => {
+      const target = one(v, 'target');
+      const port = [...v.table('port').values()].find((row) => row.array !== target.array)!;
+      return [changed('target', target, { portals: [{ port: port.id, tcp: null, group: null }] })];
+    },
+  ],
+  [
+    'a second main target',
+    'target-fits',
+    demo,
+    (v) => [created('target', { ...one(v, 'target'), id: 'tgt_x', name: 'x', iqn: 'iqn.2031-04.example.skarholt:x' })],
+  ],
+  [
+    'a target that is called as an initiator is',
+    'target-fits',
+    demo,
+    (v) => [
+      changed('target', one(v, 'target'), {
+        iqn: [...v.table('initiator').values()].find((row) => row.name.startsWith('iqn'))!.name,
+      }),
+    ],
+  ],
+  [
+    'a mapping by a target of another array',
+    'mapping-fits',
+    demo,
+    (v) => {
+      const mapping = one(v, 'mapping');
+      const array = v.table('volume').get(mapping.volume)!.array;
+      const target = [...v.table('target').values()].find((row) => row.array !== array)!;
+      return [changed('mapping', mapping, { target: target.id })];
+    },
+  ],
+  [
     'a subsystem at a port of another array',
     'subsystem-fits',
     demo,

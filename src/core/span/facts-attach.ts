@@ -5,7 +5,8 @@ import { readOnlyDevice } from '../attach/write-access';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import { loginRefusal } from '../iscsi/login';
 import { formatWwn } from '../naming/wwn';
-import { formatAddress } from '../network/ipv4';
+import { mainTarget } from '../iscsi/target';
+import { formatAddress } from '../network/address';
 import { networkOf } from '../network/reach';
 import { byName } from '../operation/draft';
 import { formatBytes } from '../units/bytes';
@@ -165,9 +166,17 @@ export function hostFacts(view: EstateView, id: string): Told {
   const finder = pathFinder(view);
   const mappings = [...view.table('mapping').by('host', id)].sort((a, b) => a.lun - b.lun);
   const devices = [...view.table('hostDevice').by('host', id)].sort(byName);
-  const arrays = [...new Set(mappings.map((mapping) => view.table('volume').get(mapping.volume)!.array))];
   const access = host.presents
-    ? arrays.map((array) => loginRefusal(view, host, view.table('array').get(array)!)).find((found) => found !== null)
+    ? mappings
+        .filter((mapping) => mapping.subsystem === null)
+        .flatMap(
+          (mapping) =>
+            view.table('target').get(mapping.target ?? '') ??
+            mainTarget(view, view.table('volume').get(mapping.volume)!.array) ??
+            [],
+        )
+        .map((target) => loginRefusal(view, host, target))
+        .find((found) => found !== null)
     : null;
   const unseen = mappings.filter((mapping) => !devices.some((device) => device.volume === mapping.volume));
   const lines = mappings.map((mapping) => {

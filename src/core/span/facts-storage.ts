@@ -1,5 +1,6 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { targetsOf } from '../iscsi/target';
 import { pathFinder } from '../attach/paths';
 import { nguidOf } from '../naming/identity';
 import { byName } from '../operation/draft';
@@ -76,7 +77,14 @@ export function arrayFacts(view: EstateView, id: string): Told {
           more: `owns ${plural(view.table('volume').countBy('owner', controller.id), 'volume')}${controller.state === 'up' ? '' : '; its partner serves them'}`,
         })),
       },
-      { title: 'Known as', rows: [{ label: 'Target', value: array.iqn, mono: true }] },
+      {
+        title: 'Known as',
+        rows: targetsOf(view, array.id).map((target) => ({
+          label: target.main ? 'Target' : `Target ${target.name}`,
+          value: target.iqn,
+          mono: true,
+        })),
+      },
     ],
   };
 }

@@ -4,7 +4,7 @@ import { pathFinder, type PathFinder } from '../attach/paths';
 import { families } from '../attach/families';
 import { formOf } from '../naming/diagnose';
 import { shortWwn } from '../naming/wwn';
-import { formatAddress } from '../network/ipv4';
+import { formatAddress } from '../network/address';
 import { networkFinder } from '../network/reach';
 import { faults, type Fault } from '../lab/faults';
 import { byName } from '../operation/draft';

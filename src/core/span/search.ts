@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { targetsOf } from '../iscsi/target';
 import { arrayDevice, fcid, hostDevice, type FcDevice } from '../fabric/devices';
 import { hexDigits, nguidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
@@ -35,7 +36,13 @@ export function search(view: EstateView, text: string, limit = 12): Hit[] {
   };
   const arrayName = (id: string) => view.table('array').get(id)?.name ?? '';
   for (const row of view.table('array').values())
-    offer({ kind: 'array', id: row.id, name: row.name, where: row.model }, [['IQN', row.iqn]]);
+    offer(
+      { kind: 'array', id: row.id, name: row.name, where: row.model },
+      targetsOf(view, row.id).flatMap((target) => [
+        ['IQN', target.iqn] as const,
+        ...(target.main ? [] : [['target', target.name] as const]),
+      ]),
+    );
   for (const row of view.table('host').values())
     offer({ kind: 'host', id: row.id, name: row.name, where: view.table('site').get(row.site)?.name ?? '' }, [
       ...view

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { changed, created } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
-import { parseAddress } from '../network/ipv4';
+import { parseAddress } from '../network/address';
 import { byName, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
@@ -28,9 +28,7 @@ export const authServerConfigure: OperationType<Params> = {
     const asks = inquire(view);
     const present = lookUp(view, 'authServer', p.name);
     const name = present ? present.name : asks.freeName('authServer', p.name);
-    const ip = p.ip
-      ? asks.value(parseAddress(`${p.ip}/32`), 'ip', { kind: 'authServer', name: p.ip })?.ip
-      : present?.ip;
+    const ip = p.ip ? asks.value(parseAddress(p.ip, true), 'ip', { kind: 'authServer', name: p.ip })?.ip : present?.ip;
     const secret = askSecret(asks, p.secret, 'secret', p.account ?? p.name);
     refuseSameBothWays(view, asks, secret, { proves: 'host', field: 'secret', whose: p.account ?? p.name });
     if (!present && !p.ip)
@@ -61,11 +59,16 @@ export const authServerConfigure: OperationType<Params> = {
       accounts,
     });
     const effects = [present ? changed('authServer', present, row) : created('authServer', row)];
-    const arrays = [...view.table('array').values()].filter((array) => array.authServer === row.id);
+    const arrays = new Set(
+      view
+        .table('target')
+        .by('authServer', row.id)
+        .map((target) => target.array),
+    );
     const around = pathsAround(
       view,
       effects,
-      arrays.flatMap((array) => mappingsOfArray(view, array.id)),
+      [...arrays].flatMap((array) => mappingsOfArray(view, array)),
     );
     refuseCut(asks, around, { kind: 'authServer', name }, 'secret');
     if (asks.refusals.length > 0) return refused(asks.refusals);

@@ -1,137 +1,271 @@
 import { z } from 'zod';
-import { digestChoices } from '../iscsi/login';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
-import { changed } from '../estate/effects';
-import { digestOffers, type ArrayRow } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
-import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
-import { inquire } from '../operation/inquiry';
-import { movedWords, secretWords, type FieldWords } from '../operation/moved';
-import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { barredWrites } from '../attach/write-access';
+import { changed, created, deleted } from '../estate/effects';
+import { rowOf, type ArrayRow, type Target } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { mainTarget, portalsOf, portalText, targetsOf, targetText } from '../iscsi/target';
+import { parseIscsiName } from '../naming/iscsi';
+import { arrayChoices, draftArray, draftText, nextName } from '../operation/draft';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { movedWords } from '../operation/moved';
+import { nextStep } from '../operation/next-step';
+import { planned, refused, type Choice, type Draft, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { askSecret, refuseSameBothWays } from '../iscsi/secret';
+import { applyPolicy, policyFields, targetPolicy, targetWords } from './policy';
 
-const digest = z.enum(digestOffers).optional();
-const schema = z.object({
-  array: z.string(),
-  auth: z.enum(['none', 'one-way', 'mutual']).optional().describe('What initiators must prove at login'),
-  authServer: z.string().optional().describe('Who judges the proof; none for the array itself'),
-  chapName: z.string().optional().describe('By which the array proves itself'),
-  chapSecret: z.string().optional().describe('By which the array proves itself; 12 octets at least'),
-  headerDigest: digest,
-  dataDigest: digest,
-  isns: z.boolean().optional().describe('Registers with the name servers'),
-  pathAccess: z.enum(['asymmetric', 'symmetric']).optional(),
-});
-type Params = z.output<typeof schema>;
+const base = z.object({ array: z.string() });
+const createSchema = base
+  .extend({ name: z.string().describe('Its alias'), iqn: z.string().optional().describe('Its iSCSI name') })
+  .extend(targetPolicy.shape);
+const configureSchema = base
+  .extend({ name: z.string().optional().describe('Its alias; without it the array’s main target') })
+  .extend(targetPolicy.shape);
+const deleteSchema = base.extend({ name: z.string() });
 
-const authWords = { none: 'no authentication', 'one-way': 'CHAP one-way', mutual: 'CHAP both ways' };
+/** The target that is meant: the one named, else the array's main one. */
+function askTarget(
+  view: EstateView,
+  asks: Inquiry,
+  array: ArrayRow | undefined,
+  name: string | undefined,
+): Target | undefined {
+  if (!array) return undefined;
+  if (name) return asks.find('target', name, 'name', array);
+  const main = mainTarget(view, array.id);
+  if (!main)
+    asks.refuse({
+      code: 'target-unknown',
+      field: 'name',
+      subject: subjectOf('array', array),
+      message: `${array.name} has no iSCSI target.`,
+      mend: 'Make one first.',
+      offer: nextStep('Make a target', 'target.create', { array: array.name }),
+    });
+  return main;
+}
 
-const targetWords = (view: EstateView): FieldWords<ArrayRow> => ({
-  auth: (auth) => authWords[auth],
-  authServer: (id) =>
-    id === null ? 'judges logins itself' : `logins judged by ${view.table('authServer').get(id)!.name}`,
-  chapName: (name) => (name === '' ? 'its CHAP name is its target name' : `CHAP name ${name}`),
-  chapSecret: secretWords('secret to prove itself with'),
-  headerDigest: (offer) => `header digest ${offer}`,
-  dataDigest: (offer) => `data digest ${offer}`,
-  isns: (on) => (on ? 'registers with the name servers' : 'registers no longer'),
-  pathAccess: (access) => (access === 'symmetric' ? 'all paths alike' : 'paths of the owner are the best'),
-});
+const choicesOf = (view: EstateView, array: ArrayRow | undefined): Choice[] =>
+  array
+    ? targetsOf(view, array.id).map((row) => ({
+        value: row.name,
+        label: row.main ? `${row.name}, the array’s own` : row.name,
+      }))
+    : [];
 
-export const targetConfigure: OperationType<Params> = {
+const draftTarget = (view: EstateView, draft: Draft, array: ArrayRow | undefined): Target | undefined =>
+  array &&
+  (draftText(draft, 'name') ? lookUp(view, 'target', draftText(draft, 'name'), array.id) : mainTarget(view, array.id));
+
+/** The name a target gets where none is written: the array's, with the alias behind it. */
+const proposedIqn = (view: EstateView, array: ArrayRow, name: string): string => {
+  const main = mainTarget(view, array.id)?.iqn ?? `iqn.2031-04.example.skarholt:${array.name}`;
+  return `${main}.${name.toLowerCase().replace(/[^a-z0-9-.]+/g, '-')}`;
+};
+
+export const targetCreate: OperationType<z.output<typeof createSchema>> = {
+  kind: 'target.create',
+  verb: 'Make a target',
+  summary:
+    'Opens another iSCSI target on an array, for one volume or for many, with its own portals, guests and proof.',
+  schema: createSchema,
+  title: (p) => `Target ${p.name} of ${p.array}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const notes: string[] = [];
+    const array = asks.find('array', p.array, 'array');
+    const name = array && asks.freeName('target', p.name, array);
+    const iqn =
+      array &&
+      asks.value(parseIscsiName(p.iqn?.trim() || proposedIqn(view, array, p.name), context.month), 'iqn', {
+        kind: 'target',
+        name: p.name,
+      });
+    if (iqn && (view.table('target').by('iqn', iqn).length > 0 || view.table('initiator').by('iqn', iqn).length > 0))
+      asks.refuse({
+        code: 'name-taken',
+        field: 'iqn',
+        subject: { kind: 'target', name: p.name },
+        message: `${iqn} names something else already.`,
+        mend: 'Choose another name.',
+      });
+    if (asks.refusals.length > 0 || !array || !name || !iqn) return refused(asks.refusals);
+    const bare = rowOf('target', {
+      id: context.newId('target'),
+      name,
+      array: array.id,
+      iqn,
+      main: mainTarget(view, array.id) === undefined,
+    });
+    const row = applyPolicy(view, asks, array, bare, p, { month: context.month, notes });
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const portals = portalsOf(view, row);
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `Target ${name} of ${array.name}: ${portals.flatMap(({ port, tcp }) => port.addresses.map(({ ip }) => portalText(ip, tcp))).join(', ') || 'no portal yet'}`,
+      takes: 2 * SECOND,
+      effects: [created('target', row)],
+      notes,
+      next: [{ label: 'Map volumes through it', do: 'mapping.create', params: { array: array.name, target: name } }],
+    });
+  },
+  foretell(view, draft) {
+    const array = draftArray(view, draft);
+    const fields = policyFields(view, draft, array, undefined);
+    const name = draftText(draft, 'name');
+    fields.name = array
+      ? { suggested: nextName('target', view.table('target').by('array', array.id)), says: 'Unique on its array.' }
+      : {};
+    fields.iqn = {
+      suggested: array && name ? proposedIqn(view, array, name) : '',
+      says: 'Initiators log in to this name.',
+    };
+    return { fields };
+  },
+};
+
+export const targetConfigure: OperationType<z.output<typeof configureSchema>> = {
   kind: 'target.configure',
   verb: 'Set up a target',
-  summary: 'Says what an array demands of initiators at login, how it proves itself, and which digests it takes.',
-  schema,
-  title: (p) => `Set up the target of ${p.array}`,
+  summary:
+    'Says where an iSCSI target answers, who may log in and what they must prove, how it proves itself, and which digests it takes.',
+  schema: configureSchema,
+  title: (p) => `Set up ${p.name ? `target ${p.name}` : 'the target'} of ${p.array}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const notes: string[] = [];
+    const array = asks.find('array', p.array, 'array');
+    const target = askTarget(view, asks, array, p.name);
+    if (!array || !target) return refused(asks.refusals);
+    const after = applyPolicy(view, asks, array, target, p, { month: context.month, notes });
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const effects = [changed('target', target, after)];
+    const mappings = mappingsOfArray(view, array.id);
+    const around = pathsAround(view, effects, mappings);
+    refuseCut(asks, around, subjectOf('target', { ...target, name: targetText(view, target) }), cutBy(target, after));
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const overlay = new Overlay(view);
+    overlay.apply(effects);
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `Target ${target.main ? 'of' : `${target.name} of`} ${array.name}: ${movedWords(target, after, targetWords(view))}`,
+      takes: 2 * SECOND,
+      effects,
+      notes: [
+        ...notes,
+        ...lossNotes(around),
+        ...barredWrites(
+          view,
+          overlay,
+          mappings.map((mapping) => mapping.host),
+        ),
+      ],
+    });
+  },
+  foretell(view, draft) {
+    const array = draftArray(view, draft);
+    const target = draftTarget(view, draft, array);
+    const fields = policyFields(view, draft, array, target);
+    fields.name = { choices: choicesOf(view, array), ...(target ? { says: target.iqn, suggested: target.name } : {}) };
+    if (!array || !target) return { fields };
+    const count = view.table('mapping').by('target', target.id).length;
+    if (!target.main) fields.name.says += ` Shows ${count} ${count === 1 ? 'volume' : 'volumes'}.`;
+    const auth = (draftText(draft, 'auth') || target.auth) as Target['auth'];
+    const on =
+      draft.enabled === undefined || draft.enabled === ''
+        ? target.enabled
+        : draft.enabled === true || draft.enabled === 'true';
+    const mappings = mappingsOfArray(view, array.id);
+    const says = (fields2: Partial<Target>): string => {
+      const around = pathsAround(view, [changed('target', target, fields2)], mappings);
+      const hosts = [...new Set(around.losses.map((loss) => loss.host))];
+      return `Paths ${around.before} → ${around.after}${hosts.length > 0 ? `; ${hosts.slice(0, 3).join(', ')} could not log in` : ''}.`;
+    };
+    fields.auth!.says = says({ auth });
+    if (!on) fields.enabled!.says = says({ enabled: false });
+    return { fields };
+  },
+};
+
+/** The field that takes paths away, as far as one alone does. */
+const cutBy = (before: Target, after: Target): string =>
+  before.enabled && !after.enabled
+    ? 'enabled'
+    : JSON.stringify(before.portals) !== JSON.stringify(after.portals)
+      ? 'portals'
+      : JSON.stringify(before.rules) !== JSON.stringify(after.rules)
+        ? 'exceptions'
+        : before.usual !== after.usual
+          ? 'usual'
+          : 'auth';
+
+export const targetDelete: OperationType<z.output<typeof deleteSchema>> = {
+  kind: 'target.delete',
+  verb: 'Drop a target',
+  summary: 'Closes a target for good. Refused while it shows volumes; the array’s own target can only be switched off.',
+  schema: deleteSchema,
+  title: (p) => `Drop target ${p.name} of ${p.array}`,
   units: (p) => [p],
   plan(view, p) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const server =
-      p.authServer && p.authServer !== 'none' ? asks.find('authServer', p.authServer, 'authServer') : undefined;
-    const secret = askSecret(asks, p.chapSecret, 'chapSecret', p.array);
-    if (!array) return refused(asks.refusals);
-    const after: ArrayRow = {
-      ...array,
-      auth: p.auth ?? array.auth,
-      authServer: p.authServer === 'none' ? null : (server?.id ?? array.authServer),
-      chapName: p.chapName ?? array.chapName,
-      chapSecret: secret === undefined ? array.chapSecret : secret,
-      headerDigest: p.headerDigest ?? array.headerDigest,
-      dataDigest: p.dataDigest ?? array.dataDigest,
-      isns: p.isns ?? array.isns,
-      pathAccess: p.pathAccess ?? array.pathAccess,
-    };
-    if (after.auth === 'mutual' && after.chapSecret === null)
+    const target = array && asks.find('target', p.name, 'name', array);
+    if (array && target?.main)
       asks.refuse({
-        code: 'chap-secret-missing',
-        field: 'chapSecret',
-        subject: subjectOf('array', array),
-        message: `${array.name} cannot prove itself without a secret.`,
-        mend: 'Give it one of 12 octets or more.',
+        code: 'target-is-main',
+        field: 'name',
+        subject: subjectOf('target', target),
+        message: `${target.name} is the target of ${array.name} that shows whatever names no other.`,
+        mend: 'Switch it off instead.',
+        offer: nextStep(
+          'Switch it off',
+          'target.configure',
+          { array: array.name, name: target.name, enabled: false },
+          'enabled',
+        ),
       });
-    refuseSameBothWays(view, asks, after.chapSecret, { proves: 'target', field: 'chapSecret', whose: array.name });
-    if (asks.refusals.length > 0) return refused(asks.refusals);
-    const effects = [changed('array', array, after)];
-    const around = pathsAround(view, effects, mappingsOfArray(view, array.id));
-    refuseCut(asks, around, subjectOf('array', array), 'auth');
-    if (asks.refusals.length > 0) return refused(asks.refusals);
+    const shown = target ? view.table('mapping').by('target', target.id) : [];
+    if (target && shown.length > 0)
+      asks.refuse({
+        code: 'still-mapped',
+        field: 'name',
+        subject: subjectOf('target', target),
+        message: `${target.name} shows ${shown.length === 1 ? 'a volume' : `${shown.length} volumes`}: ${shown
+          .slice(0, 3)
+          .map((row) => view.table('volume').get(row.volume)!.name)
+          .join(', ')}.`,
+        mend: 'Take those mappings away first.',
+      });
+    const told = target ? view.table('login').by('target', target.id) : [];
+    if (asks.refusals.length > 0 || !array || !target) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Target of ${array.name}: ${movedWords(array, after, targetWords(view))}`,
-      takes: 2 * SECOND,
-      effects,
-      notes: lossNotes(around),
+      title: `Drop target ${target.name}`,
+      takes: SECOND,
+      effects: [...told.map((row) => deleted('login', row)), deleted('target', target)],
+      notes:
+        told.length > 0
+          ? [`${told.length} ${told.length === 1 ? 'host was' : 'hosts were'} told to log in there.`]
+          : [],
     });
   },
   foretell(view, draft) {
-    const fields: Foretold['fields'] = {
-      array: { choices: arrayChoices(view) },
-      auth: {
-        choices: (['none', 'one-way', 'mutual'] as const).map((value) => ({
-          value,
-          label: authWords[value][0]!.toUpperCase() + authWords[value].slice(1),
-        })),
-      },
-      authServer: {
-        choices: [
-          { value: 'none', label: 'The array itself' },
-          ...[...view.table('authServer').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
-        ],
-      },
-      chapName: { says: 'Empty: its target name.' },
-      chapSecret: { says: 'Never shown again.' },
-      headerDigest: { choices: digestChoices, says: 'Both sides must share one.' },
-      dataDigest: { choices: digestChoices },
-      isns: { says: 'With the name servers, so that hosts find it there.' },
-      pathAccess: {
-        choices: [
-          { value: 'asymmetric', label: 'Owner best' },
-          { value: 'symmetric', label: 'All alike' },
-        ],
+    const array = draftArray(view, draft);
+    return {
+      fields: {
+        array: { choices: arrayChoices(view) },
+        name: {
+          choices: choicesOf(view, array).map((choice) =>
+            array && lookUp(view, 'target', choice.value, array.id)?.main
+              ? { ...choice, unfit: 'can only be switched off' }
+              : choice,
+          ),
+          says: 'Only one that shows no volumes.',
+        },
       },
     };
-    const array = draftArray(view, draft);
-    if (!array) return { fields };
-    fields.array!.says = array.iqn;
-    fields.auth!.suggested = array.auth;
-    fields.authServer!.suggested = array.authServer ? view.table('authServer').get(array.authServer)!.name : 'none';
-    fields.headerDigest!.suggested = array.headerDigest;
-    fields.dataDigest!.suggested = array.dataDigest;
-    fields.pathAccess!.suggested = array.pathAccess;
-    fields.chapSecret!.says = array.chapSecret
-      ? 'It has one; write another to change it.'
-      : 'Needed for mutual CHAP. Never shown again.';
-    const auth = draftText(draft, 'auth') || array.auth;
-    const around = pathsAround(
-      view,
-      [changed('array', array, { auth: auth as ArrayRow['auth'] })],
-      mappingsOfArray(view, array.id),
-    );
-    fields.auth!.says = `Paths ${around.before} → ${around.after}${around.losses.length > 0 ? `; ${[...new Set(around.losses.map((loss) => loss.host))].slice(0, 3).join(', ')} could not log in` : ''}.`;
-    return { fields };
   },
 };

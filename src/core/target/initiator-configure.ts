@@ -12,6 +12,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
+import { targetsOf } from '../iscsi/target';
 
 const schema = z.object({
   host: z.string(),
@@ -126,7 +127,9 @@ export const initiatorConfigure: OperationType<Params> = {
     // A secret is asked for only where a target demands it.
     const open = mappingsOfHosts(view, [host.id]).map((mapping) => view.table('volume').get(mapping.volume)!.array);
     const idle = secret
-      ? [...new Set(open)].map((id) => view.table('array').get(id)!).filter((row) => row.auth === 'none')
+      ? [...new Set(open)]
+          .map((id) => view.table('array').get(id)!)
+          .filter((row) => targetsOf(view, row.id).every((target) => target.auth === 'none'))
       : [];
     if (idle.length > 0)
       notes.push(

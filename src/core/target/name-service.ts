@@ -4,7 +4,9 @@ import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type DiscoveryDomain } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { parseIscsiName } from '../naming/iscsi';
-import { parseAddress } from '../network/ipv4';
+import { lookUpTarget, portalText, targetByIqn, targetsOf, targetText } from '../iscsi/target';
+import { parseAddress } from '../network/address';
+import { ISCSI_PORT, splitPortal } from '../network/portal';
 import { byName, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
@@ -32,8 +34,8 @@ function readNodes(view: EstateView, asks: Inquiry, refs: readonly string[], mon
   return [
     ...new Set(
       refs.flatMap((ref) => {
-        const array = lookUp(view, 'array', ref);
-        if (array) return [array.iqn];
+        const target = lookUpTarget(view, ref);
+        if (target) return [target.iqn];
         const host = lookUp(view, 'host', ref);
         if (host) {
           const names = view
@@ -59,33 +61,37 @@ function readNodes(view: EstateView, asks: Inquiry, refs: readonly string[], mon
 
 function readPortals(asks: Inquiry, texts: readonly string[]): string[] {
   return texts.flatMap((text) => {
-    const [ip = '', port = '3260'] = text.trim().split(':');
-    const address = asks.value(parseAddress(`${ip}/32`), 'portals', { kind: 'port', name: text });
-    if (address && !/^\d{1,5}$/.test(port)) {
+    const { ip, tcp } = splitPortal(text);
+    const address = asks.value(parseAddress(ip, true), 'portals', { kind: 'port', name: text });
+    const port = tcp ?? ISCSI_PORT;
+    if (address && (Number.isNaN(port) || port < 1 || port > 65535)) {
       asks.refuse({
         code: 'bad-port',
         field: 'portals',
         subject: { kind: 'port', name: text },
-        message: `${text}: ${port} is no TCP port.`,
+        message: `${text} names no TCP port from 1 to 65535.`,
         mend: 'Write address and port, such as 10.40.1.11:3260.',
       });
       return [];
     }
-    return address ? [`${address.ip}:${port}`] : [];
+    return address ? [portalText(address.ip, port)] : [];
   });
 }
 
 const nodeChoices = (view: EstateView): Choice[] => [
-  ...[...view.table('array').values()].sort(byName).map((row) => ({ value: row.name, label: `${row.name}, target` })),
+  ...[...view.table('array').values()]
+    .sort(byName)
+    .flatMap((row) => targetsOf(view, row.id))
+    .map((row) => ({ value: targetText(view, row), label: `${targetText(view, row)}, target` })),
   ...[...view.table('host').values()]
     .filter((row) => row.presents !== null)
     .sort(byName)
     .map((row) => ({ value: row.name, label: row.name })),
 ];
 const nodeText = (view: EstateView, iqn: string): string => {
-  const array = [...view.table('array').values()].find((row) => row.iqn === iqn);
+  const target = targetByIqn(view, iqn);
   const initiator = view.table('initiator').by('iqn', iqn)[0];
-  return array?.name ?? (initiator && view.table('host').get(initiator.host)?.name) ?? iqn;
+  return (target && targetText(view, target)) ?? (initiator && view.table('host').get(initiator.host)?.name) ?? iqn;
 };
 const choicesOf = (view: EstateView, kind: 'discoveryDomain' | 'domainSet' | 'nameServer'): Choice[] =>
   [...view.table(kind).values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
@@ -306,9 +312,7 @@ export const nameServerConfigure: OperationType<z.output<typeof serverSchema>> =
     const asks = inquire(view);
     const present = lookUp(view, 'nameServer', p.name);
     const name = present ? present.name : asks.freeName('nameServer', p.name);
-    const ip = p.ip
-      ? asks.value(parseAddress(`${p.ip}/32`), 'ip', { kind: 'nameServer', name: p.ip })?.ip
-      : present?.ip;
+    const ip = p.ip ? asks.value(parseAddress(p.ip, true), 'ip', { kind: 'nameServer', name: p.ip })?.ip : present?.ip;
     if (!present && !p.ip)
       asks.refuse({
         code: 'parameter-missing',

@@ -1,8 +1,7 @@
-import { bareEstate, carryOut, codesOf, iqn, mapped, mounted, refusalsOf } from '../../../demo/workbench';
+import { bareEstate, carryOut, codesOf, iqn, mapped, mounted, refusalsOf, named } from '../../../demo/workbench';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { ioShares, nextPath } from '../attach/selector';
 import type { OperationDocument } from '../change/registry';
-import type { Kind, Rows } from '../estate/entities';
 import type { Estate } from '../estate/estate';
 import { discoveryLog } from '../nvme/connect';
 
@@ -11,8 +10,6 @@ const after = (operations: readonly OperationDocument[]): Estate => {
   carryOut(estate, operations);
   return estate;
 };
-const named = <K extends Kind>(estate: Estate, kind: K, name: string): Rows[K] =>
-  [...estate.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;
 const pathsOf = (estate: Estate, host = 'gate-1', volume = 'tickets-1') =>
   pathFinder(estate).paths(mappingOf(estate, named(estate, 'host', host).id, named(estate, 'volume', volume).id)!);
 const usable = (estate: Estate) => pathsOf(estate).usable;

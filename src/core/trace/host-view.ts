@@ -4,7 +4,7 @@ import { initiatorForm, initiatorText } from '../attach/initiators';
 import { connected, type LetIn } from '../attach/connected';
 import { pathFinder, type PathFinder, type PathState } from '../attach/paths';
 import { ioShares, selectorOf } from '../attach/selector';
-import { seesByIsns } from '../iscsi/isns';
+import { discoveredTargets, type OfferedPortal } from '../iscsi/discovery';
 import { discoveryLog, type DiscoveryEntry } from '../nvme/connect';
 import { identityNames } from '../naming/identity';
 import { byName } from '../operation/draft';
@@ -68,6 +68,17 @@ export interface SessionLine {
   mend: NextStep | null;
 }
 
+/** A target as the host finds it, with where it answers. */
+export interface OfferedTarget {
+  array: string;
+  /** Its alias; empty for the main one. */
+  alias: string;
+  iqn: string;
+  by: 'isns' | 'addresses';
+  offered: boolean;
+  portals: OfferedPortal[];
+}
+
 export interface HostView {
   id: string;
   name: string;
@@ -77,7 +88,7 @@ export interface HostView {
   devices: DeviceLine[];
   sessions: SessionLine[];
   /** What arrays offer it: by iSNS or by asking portals, and by NVMe discovery logs. */
-  targets: { array: string; iqn: string; by: 'isns' | 'addresses'; offered: boolean }[];
+  targets: OfferedTarget[];
   discovery: (DiscoveryEntry & { array: string })[];
 }
 
@@ -120,22 +131,16 @@ export function hostView(view: EstateView, host: Host): HostView {
     targets:
       host.presents === null
         ? []
-        : arrays
-            .filter((array) =>
-              view
-                .table('port')
-                .by('array', array.id)
-                .some((port) => port.role === 'iscsi'),
-            )
-            .map((array) => ({
+        : arrays.flatMap((array) =>
+            discoveredTargets(view, host, array.id).map(({ target, offered, portals }) => ({
               array: array.name,
-              iqn: array.iqn,
+              alias: target.main ? '' : target.name,
+              iqn: target.iqn,
               by: host.discovery,
-              offered:
-                host.discovery === 'isns'
-                  ? seesByIsns(view, host.presents!, array.iqn, []).visible
-                  : connected(view, finder, host, array.id).up.some((session) => session.transport === 'iscsi'),
+              offered,
+              portals,
             })),
+          ),
     discovery:
       host.nqn === null
         ? []

@@ -1,9 +1,11 @@
-import type { ArrayRow, Host } from '../estate/entities';
+import type { ArrayRow, Host, Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import type { MissingReason, MissingSession } from '../attach/sessions';
 import { chosenSet, compareZones } from '../fabric/compare';
+import { grantOf, mainTarget, targetText } from '../iscsi/target';
 import { nextStep as step, type NextStep } from '../operation/operation';
+import { ruleText } from '../target/policy';
 
 /** A zone that would join them but is only defined. */
 export function waitingWords(view: EstateView, gap: MissingSession): string {
@@ -36,6 +38,9 @@ export function adviceFor(reason: MissingReason): string {
     'not-discovered': 'Enable a set that holds both, or add them to one.',
     'not-logged-in': 'Log in.',
     'access-none': 'Grant it access.',
+    'target-disabled': 'Switch the target on.',
+    'session-limit': 'Allow more sessions, or log others out.',
+    'address-family-differs': 'Give both ends an address of one family.',
     'chap-failed': 'Enter the secret again, the same on both sides.',
     'chap-mutual-failed': 'Enter the array’s secret at the host again.',
     'nqn-not-allowed': 'Put its exact NQN on the list.',
@@ -49,10 +54,16 @@ export function adviceFor(reason: MissingReason): string {
   return words[reason] ?? 'Bring it up again.';
 }
 
+/** The iSCSI target that a pair was to meet at. */
+const targetOf = (view: EstateView, gap: MissingSession, array: ArrayRow): Target | undefined =>
+  gap.target === null ? mainTarget(view, array.id) : view.table('target').get(gap.target);
+
 /** The same as an operation, where one does. */
 export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: MissingSession): NextStep | null {
   const port = view.table('port').get(gap.port)!;
   const from = view.table('interface').get(gap.interface)!;
+  const target = gap.transport === 'iscsi' ? targetOf(view, gap, array) : undefined;
+  const named = { array: array.name, ...(target ? { name: target.name } : {}) };
   switch (gap.reason) {
     case 'not-zoned': {
       const waiting = waitingSet(view, gap);
@@ -85,17 +96,58 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
           });
     }
     case 'not-logged-in':
-      return step('Log in', 'host.login', { host: host.name, array: array.name });
+      return step('Log in', 'host.login', {
+        host: host.name,
+        array: array.name,
+        ...(gap.target && target ? { target: target.name } : {}),
+      });
     case 'not-discovered': {
       const set = [...view.table('domainSet').values()].find(
         (row) =>
-          !row.enabled && row.domains.some((id) => view.table('discoveryDomain').get(id)?.members.includes(array.iqn)),
+          !row.enabled &&
+          row.domains.some((id) =>
+            view
+              .table('discoveryDomain')
+              .get(id)
+              ?.members.includes(target?.iqn ?? ''),
+          ),
       );
       return set
         ? step(`Enable ${set.name}`, 'domain-set.configure', { name: set.name, enabled: true })
-        : step('Make a domain', 'discovery-domain.create', { name: host.name, members: [host.name, array.name] });
+        : step('Make a domain', 'discovery-domain.create', {
+            name: host.name,
+            members: [host.name, target ? targetText(view, target) : array.name],
+          });
     }
+    case 'target-disabled':
+      return target ? step('Switch it on', 'target.configure', { ...named, enabled: true }, 'enabled') : null;
+    case 'session-limit':
+      return target ? step('Allow more sessions', 'target.configure', named, 'sessionLimit') : null;
+    case 'address-family-differs':
+      return step(
+        'Set up the interface',
+        'interface.configure',
+        { host: host.name, interface: from.name },
+        'addresses',
+      );
     case 'access-none': {
+      const grant = target && grantOf(target, { name: host.presents, host, from });
+      if (target && grant?.level === 'none')
+        return step(
+          'Let it in',
+          'target.configure',
+          {
+            ...named,
+            exceptions: [
+              ...target.rules.filter((rule) => rule.who !== host.presents && rule.who !== grant.by).map(ruleText),
+              ...(grant.by !== null && grant.by !== host.presents && grant.by.toLowerCase() !== host.name.toLowerCase()
+                ? target.rules.filter((rule) => rule.who === grant.by).map(ruleText)
+                : []),
+              `${host.presents ?? host.name} read-write`,
+            ],
+          },
+          'exceptions',
+        );
       const initiator = view
         .table('initiator')
         .by('host', host.id)
@@ -123,7 +175,7 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
         : null;
     }
     case 'digest-none-common':
-      return step('Set the digests', 'target.configure', { array: array.name });
+      return step('Set the digests', 'target.configure', named, 'headerDigest');
     case 'mtu-black-hole':
     case 'vlan-mismatch':
     case 'prefix-mismatch':

@@ -2,10 +2,23 @@ import type { EstateView } from '../estate/estate';
 import { connected, type LetIn } from '../attach/connected';
 import { pathFinder } from '../attach/paths';
 import { initiatorForm } from '../attach/initiators';
-import { formatAddress } from '../network/ipv4';
+import { formatAddress } from '../network/address';
 import { networkFinder } from '../network/reach';
-import { NVME_PORT, subsystemsOf } from '../nvme/connect';
+import { listensAt } from '../network/portal';
+import { subsystemsOf } from '../nvme/connect';
 import { byName } from '../operation/draft';
+import {
+  agreedConnections,
+  arrayGrants,
+  grantOf,
+  lesser,
+  portalsOf,
+  portalText,
+  targetsOf,
+  targetText,
+} from '../iscsi/target';
+import { ruleText } from '../target/policy';
+import type { AccessLevel, ArrayRow, Proof, Target } from '../estate/entities';
 
 export interface PortalLine {
   port: string;
@@ -14,6 +27,7 @@ export interface PortalLine {
   network: string;
   vlan: number;
   mtu: number;
+  tcp: number;
   group: number;
   up: boolean;
   sessions: number;
@@ -22,7 +36,9 @@ export interface PortalLine {
 export interface GuestLine {
   host: string;
   name: string;
-  access: 'read-write' | 'read-only' | 'none';
+  access: AccessLevel;
+  /** The exception of the target by which it is so; empty where none is. */
+  exception: string;
   /** Why it logs in here; null where it was never told to and nothing is mapped to it. */
   by: LetIn | null;
   /** Whether a secret is on record for it. */
@@ -32,11 +48,33 @@ export interface GuestLine {
   why: string;
 }
 
-/** The iSCSI target of an array: what it demands, where it listens, who may log in. */
+/** A session at a target, by its two ends. */
+export interface SessionEnds {
+  host: string;
+  from: string;
+  to: string;
+  network: string;
+  /** Connections both sides agreed on. */
+  connections: number;
+}
+
+/** An iSCSI target of an array: what it demands, where it listens, who may log in, who is. */
 export interface TargetLine {
   array: string;
+  /** Its alias, and whether it shows what names no target. */
+  name: string;
+  main: boolean;
+  enabled: boolean;
+  anyone: boolean;
+  usual: AccessLevel;
+  exceptions: string[];
+  accounts: string[];
+  sessionLimit: number | null;
+  /** Volumes that it alone shows. */
+  volumes: string[];
+  connected: SessionEnds[];
   iqn: string;
-  auth: 'none' | 'one-way' | 'mutual';
+  auth: Proof;
   authServer: string;
   headerDigest: string;
   dataDigest: string;
@@ -84,75 +122,104 @@ export function targetView(view: EstateView): TargetView {
   const hosts = [...view.table('host').values()].sort(byName);
   const hostName = (id: string | null) => (id ? (view.table('host').get(id)?.name ?? '') : '');
   const owners = new Map<string, string>([
-    ...arrays.map((array) => [array.iqn, array.name] as const),
+    ...[...view.table('target').values()].map((target) => [target.iqn, targetText(view, target)] as const),
     ...[...view.table('initiator').values()].map((row) => [row.name, hostName(row.host)] as const),
   ]);
   const portsOf = (array: string, role: string) =>
     [...view.table('port').by('array', array)].filter((port) => port.role === role).sort(byName);
+  const targetLine = (array: ArrayRow, target: Target): TargetLine | null => {
+    const portals = portalsOf(view, target);
+    if (portals.length === 0 && target.main) return null;
+    const key = target.main ? null : target.id;
+    const sessions = new Map(
+      hosts
+        .filter((host) => host.presents !== null)
+        .map((host) => {
+          const { up, missing, at } = connected(view, finder, host, array.id);
+          const own = up.filter((one) => one.transport === 'iscsi' && one.target === key);
+          const gaps = missing.filter(
+            (one) => one.transport === 'iscsi' && one.target === key && one.reason !== 'port-role-off',
+          );
+          return [host.id, { own, gaps, by: at(key) }] as const;
+        }),
+    );
+    const up = [...sessions].flatMap(([host, { own }]) => own.map((one) => ({ ...one, host })));
+    return {
+      array: array.name,
+      name: target.name,
+      main: target.main,
+      enabled: target.enabled,
+      anyone: target.anyone,
+      usual: target.usual,
+      exceptions: target.rules.map(ruleText),
+      accounts: target.accounts.map((one) => one.name),
+      sessionLimit: target.sessionLimit,
+      volumes: [
+        ...new Set(
+          view
+            .table('mapping')
+            .by('target', target.id)
+            .map((mapping) => view.table('volume').get(mapping.volume)!.name),
+        ),
+      ].sort(),
+      connected: up
+        .map((one) => ({
+          host: hostName(one.host),
+          from: view.table('interface').get(one.interface)?.name ?? '',
+          to: view.table('port').get(one.port)?.name ?? '',
+          network: view.table('network').get(one.network ?? '')?.name ?? '',
+          connections: agreedConnections(view.table('host').get(one.host)!, target),
+        }))
+        .sort((a, b) => (`${a.host} ${a.from} ${a.to}` < `${b.host} ${b.from} ${b.to}` ? -1 : 1)),
+      iqn: target.iqn,
+      auth: target.auth,
+      authServer: target.authServer ? (view.table('authServer').get(target.authServer)?.name ?? '') : '',
+      headerDigest: target.headerDigest,
+      dataDigest: target.dataDigest,
+      isns: target.isns,
+      portals: portals.flatMap(({ port, tcp, group }) =>
+        port.addresses.map((address) => ({
+          port: port.name,
+          controller: view.table('controller').get(port.controller)?.name ?? '',
+          address: formatAddress(address),
+          network: networkAt(address)?.name ?? 'unknown',
+          vlan: port.vlan ?? networkAt(address)?.vlan ?? 0,
+          mtu: port.mtu,
+          tcp,
+          group,
+          up: target.enabled && port.state === 'up' && view.table('controller').get(port.controller)?.state === 'up',
+          sessions: up.filter((one) => one.port === port.id).length,
+        })),
+      ),
+      guests: [...view.table('initiator').values()]
+        .filter((row) => initiatorForm(row.name) === 'iscsi')
+        .flatMap((row): GuestLine[] => {
+          const host = view.table('host').get(row.host)!;
+          const { own = [], gaps = [], by = null } = row.name === host.presents ? (sessions.get(row.host) ?? {}) : {};
+          // A target of its own is everybody's business that it shows something to, or that asks for it.
+          if (!target.main && by === null) return [];
+          const from = view.table('interface').by('host', host.id)[0];
+          const grant = grantOf(target, { name: row.name, host, ...(from ? { from } : {}) });
+          return [
+            {
+              host: host.name,
+              name: row.name,
+              access: lesser(grant.level, arrayGrants(view, row, array.id)),
+              exception: grant.by ?? '',
+              secret:
+                row.chapSecret !== null || target.accounts.some((one) => one.name === (host.chapName || row.name)),
+              by,
+              sessions: own.length,
+              expected: own.length + gaps.length,
+              why: gaps[0]?.message ?? (row.name === host.presents ? '' : `${host.name} shows another name`),
+            },
+          ];
+        })
+        .sort((a, b) => (`${a.host} ${a.name}` < `${b.host} ${b.name}` ? -1 : 1)),
+    };
+  };
   return {
-    targets: arrays
-      .filter((array) => portsOf(array.id, 'iscsi').length > 0)
-      .map((array): TargetLine => {
-        const sessions = new Map(
-          hosts
-            .filter((host) => host.presents !== null)
-            .map((host) => {
-              const { up, missing, by } = connected(view, finder, host, array.id);
-              const own = up.filter((one) => one.transport === 'iscsi');
-              const gaps = missing.filter((one) => one.transport === 'iscsi' && one.reason !== 'port-role-off');
-              return [host.id, { own, gaps, by }] as const;
-            }),
-        );
-        const count = (port: string) =>
-          [...sessions.values()].reduce((sum, { own }) => sum + own.filter((one) => one.port === port).length, 0);
-        return {
-          array: array.name,
-          iqn: array.iqn,
-          auth: array.auth,
-          authServer: array.authServer ? (view.table('authServer').get(array.authServer)?.name ?? '') : '',
-          headerDigest: array.headerDigest,
-          dataDigest: array.dataDigest,
-          isns: array.isns,
-          portals: portsOf(array.id, 'iscsi').flatMap((port) =>
-            port.addresses.map((address) => ({
-              port: port.name,
-              controller: view.table('controller').get(port.controller)?.name ?? '',
-              address: formatAddress(address),
-              network: networkAt(address)?.name ?? 'unknown',
-              vlan: port.vlan ?? networkAt(address)?.vlan ?? 0,
-              mtu: port.mtu,
-              group: port.portalGroup,
-              up: port.state === 'up' && view.table('controller').get(port.controller)?.state === 'up',
-              sessions: count(port.id),
-            })),
-          ),
-          guests: [...view.table('initiator').values()]
-            .filter((row) => initiatorForm(row.name) === 'iscsi')
-            .map((row): GuestLine => {
-              const host = view.table('host').get(row.host)!;
-              const {
-                own = [],
-                gaps = [],
-                by = null,
-              } = row.name === host.presents ? (sessions.get(row.host) ?? {}) : {};
-              return {
-                host: host.name,
-                name: row.name,
-                access:
-                  view
-                    .table('access')
-                    .by('initiator', row.id)
-                    .find((one) => one.array === array.id)?.level ?? 'read-write',
-                secret: row.chapSecret !== null,
-                by,
-                sessions: own.length,
-                expected: own.length + gaps.length,
-                why: gaps[0]?.message ?? (row.name === host.presents ? '' : `${host.name} shows another name`),
-              };
-            })
-            .sort((a, b) => (`${a.host} ${a.name}` < `${b.host} ${b.name}` ? -1 : 1)),
-        };
-      }),
+    targets: arrays.flatMap((array) => targetsOf(view, array.id).flatMap((target) => targetLine(array, target) ?? [])),
     subsystems: arrays.flatMap((array) =>
       subsystemsOf(view, array.id).map((row): SubsystemLine => {
         const mappings = view.table('mapping').by('subsystem', row.id);
@@ -165,7 +232,9 @@ export function targetView(view: EstateView): TargetView {
           allowed: row.allowed.map((nqn) => ({ nqn, host: hosts.find((host) => host.nqn === nqn)?.name ?? '' })),
           ports: portsOf(array.id, 'nvme-tcp')
             .filter((port) => row.ports === null || row.ports.includes(port.id))
-            .map((port) => `${port.name} ${port.addresses.map((one) => `${one.ip}:${NVME_PORT}`).join(', ')}`),
+            .map(
+              (port) => `${port.name} ${port.addresses.map((one) => portalText(one.ip, listensAt(port))).join(', ')}`,
+            ),
           namespaces: ids.map((id) => {
             const own = mappings.filter((one) => one.lun === id);
             return {

@@ -1,4 +1,4 @@
-import { bareEstate, carryOut, mounted } from '../../../demo/workbench';
+import { bareEstate, carryOut, mounted, targetOf, named } from '../../../demo/workbench';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';
@@ -12,8 +12,6 @@ const after = (operations: readonly OperationDocument[]): Estate => {
   carryOut(estate, operations);
   return estate;
 };
-const named = <K extends Kind>(estate: Estate, kind: K, name: string): Rows[K] =>
-  [...estate.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;
 const set = <K extends Kind>(estate: Estate, kind: K, row: Rows[K], fields: Partial<Rows[K]>) =>
   estate.apply([changed(kind, row, fields)]);
 const of = (estate: Estate, host = 'gate-1', volume = 'tickets-1') =>
@@ -102,13 +100,13 @@ describe('the first break, and what comes after it', () => {
     [
       'CHAP demanded, no secret',
       [11, 'chap-failed'],
-      (estate) => set(estate, 'array', named(estate, 'array', 'lintel-1'), { auth: 'one-way' }),
+      (estate) => set(estate, 'target', targetOf(estate, 'lintel-1'), { auth: 'one-way' }),
     ],
     [
       'no digest in common',
       [11, 'digest-none-common'],
       (estate) => {
-        set(estate, 'array', named(estate, 'array', 'lintel-1'), { headerDigest: 'none' });
+        set(estate, 'target', targetOf(estate, 'lintel-1'), { headerDigest: 'none' });
         set(estate, 'host', named(estate, 'host', 'gate-1'), { headerDigest: 'crc32c' });
       },
     ],

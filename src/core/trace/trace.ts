@@ -2,12 +2,13 @@ import type { ArrayRow, Host, HostDevice, Mapping, Volume } from '../estate/enti
 import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
 import { initiatorText } from '../attach/initiators';
+import { grantOf, mainTarget } from '../iscsi/target';
 import { nextFreeLun, takenLuns } from '../attach/luns';
 import { readOnlyWhy } from '../attach/write-access';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
 import type { MissingReason, MissingSession } from '../attach/sessions';
 import { identityNames } from '../naming/identity';
-import { formatAddress } from '../network/ipv4';
+import { formatAddress } from '../network/address';
 import { driveRef } from '../operation/inquiry';
 import { nextStep as step, type NextStep } from '../operation/operation';
 import { levelText, shapeOfGroup } from '../raid/geometry';
@@ -79,6 +80,7 @@ const hopOf: Record<MissingReason, number> = {
   'array-port-down': 6,
   'portal-down': 6,
   'port-role-off': 6,
+  'target-disabled': 6,
   'portal-without-address': 6,
   'interface-down': 7,
   'interface-without-address': 7,
@@ -91,6 +93,7 @@ const hopOf: Record<MissingReason, number> = {
   'network-down': 7,
   'not-zoned': 8,
   'no-route': 8,
+  'address-family-differs': 8,
   'vlan-mismatch': 8,
   'prefix-mismatch': 8,
   'mtu-black-hole': 8,
@@ -104,6 +107,7 @@ const hopOf: Record<MissingReason, number> = {
   'auth-server-down': 11,
   'digest-none-common': 11,
   'nqn-not-allowed': 11,
+  'session-limit': 11,
   'controller-limit': 11,
 };
 
@@ -265,7 +269,9 @@ function mappingHop(view: EstateView, host: Host, volume: Volume, mapping: Mappi
       'Map it.',
       step('Map it', 'mapping.create', { host: host.name, array, volumes: [volume.name] }),
     );
-  const holder = mapping.subsystem ? undefined : takenLuns(view, host.id, volume.array, mapping.ports).get(mapping.lun);
+  const holder = mapping.subsystem
+    ? undefined
+    : takenLuns(view, host.id, volume.array, mapping.ports, mapping.target).get(mapping.lun);
   if (holder && holder !== volume.id)
     return fail(
       `LUN ${mapping.lun}`,
@@ -276,7 +282,7 @@ function mappingHop(view: EstateView, host: Host, volume: Volume, mapping: Mappi
         host: host.name,
         array,
         volume: volume.name,
-        lun: String(nextFreeLun(view, host, volume.array, mapping.ports)),
+        lun: String(nextFreeLun(view, host, volume.array, mapping.ports, 0, mapping.target)),
       }),
     );
   const where = mapping.subsystem
@@ -322,11 +328,20 @@ function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | Miss
       fc ? 'not applicable' : array.name,
       fc
         ? 'Fibre Channel ports log in by their names.'
-        : array.auth === 'none'
+        : end.transport === 'iscsi' && demands(view, host, array, end) === 'none'
           ? 'The target lets it in without CHAP.'
-          : 'CHAP holds.',
+          : end.transport === 'iscsi'
+            ? 'CHAP holds.'
+            : 'The subsystem lets its host NQN in.',
     ),
   ];
+}
+
+/** What the target of a session demanded of the host. */
+function demands(view: EstateView, host: Host, array: ArrayRow, end: { target: string | null; interface: string }) {
+  const target = end.target === null ? mainTarget(view, array.id) : view.table('target').get(end.target);
+  const from = view.table('interface').get(end.interface);
+  return target ? grantOf(target, { name: host.presents, host, ...(from ? { from } : {}) }).auth : 'none';
 }
 
 const networkName = (view: EstateView, id: string | null): string =>

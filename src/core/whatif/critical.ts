@@ -2,7 +2,7 @@ import type { HostInterface, Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { Overlay } from '../estate/estate';
 import { changed } from '../estate/effects';
-import { pathFinder, type PathFinder } from '../attach/paths';
+import { carries, pathFinder, type PathFinder } from '../attach/paths';
 import { fabricRoutes, type Routes } from '../fabric/routes';
 import { meetings, networkFinder, waysOut } from '../network/reach';
 import { groupHealth } from '../raid/health';
@@ -214,8 +214,7 @@ export function criticalBook(view: EstateView): CriticalBook {
         (gap) =>
           gap.transport !== 'fc' &&
           sleeping.has(gap.reason) &&
-          gap.subsystem === mapping.subsystem &&
-          (mapping.ports === null || mapping.ports.includes(gap.port)) &&
+          carries(mapping, gap) &&
           up.some((session) => session.transport === gap.transport) &&
           !out(mapping.host, gap.port).bound,
       );

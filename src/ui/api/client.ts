@@ -113,7 +113,8 @@ export const api = {
   trace: (host: string, volume: string) =>
     get<Trace>(`/trace?host=${encodeURIComponent(host)}&volume=${encodeURIComponent(volume)}`),
   hostSheet: (host: string) => get<HostSheet>(`/host-sheet?host=${encodeURIComponent(host)}`),
-  loginTest: (host: string, array: string) => post<LoginTest>('/login-test', { host, array }),
+  loginTest: (host: string, array: string, target: string) =>
+    post<LoginTest>('/login-test', { host, array, ...(target ? { target } : {}) }),
   whatIf: (failed: readonly string[], find: string) =>
     get<WhatIf>(`/what-if?${failedQuery(failed)}&find=${encodeURIComponent(find)}`),
   topology: (query: string) => get<Topology>(`/topology${query ? `?${query}` : ''}`),

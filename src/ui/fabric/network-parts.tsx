@@ -5,6 +5,7 @@ import { api } from '../api/client';
 import { Tag } from '../look/marks';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
+import { ISCSI_PORT } from '@/core/network/portal';
 
 const auths = { none: 'no CHAP', 'one-way': 'CHAP one way', mutual: 'CHAP both ways' } as const;
 
@@ -16,7 +17,7 @@ export function NetworkParts() {
   return (
     <>
       {data.targets.map((target) => (
-        <Target key={target.array} target={target} />
+        <Target key={`${target.array} ${target.name}`} target={target} />
       ))}
       {data.subsystems.map((subsystem) => (
         <Subsystem key={`${subsystem.array} ${subsystem.name}`} subsystem={subsystem} />
@@ -30,22 +31,49 @@ export function NetworkParts() {
 function Target({ target }: { target: TargetLine }) {
   const { open } = usePlace();
   return (
-    <section aria-label={`Target of ${target.array}`} className="pt-3">
+    <section
+      aria-label={target.main ? `Target of ${target.array}` : `Target ${target.name} of ${target.array}`}
+      className="pt-3"
+    >
       <div className="flex items-baseline gap-3 overflow-hidden border-b border-ink pb-1 whitespace-nowrap">
         <h2 className="flex items-center gap-2 font-[680]">
-          {target.array} <Tag tag="IS" />
+          {target.array}
+          {target.main ? '' : ` target ${target.name}`} <Tag tag="IS" />
         </h2>
         <span className="mono text-[11px]">{target.iqn}</span>
+        {!target.enabled && <span className="text-red">switched off</span>}
         <span className="text-ink2">
           {auths[target.auth]}
           {target.authServer ? `, asks ${target.authServer}` : ''}; header digest {target.headerDigest}, data digest{' '}
           {target.dataDigest}; {target.isns ? 'registers by iSNS' : 'not registered by iSNS'}
         </span>
         <span className="flex-1" />
-        <button type="button" className="verb" onClick={() => open('target.configure', { array: target.array })}>
-          Change<span className="sr-only"> target of {target.array}</span>
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('target.configure', { array: target.array, name: target.name })}
+        >
+          Change
+          <span className="sr-only">
+            {' '}
+            target {target.name} of {target.array}
+          </span>
         </button>
+        {target.main ? (
+          <button type="button" className="verb" onClick={() => open('target.create', { array: target.array })}>
+            Another target<span className="sr-only"> of {target.array}</span>
+          </button>
+        ) : (
+          <button
+            type="button"
+            className="verb"
+            onClick={() => open('mapping.create', { array: target.array, target: target.name })}
+          >
+            Map volumes<span className="sr-only"> by {target.name}</span>
+          </button>
+        )}
       </div>
+      <LetIn target={target} />
       <div className="grid grid-cols-[repeat(auto-fit,minmax(500px,1fr))] gap-x-6">
         <table className="table [&_td]:align-middle!" aria-label={`Portals of ${target.array}`}>
           <thead>
@@ -67,7 +95,10 @@ function Target({ target }: { target: TargetLine }) {
                   <StatePost post={portal.up ? 'stands' : 'broken'} />
                 </td>
                 <td className="name">{portal.port}</td>
-                <td className="mono">{portal.address}</td>
+                <td className="mono">
+                  {portal.address}
+                  {portal.tcp === ISCSI_PORT ? '' : `, TCP ${portal.tcp}`}
+                </td>
                 <td>{portal.network}</td>
                 <td className="num right">{portal.vlan}</td>
                 <td className="num right">{portal.mtu}</td>
@@ -90,17 +121,69 @@ function Target({ target }: { target: TargetLine }) {
           </thead>
           <tbody>
             {target.guests.map((guest) => (
-              <Guest key={guest.name} guest={guest} array={target.array} />
+              <Guest key={guest.name} guest={guest} target={target} />
             ))}
           </tbody>
         </table>
       </div>
+      {target.connected.length > 0 && <Connected target={target} />}
     </section>
   );
 }
 
-function Guest({ guest, array }: { guest: GuestLine; array: string }) {
+/** Who may log in, beyond what stands at each initiator. */
+function LetIn({ target }: { target: TargetLine }) {
+  const said = [
+    target.anyone ? 'lets anyone in' : '',
+    target.usual === 'read-write'
+      ? ''
+      : `whom it does not name may ${target.usual === 'none' ? 'do nothing' : 'only read'}`,
+    ...target.exceptions,
+    target.accounts.length > 0 ? `accounts of its own: ${target.accounts.join(', ')}` : '',
+    target.sessionLimit === null ? '' : `${target.connected.length} of at most ${target.sessionLimit} sessions`,
+    target.volumes.length > 0 ? `shows ${target.volumes.join(', ')}` : target.main ? '' : 'shows no volume yet',
+  ].filter(Boolean);
+  return said.length === 0 ? null : <p className="pt-1 [overflow-wrap:anywhere]">{said.join('; ')}</p>;
+}
+
+/** Sessions that stand, one a line, folded away until they are asked for. */
+function Connected({ target }: { target: TargetLine }) {
+  const count = target.connected.length;
+  return (
+    <details className="pt-1">
+      <summary className="verb w-fit cursor-pointer">
+        {count} {count === 1 ? 'session' : 'sessions'} of {target.array}
+        {target.main ? '' : ` target ${target.name}`}
+      </summary>
+      <table className="table" aria-label={`Sessions at ${target.array}${target.main ? '' : ` target ${target.name}`}`}>
+        <thead>
+          <tr>
+            <th>Host</th>
+            <th>From</th>
+            <th>To</th>
+            <th>Network</th>
+            <th className="right">Connections</th>
+          </tr>
+        </thead>
+        <tbody>
+          {target.connected.map((one) => (
+            <tr key={`${one.host} ${one.from} ${one.to}`}>
+              <td className="name">{one.host}</td>
+              <td>{one.from}</td>
+              <td>{one.to}</td>
+              <td>{one.network}</td>
+              <td className="num right">{one.connections}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
+  );
+}
+
+function Guest({ guest, target }: { guest: GuestLine; target: TargetLine }) {
   const { open } = usePlace();
+  const { array } = target;
   const post =
     guest.sessions === 0
       ? guest.expected > 0
@@ -124,6 +207,9 @@ function Guest({ guest, array }: { guest: GuestLine; array: string }) {
         ) : (
           <>
             {guest.access}
+            {guest.exception && guest.exception !== guest.name && (
+              <span className="block text-ink2">by its rule for {guest.exception}</span>
+            )}
             <span className="block text-ink2">
               {guest.by === 'told'
                 ? 'was told to log in'
@@ -139,7 +225,11 @@ function Guest({ guest, array }: { guest: GuestLine; array: string }) {
         {guest.sessions}/{guest.expected}
       </td>
       <td className="whitespace-nowrap">
-        <button type="button" className="verb" onClick={() => open('login', { host: guest.host, array })}>
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('login', { host: guest.host, array, target: target.name })}
+        >
           Test
           <span className="sr-only">
             {' '}

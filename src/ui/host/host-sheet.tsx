@@ -64,6 +64,7 @@ export function HostSheet({ host }: { host: string }) {
             ))}
           </ul>
           <Sessions sheet={data} />
+          {data.targets.length > 0 && <Targets sheet={data} />}
           {data.discovery.length > 0 && <Discovery sheet={data} />}
           <Events sheet={data} />
         </>
@@ -244,7 +245,7 @@ const letInWords = {
 
 function Sessions({ sheet }: { sheet: Sheet }) {
   const { open, openStep } = usePlace();
-  const offered = new Map(sheet.targets.map((one) => [one.array, one]));
+  const isns = sheet.targets.some((one) => one.by === 'isns');
   return (
     <>
       <h2 className={heading}>Sessions</h2>
@@ -263,8 +264,7 @@ function Sessions({ sheet }: { sheet: Sheet }) {
               </span>
               <span className="text-ink2">
                 {line.by ? letInWords[line.by] : ''}
-                {line.transport === 'iscsi' &&
-                  (offered.get(line.array)?.by === 'isns' ? ', found by iSNS' : ', found by asking portals')}
+                {line.transport === 'iscsi' && (isns ? ', found by iSNS' : ', found by asking portals')}
               </span>
               <span className="flex-1" />
               {line.transport === 'iscsi' && (
@@ -289,6 +289,56 @@ function Sessions({ sheet }: { sheet: Sheet }) {
     </>
   );
 }
+/** What discovery tells the host of targets, and which of their portals it does not reach. */
+function Targets({ sheet }: { sheet: Sheet }) {
+  return (
+    <>
+      <h2 className={heading}>iSCSI targets</h2>
+      <table className="table w-full" aria-label="iSCSI targets">
+        <thead>
+          <tr>
+            <th className="pl-4!">Target</th>
+            <th>Portals and their groups</th>
+            <th>Told</th>
+          </tr>
+        </thead>
+        <tbody>
+          {sheet.targets.map((target) => (
+            <tr key={target.iqn}>
+              <td className="pl-4!">
+                <span className="name">
+                  {target.array}
+                  {target.alias && ` ${target.alias}`}
+                </span>
+                <span className="mono block text-[11px] [overflow-wrap:anywhere]">{target.iqn}</span>
+              </td>
+              <td>
+                {target.portals.map((portal) => (
+                  <span key={portal.address} className={`mono block text-[11px] ${portal.reached ? '' : 'text-ink2'}`}>
+                    {portal.address},{portal.group}
+                    {portal.reached ? '' : ', out of reach'}
+                  </span>
+                ))}
+              </td>
+              <td>
+                {target.offered ? (
+                  target.by === 'isns' ? (
+                    'by iSNS'
+                  ) : (
+                    'by its portals'
+                  )
+                ) : (
+                  <span className="text-ink2">not offered</span>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
 const sessionPost = (line: SessionLine): Post =>
   line.up === 0 ? 'broken' : line.up < line.expected ? 'leans' : 'stands';
 

@@ -8,17 +8,21 @@ import { usePlace } from '../shell/place';
 import { SheetFrame } from '../sheet/sheet-frame';
 
 /** A login run for real, with what both sides write down. */
-export function LoginSheet({ host, array }: { host: string; array: string }) {
+export function LoginSheet({ host, array, target }: { host: string; array: string; target: string }) {
   const { open } = usePlace();
-  const test = useMutation<LoginTest, ApiRefusal>({ mutationFn: () => api.loginTest(host, array) });
+  const test = useMutation<LoginTest, ApiRefusal>({ mutationFn: () => api.loginTest(host, array, target) });
   const { mutate, data, error } = test;
-  useEffect(() => mutate(), [mutate, host, array]);
+  useEffect(() => mutate(), [mutate, host, array, target]);
   return (
     <SheetFrame
       title="Login test"
       line={
         <>
-          <b className="font-[640]">{host}</b> at <b className="font-[640]">{array}</b>
+          <b className="font-[640]">{host}</b> at{' '}
+          <b className="font-[640]">
+            {array}
+            {target && target !== 'main' ? `, target ${target}` : ''}
+          </b>
         </>
       }
       foot={

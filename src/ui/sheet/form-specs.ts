@@ -65,6 +65,26 @@ const policy = [
   field('alertTo', 'Tell', 'text', { placeholder: 'storage desk', ...more }),
 ];
 
+/** What can be said of an iSCSI target, at its making and later. */
+const targetPolicy = [
+  field('auth', 'Demands', 'select'),
+  field('usual', 'Initiators may', 'select'),
+  field('exceptions', 'Except', 'lines', { placeholder: 'gate-1 read-only', keepEmpty: true }),
+  field('portals', 'Answers at', 'lines', { placeholder: 'all' }),
+  field('enabled', 'On', 'switch'),
+  field('authServer', 'Judged by', 'select', more),
+  field('chapName', 'Its CHAP name', 'text', more),
+  field('chapSecret', 'Its secret', 'secret', more),
+  field('account', 'Own account', 'text', more),
+  field('accountSecret', 'Its secret', 'secret', more),
+  field('anyone', 'Anyone', 'switch', more),
+  field('headerDigest', 'Header digest', 'select', more),
+  field('dataDigest', 'Data digest', 'select', more),
+  field('sessionLimit', 'Sessions, at most', 'text', { placeholder: 'none', ...more }),
+  field('maxConnections', 'Connections each', 'number', more),
+  field('isns', 'Registers', 'switch', more),
+];
+
 /** The sheet of each operation: which fields stand in which order. */
 export const formSpecs: Record<string, FormSpec> = {
   'drive.assign-spare': {
@@ -230,6 +250,8 @@ export const formSpecs: Record<string, FormSpec> = {
       field('mtu', 'MTU', 'number'),
       field('gateway', 'Gateway', 'text', more),
       field('vlan', 'VLAN', 'text', more),
+      field('tcpPort', 'TCP port', 'number', more),
+      field('portalGroup', 'Portal group', 'number', more),
     ],
   },
   'controller.fail-over': {
@@ -324,20 +346,25 @@ export const formSpecs: Record<string, FormSpec> = {
     fields: [fabric, host, cluster, array, field('ports', 'Array ports', 'several')],
   },
   'zoning.part': { title: 'Part a host from an array', columns: [5, 6, 7], fields: [fabric, host, cluster, array] },
+  'array.configure': {
+    title: 'Change an array',
+    columns: [1, 2, 3],
+    fields: [array, field('pathAccess', 'Controllers', 'select')],
+  },
+  'target.create': {
+    title: 'Make a target',
+    columns: [5, 6, 7],
+    fields: [array, field('name', 'Alias', 'text'), field('iqn', 'iSCSI name', 'text'), ...targetPolicy],
+  },
   'target.configure': {
     title: 'Set up a target',
     columns: [5, 6, 7],
-    fields: [
-      array,
-      field('auth', 'Demands', 'select'),
-      field('authServer', 'Judged by', 'select'),
-      field('chapName', 'Its CHAP name', 'text'),
-      field('chapSecret', 'Its secret', 'secret'),
-      field('headerDigest', 'Header digest', 'select', more),
-      field('dataDigest', 'Data digest', 'select', more),
-      field('isns', 'Registers', 'switch', more),
-      field('pathAccess', 'Controllers', 'select', more),
-    ],
+    fields: [array, field('name', 'Target', 'select'), ...targetPolicy],
+  },
+  'target.delete': {
+    title: 'Drop a target',
+    columns: [5, 6, 7],
+    fields: [array, field('name', 'Target', 'select')],
   },
   'initiator.configure': {
     title: 'Change an initiator',
@@ -453,6 +480,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('autoLogin', 'Logs in itself', 'switch', more),
       field('autoRescan', 'Looks itself', 'switch', more),
       field('multipath', 'Combines paths', 'switch', more),
+      field('connections', 'iSCSI connections', 'number', more),
       field('queueDepth', 'Queue depth', 'number', more),
       field('keepAlive', 'Keep-alive, ms', 'number', more),
       field('lossTime', 'Loss after, ms', 'number', more),
@@ -478,7 +506,12 @@ export const formSpecs: Record<string, FormSpec> = {
   'host.login': {
     title: 'Log a host in',
     columns: [5, 6, 7],
-    fields: [host, array, field('address', 'Or address', 'text', { placeholder: '10.40.1.11' })],
+    fields: [
+      host,
+      array,
+      field('target', 'Target', 'select'),
+      field('address', 'Or address', 'text', { placeholder: '10.40.1.11' }),
+    ],
   },
   'host.logout': { title: 'Log a host out', columns: [5, 6, 7], fields: [host, array] },
   'host.restart': { title: 'Restart a host', columns: [5, 6, 7], fields: [host] },
@@ -567,6 +600,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('lun', 'LUN', 'text'),
       field('access', 'Access', 'select'),
       { ...cluster, more: true },
+      field('target', 'iSCSI target', 'select', more),
       field('subsystem', 'NVMe subsystem', 'select', more),
     ],
   },

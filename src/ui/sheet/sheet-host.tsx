@@ -60,7 +60,9 @@ function ownSheet(
     case 'host':
       return <HostSheet key={text('host')} host={text('host')} />;
     case 'login':
-      return <LoginSheet key={JSON.stringify(given)} host={text('host')} array={text('array')} />;
+      return (
+        <LoginSheet key={JSON.stringify(given)} host={text('host')} array={text('array')} target={text('target')} />
+      );
     case 'compare':
       return <CompareSheet fabric={text('fabric')} />;
     case 'merge':

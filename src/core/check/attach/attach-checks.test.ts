@@ -1,6 +1,6 @@
 import { demoEstate } from '../../../../demo/scenario';
 import { serverWwpn } from '../../../../demo/hardware';
-import { basis, carryOut, iqn } from '../../../../demo/workbench';
+import { basis, carryOut, iqn, targetOf } from '../../../../demo/workbench';
 import type { OperationDocument } from '../../change/registry';
 import { changed, created, deleted } from '../../estate/effects';
 import { rowOf, type Kind, type Rows } from '../../estate/entities';
@@ -404,8 +404,8 @@ const cases: Record<string, Case> = {
     says: /gate-1 proves itself with the secret it expects/,
   },
   'chap-failed': {
-    make: (e) => set(e, 'array', named(e, 'array', 'purlin-1'), { auth: 'one-way' }),
-    mend: (e) => set(e, 'array', named(e, 'array', 'purlin-1'), { auth: 'none' }),
+    make: (e) => set(e, 'target', targetOf(e, 'purlin-1'), { auth: 'one-way' }),
+    mend: (e) => set(e, 'target', targetOf(e, 'purlin-1'), { auth: 'none' }),
     says: /radar-vault at purlin-1: Authentication failed \(0201\)/,
   },
   'chap-not-required': {
@@ -414,9 +414,24 @@ const cases: Record<string, Case> = {
       for (const mute of e.table('mute').values()) gone(e, 'mute', mute.id);
     },
     mend: (e) => {
-      for (const array of e.table('array').values()) set(e, 'array', array, { auth: 'one-way' });
+      for (const target of e.table('target').values()) set(e, 'target', target, { auth: 'one-way' });
     },
     says: /lets iSCSI initiators in by their name alone/,
+  },
+  'target-disabled': {
+    make: (e) => set(e, 'target', targetOf(e, 'lintel-1'), { enabled: false }),
+    mend: (e) => set(e, 'target', targetOf(e, 'lintel-1'), { enabled: true }),
+    says: /gate-1 at lintel-1: Service unavailable \(0301\)/,
+  },
+  'session-limit': {
+    make: (e) => set(e, 'target', targetOf(e, 'lintel-1'), { sessionLimit: 5 }),
+    mend: (e) => set(e, 'target', targetOf(e, 'lintel-1'), { sessionLimit: null }),
+    says: /gate-2 at lintel-1: Out of resources \(0302\): lintel-1 has all of its 5 sessions/,
+  },
+  'target-open': {
+    make: (e) => set(e, 'target', targetOf(e, 'lintel-1'), { anyone: true }),
+    mend: (e) => set(e, 'target', targetOf(e, 'lintel-1'), { anyone: false }),
+    says: /lintel-1 lets in initiators that nobody has on record, without any proof/,
   },
   'isns-not-visible': {
     make: (e) => set(e, 'host', host('gate-1')(e), { discovery: 'isns' }),

@@ -1,4 +1,4 @@
-import { pathFinder, type PathFinder } from '../../attach/paths';
+import { carries, pathFinder, type PathFinder } from '../../attach/paths';
 import { nextPorts, portLoads, type PortLoad } from '../../attach/port-load';
 import type { MissingSession, Sessions } from '../../attach/sessions';
 import type { ArrayRow, Fabric, Host, Mapping } from '../../estate/entities';
@@ -90,16 +90,9 @@ export function attachFacts(view: EstateView): AttachFacts {
   };
 }
 
-/** Gaps that some mapping of the pairing goes by: those through its ports, and over its subsystem. */
+/** Gaps that some mapping of the pairing goes by: those through its ports, by its target or over its subsystem. */
 export const wantedGaps = ({ mappings, sessions }: Pairing): MissingSession[] =>
-  sessions.missing.filter(
-    (gap) =>
-      gap.reason !== 'port-role-off' &&
-      mappings.some(
-        (mapping) =>
-          mapping.subsystem === gap.subsystem && (mapping.ports === null || mapping.ports.includes(gap.port)),
-      ),
-  );
+  sessions.missing.filter((gap) => gap.reason !== 'port-role-off' && mappings.some((mapping) => carries(mapping, gap)));
 
 /** `tickets and 3 more` */
 export function few(names: readonly string[], most = 3): string {

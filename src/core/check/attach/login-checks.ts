@@ -1,7 +1,15 @@
 import type { MissingReason } from '../../attach/sessions';
 import { mendFor, adviceFor } from '../../trace/mends';
+import { targetsOf, targetText } from '../../iscsi/target';
+import type { Target } from '../../estate/entities';
+import type { EstateView } from '../../estate/estate';
 import { offer, type Check } from '../finding';
 import { aboutHost, traceOf, wantedGaps } from './context';
+
+const aboutTarget = (view: EstateView, target: Target) =>
+  target.main
+    ? { kind: 'array' as const, id: target.array, name: view.table('array').get(target.array)!.name }
+    : { kind: 'target' as const, id: target.id, name: target.name };
 
 /** Hosts that a target or subsystem turns away for one of the reasons. */
 const turnedAway = (id: string, title: string, ...reasons: MissingReason[]): Check => ({
@@ -70,20 +78,49 @@ export const loginChecks: Check[] = [
     *find(view, { attach }) {
       const told = new Set<string>();
       for (const { array, sessions } of attach().pairings()) {
-        if (array.auth !== 'none' || told.has(array.id)) continue;
-        if (!sessions.up.some((session) => session.transport === 'iscsi')) continue;
-        told.add(array.id);
+        for (const target of targetsOf(view, array.id)) {
+          if (target.auth !== 'none' || told.has(target.id)) continue;
+          const key = target.main ? null : target.id;
+          if (!sessions.up.some((session) => session.transport === 'iscsi' && session.target === key)) continue;
+          told.add(target.id);
+          yield {
+            subject: aboutTarget(view, target),
+            says: `${targetText(view, target)} lets iSCSI initiators in by their name alone.`,
+            advice: 'Demand CHAP once every host has a secret.',
+            mend: offer('Demand CHAP', 'target.configure', {
+              array: array.name,
+              name: target.name,
+              auth: 'one-way',
+            }),
+          };
+        }
+      }
+    },
+  },
+  {
+    id: 'target-open',
+    severity: 'warning',
+    title: 'Targets that let anyone in',
+    *find(view) {
+      for (const target of view.table('target').values()) {
+        if (!target.anyone || !target.enabled || target.usual === 'none') continue;
         yield {
-          subject: { kind: 'array', id: array.id, name: array.name },
-          says: `${array.name} lets iSCSI initiators in by their name alone.`,
-          advice: 'Demand CHAP once every host has a secret.',
-          mend: offer('Demand CHAP', 'target.configure', { array: array.name, auth: 'one-way' }),
+          subject: aboutTarget(view, target),
+          says: `${targetText(view, target)} lets in initiators that nobody has on record${target.auth === 'none' ? ', without any proof' : ''}.`,
+          advice: 'Let in only those on record, or only those it names.',
+          mend: offer('Let in those on record', 'target.configure', {
+            array: view.table('array').get(target.array)!.name,
+            name: target.name,
+            anyone: false,
+          }),
         };
       }
     },
   },
   turnedAway('isns-not-visible', 'Targets that are not offered', 'not-discovered'),
   turnedAway('nqn-not-allowed', 'Host NQNs that are not allowed', 'nqn-not-allowed'),
+  turnedAway('target-disabled', 'Targets that are switched off', 'target-disabled'),
+  turnedAway('session-limit', 'Targets that take no more sessions', 'session-limit'),
   turnedAway('initiator-unknown', 'Names that are not on record', 'initiator-unknown', 'no-initiator'),
   {
     id: 'keep-alive-off',

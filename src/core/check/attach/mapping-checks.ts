@@ -34,7 +34,7 @@ const unmap = (view: EstateView, mapping: Mapping) => {
 };
 
 const meet = (a: Mapping, b: Mapping): boolean =>
-  a.ports === null || b.ports === null || a.ports.some((port) => b.ports!.includes(port));
+  a.target === b.target && (a.ports === null || b.ports === null || a.ports.some((port) => b.ports!.includes(port)));
 
 /** Volumes that more than one mapping shows, with their mappings. */
 function* shown(view: EstateView): Iterable<[Volume, readonly Mapping[]]> {
@@ -128,7 +128,7 @@ export const mappingChecks: Check[] = [
             subject: aboutHost(host),
             says: `LUN ${lun} shows ${volumeOf(view, first!).name} and ${volumeOf(view, clash).name} of ${array.name} to ${host.name}.`,
             advice: 'Give one of them the next free LUN.',
-            mend: renumber(view, clash, nextFreeLun(view, host, array.id, clash.ports)),
+            mend: renumber(view, clash, nextFreeLun(view, host, array.id, clash.ports, 0, clash.target)),
           };
         }
       }
@@ -280,7 +280,7 @@ export const mappingChecks: Check[] = [
           subject: aboutVolume(view, volume),
           says: `${volume.name} is LUN ${mapping.lun} at ${host.name}, which addresses LUNs up to ${most}.`,
           advice: 'Give it a lower number.',
-          mend: renumber(view, mapping, nextFreeLun(view, host, volume.array, mapping.ports)),
+          mend: renumber(view, mapping, nextFreeLun(view, host, volume.array, mapping.ports, 0, mapping.target)),
         } satisfies Found;
       }
     },

@@ -1,6 +1,7 @@
 import { initiatorText } from '../../attach/initiators';
 import type { Host, Initiator, IpAddress, Kind } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { targetText } from '../../iscsi/target';
 import { nearMiss } from '../../naming/nearness';
 import { parseIscsiName } from '../../naming/iscsi';
 import { parseNqn } from '../../naming/nqn';
@@ -125,10 +126,10 @@ export const nameChecks: Check[] = [
     title: 'Names of another role',
     *find(view) {
       const roles = new Map<string, string>();
-      for (const array of view.table('array').values()) {
-        roles.set(array.iqn, `target name of ${array.name}`);
+      for (const array of view.table('array').values())
         if (array.wwnn) roles.set(array.wwnn, `node name of ${array.name}`);
-      }
+      for (const target of view.table('target').values())
+        roles.set(target.iqn, `target name of ${targetText(view, target)}`);
       for (const row of view.table('subsystem').values()) roles.set(row.nqn, `subsystem NQN of ${row.name}`);
       for (const row of view.table('port').values())
         if (row.wwpn) roles.set(row.wwpn, `port name of array port ${row.name}`);

@@ -1,7 +1,7 @@
 import type { HostInterface, Port } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { bindingFailure, bindingWords, activeUplinks } from '../../network/binding';
-import { inside } from '../../network/ipv4';
+import { inside } from '../../network/address';
 import { networkFinder, reach, waysOut, type ReachFailure } from '../../network/reach';
 import { reachWords } from '../../attach/sessions';
 import { offer, type Check, type CheckContext, type Found } from '../finding';

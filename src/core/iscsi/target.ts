@@ -1,0 +1,131 @@
+import type { AccessLevel, Host, HostInterface, Initiator, Port, Proof, Target } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { inside } from '../network/address';
+import { ISCSI_PORT, listensAt } from '../network/portal';
+import { lookUp } from '../operation/inquiry';
+
+/** Targets of an array: the main one first, the others by name. */
+export const targetsOf = (view: EstateView, array: string): Target[] =>
+  [...view.table('target').by('array', array)].sort((a, b) =>
+    a.main === b.main ? (a.name < b.name ? -1 : 1) : a.main ? -1 : 1,
+  );
+
+/** The target that shows what mappings show that name none. */
+export const mainTarget = (view: EstateView, array: string): Target | undefined =>
+  view
+    .table('target')
+    .by('array', array)
+    .find((row) => row.main);
+
+export const targetByIqn = (view: EstateView, iqn: string): Target | undefined =>
+  view.table('target').by('iqn', iqn)[0];
+
+/** How people call a target: the main one by its array. */
+export function targetText(view: EstateView, target: Target): string {
+  const array = view.table('array').get(target.array)?.name ?? '';
+  return target.main ? array : `${array}/${target.name}`;
+}
+
+/** A target as people write it: its array, `array/name`, or its iSCSI name. */
+export function lookUpTarget(view: EstateView, ref: string): Target | undefined {
+  const [first = '', name, ...rest] = ref.trim().split('/');
+  const array = rest.length === 0 ? lookUp(view, 'array', first) : undefined;
+  if (array) return name === undefined ? mainTarget(view, array.id) : lookUp(view, 'target', name, array.id);
+  return targetByIqn(view, ref.trim());
+}
+
+/** Where a target answers. */
+export interface TargetPortal {
+  port: Port;
+  tcp: number;
+  /** Target portal group tag. */
+  group: number;
+}
+
+/** Portals of a target, by the names of their ports: those it names as long as they serve iSCSI, else every iSCSI port of its array. */
+export function portalsOf(view: EstateView, target: Target): TargetPortal[] {
+  const named = target.portals;
+  const portals =
+    named === null
+      ? view
+          .table('port')
+          .by('array', target.array)
+          .map((port) => ({ port, tcp: null, group: null }))
+      : named.flatMap((portal) => {
+          const port = view.table('port').get(portal.port);
+          return port ? [{ ...portal, port }] : [];
+        });
+  return portals
+    .filter(({ port }) => port.role === 'iscsi')
+    .map(({ port, tcp, group }) => ({ port, tcp: tcp ?? listensAt(port), group: group ?? port.portalGroup }))
+    .sort((a, b) => (a.port.name < b.port.name ? -1 : 1));
+}
+
+/** `ip:port` of everything a target answers at. */
+export const portalTexts = (portals: readonly TargetPortal[]): string[] =>
+  portals.flatMap(({ port, tcp }) => port.addresses.map(({ ip }) => portalText(ip, tcp)));
+
+/** An address as portals are written: IPv6 in brackets (RFC 7143 Appendix C). */
+export const portalText = (ip: string, tcp: number = ISCSI_PORT): string =>
+  `${ip.includes(':') ? `[${ip}]` : ip}:${tcp}`;
+
+/** What a target grants one initiator that asks from one interface, and what it demands of it. */
+export interface Grant {
+  level: AccessLevel;
+  auth: Proof;
+  /** The rule that decides, as it is written; null where what is usual does. */
+  by: string | null;
+}
+
+/** A rule's `who`, read once: an address with its prefix length, or a name. */
+function subnetOf(who: string): { ip: string; prefix: number } | null {
+  const [ip = '', prefix] = who.split('/');
+  if (!/^[\d.]+$/.test(ip) && !ip.includes(':')) return null;
+  if (/^(iqn|eui|naa)\./.test(who)) return null;
+  return { ip, prefix: prefix === undefined ? (ip.includes(':') ? 128 : 32) : Number(prefix) };
+}
+
+/**
+ * The rule that is nearest to the initiator decides: its own name, then the name of its host (which resolves to the addresses of its ports), then the
+ * longest prefix that an address of the interface lies in. Where none fits, what is usual holds.
+ */
+export function grantOf(
+  target: Target,
+  { name, host, from }: { name: string | null; host: Host; from?: Pick<HostInterface, 'addresses'> },
+): Grant {
+  let best: { rank: number; rule: Target['rules'][number] } | null = null;
+  for (const rule of target.rules) {
+    const net = subnetOf(rule.who);
+    const rank =
+      rule.who === name
+        ? 1000
+        : rule.who.toLowerCase() === host.name.toLowerCase()
+          ? 500
+          : net && from?.addresses.some((address) => inside(address.ip, net))
+            ? net.prefix
+            : -1;
+    if (rank >= 0 && rank > (best?.rank ?? -1)) best = { rank, rule };
+  }
+  return best
+    ? { level: best.rule.level, auth: best.rule.auth ?? target.auth, by: best.rule.who }
+    : { level: target.usual, auth: target.auth, by: null };
+}
+
+/** Whether some rule asks where an initiator comes from, so that interfaces of one host may be treated differently. */
+export const asksForAddresses = (target: Target): boolean => target.rules.some((rule) => subnetOf(rule.who) !== null);
+
+/** Connections of one session: the smaller of what both sides take (RFC 7143 §13.2, MaxConnections). */
+export const agreedConnections = (host: Pick<Host, 'connections'>, target: Pick<Target, 'maxConnections'>): number =>
+  Math.min(host.connections, target.maxConnections);
+
+const rank: Record<AccessLevel, number> = { none: 0, 'read-only': 1, 'read-write': 2 };
+export const lesser = (a: AccessLevel, b: AccessLevel): AccessLevel => (rank[a] < rank[b] ? a : b);
+
+/** What an array grants an initiator on its own record, whichever target it asks. */
+export const arrayGrants = (view: EstateView, initiator: Initiator | undefined, array: string): AccessLevel =>
+  (initiator &&
+    view
+      .table('access')
+      .by('initiator', initiator.id)
+      .find((row) => row.array === array)?.level) ??
+  'read-write';
