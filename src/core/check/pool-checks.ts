@@ -30,7 +30,7 @@ const eachPool = (
   look: (view: EstateView, pool: Pool, usage: PoolUsage, context: CheckContext) => ReturnType<Look<Pool>>,
 ): Check =>
   each('pool', (_view, pool) => pool.name)(id, severity, title, (view, pool, context) =>
-    look(view, pool, poolUsage(view, pool), context),
+    pool.direct ? null : look(view, pool, poolUsage(view, pool), context),
   );
 
 const filled = (view: EstateView, pool: Pool, usage: PoolUsage): Omit<Found, 'subject'> => ({

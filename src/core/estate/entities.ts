@@ -175,6 +175,8 @@ export const rowSchemas = {
     /** Reduction counted on when the pool was bought, such as 1.8; null when none. */
     plannedReduction: z.number().min(1).nullable().default(null),
     dedupedAt: instant.nullable().default(null),
+    /** No pool, but the room of one RAID group from which thick volumes are carved straight. */
+    direct: z.boolean().default(false),
   }),
   workload: z.object({ id, name, notes: z.string().default('') }),
   volume: z.object({

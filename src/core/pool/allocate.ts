@@ -40,6 +40,28 @@ function tierOrder(usage: PoolUsage, start: MediaClass | null): GroupUsage[][] {
   return [...slower, ...faster].map((tier) => tier.groups);
 }
 
+/** Room without a pool is given out in whole runs: the first that is long enough, else whatever there is, from the longest on. */
+function placeRun(view: EstateView, pool: Pool, wanted: number, avoid: ReadonlySet<string>): Placement[] {
+  const [one] = poolUsage(view, pool).groups;
+  if (!one || avoid.has(one.group.id) || one.group.draining) return [];
+  const runs = view.occupancy.firstFree(one.group.id, one.capacity, one.capacity);
+  const whole = runs.find((run) => run.count >= wanted);
+  if (whole) return [{ raidGroup: one.group.id, start: whole.start, count: wanted }];
+  let left = wanted;
+  return [...runs]
+    .sort((a, b) => b.count - a.count || a.start - b.start)
+    .flatMap((run) => {
+      const count = Math.min(left, run.count);
+      left -= count;
+      return count > 0 ? [{ raidGroup: one.group.id, start: run.start, count }] : [];
+    });
+}
+
+/** The longest run of free extents of a RAID group from which volumes are carved straight. */
+export function longestRun(view: EstateView, raidGroup: string, capacity: number): number {
+  return Math.max(0, ...view.occupancy.firstFree(raidGroup, capacity, capacity).map((run) => run.count));
+}
+
 /**
  * Finds room for `wanted` extents of a pool: in the tier to start with, spread over its groups in proportion to what each has free, first fit
  * inside a group; what does not fit there spills to the next slower tier, then to faster ones. Groups in `avoid` are left out. Gives fewer
@@ -52,6 +74,7 @@ export function placeExtents(
   start: MediaClass | null = null,
   avoid: ReadonlySet<string> = new Set(),
 ): Placement[] {
+  if (pool.direct) return placeRun(view, pool, wanted, avoid);
   const found: Placement[] = [];
   let left = wanted;
   for (const tier of tierOrder(poolUsage(view, pool), start)) {

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { changed } from '../estate/effects';
 import type { Pool } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { arrayChoices, draftArray, draftText } from '../operation/draft';
+import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
@@ -31,7 +32,7 @@ export const poolConfigure: OperationType<Params> = {
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.name, 'name', array);
+    const pool = array && askPool(asks, p.name, 'name', array);
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
     const newName =
       p.newName && p.newName !== pool.name ? asks.freeName('pool', p.newName, array, 'newName') : pool.name;
@@ -91,9 +92,7 @@ export const poolConfigure: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {}, newName: {} };
     if (!array) return { fields };
-    fields.name!.choices = [...view.table('pool').by('array', array.id)]
-      .sort(byName)
-      .map((pool) => ({ value: pool.name, label: pool.name }));
+    fields.name!.choices = realPools(view, array.id).map((pool) => ({ value: pool.name, label: pool.name }));
     const pool = lookUp(view, 'pool', draftText(draft, 'name'), array.id);
     if (!pool) return { fields: { ...fields, ...policyForetold(draft, 0, null) } };
     const usage = poolUsage(view, pool);

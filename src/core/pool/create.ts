@@ -3,6 +3,8 @@ import { changed, created } from '../estate/effects';
 import { rowOf, type RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayChoices, byName, draftArray, draftFlag, draftList, draftText, nextName } from '../operation/draft';
+import { carriedWords } from '../raid/room';
+import { realPools } from './direct';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
@@ -54,7 +56,9 @@ export function askFreeGroups(
         code: 'group-in-use',
         field: 'raidGroups',
         subject: subjectOf('raidGroup', group),
-        message: `${group.name} carries pool ${view.table('pool').get(group.pool)?.name} already.`,
+        message: view.table('pool').get(group.pool)?.direct
+          ? `${group.name} carries volumes straight, without a pool.`
+          : `${group.name} carries pool ${view.table('pool').get(group.pool)?.name} already.`,
         mend: 'Choose a RAID group that carries nothing.',
       });
     if (groupHealth(view, group).state === 'lost')
@@ -74,7 +78,7 @@ export const groupChoices = (view: EstateView, array: string) =>
   [...view.table('raidGroup').by('array', array)].sort(byName).map((group) => ({
     value: group.name,
     label: `${group.name} ${levelFigures[group.level].label}, ${formatBytes(group.usable)}`,
-    ...(group.pool ? { unfit: `carries pool ${view.table('pool').get(group.pool)?.name}` } : {}),
+    ...(group.pool ? { unfit: carriedWords(view, group) } : {}),
   }));
 
 /** What an administrator should know of groups that work together. */
@@ -172,9 +176,9 @@ export const poolCreate: OperationType<Params> = {
     fields.extentSize!.suggested = DEFAULT_EXTENT;
     fields.encryption = { says: encryptionWords(draftFlag(draft, 'encryption')) };
     if (!array) return { fields: { ...fields, ...policyForetold(draft, 0, null) } };
-    fields.array!.says = `${view.table('raidGroup').countBy('array', array.id)} RAID groups, ${view.table('pool').countBy('array', array.id)} pools.`;
+    fields.array!.says = `${view.table('raidGroup').countBy('array', array.id)} RAID groups, ${realPools(view, array.id).length} pools.`;
     fields.extentSize!.says = 'What is given out at a time. Small ones waste less, large ones are fewer.';
-    fields.name!.suggested = nextName('pool', view.table('pool').by('array', array.id));
+    fields.name!.suggested = nextName('pool', realPools(view, array.id));
     fields.name!.says = `Unique on ${array.name}.`;
     fields.raidGroups!.choices = groupChoices(view, array.id);
     const free = view

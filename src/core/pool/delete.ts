@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { changed, deleted } from '../estate/effects';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -26,7 +27,7 @@ export const poolDelete: OperationType<Params> = {
   plan(view, p) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.name, 'name', array);
+    const pool = array && askPool(asks, p.name, 'name', array);
     const volumes = pool ? [...view.table('volume').by('pool', pool.id)].sort(byName) : [];
     if (pool && volumes.length > 0)
       asks.refuse({
@@ -56,7 +57,7 @@ export const poolDelete: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {} };
     if (!array) return { fields };
-    fields.name!.choices = [...view.table('pool').by('array', array.id)].sort(byName).map((pool) => {
+    fields.name!.choices = realPools(view, array.id).map((pool) => {
       const held = view.table('volume').by('pool', pool.id).length;
       return {
         value: pool.name,

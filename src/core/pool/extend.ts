@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
 import { Overlay } from '../estate/estate';
-import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
+import { arrayChoices, draftArray, draftList, draftText } from '../operation/draft';
+import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
@@ -32,7 +33,7 @@ export const poolExtend: OperationType<Params> = {
   plan(view, p) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.name, 'name', array);
+    const pool = array && askPool(asks, p.name, 'name', array);
     const groups = array ? askFreeGroups(view, asks, array, p.raidGroups) : [];
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
     const present = groupsOf(view, pool.id);
@@ -76,9 +77,7 @@ export const poolExtend: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {}, raidGroups: {}, weaker: {} };
     if (!array) return { fields };
-    fields.name!.choices = [...view.table('pool').by('array', array.id)]
-      .sort(byName)
-      .map((pool) => ({ value: pool.name, label: pool.name }));
+    fields.name!.choices = realPools(view, array.id).map((pool) => ({ value: pool.name, label: pool.name }));
     fields.raidGroups!.choices = groupChoices(view, array.id);
     fields.weaker!.says = 'A pool is as safe as its weakest group.';
     const pool = lookUp(view, 'pool', draftText(draft, 'name'), array.id);

@@ -43,6 +43,8 @@ export function markEvents(view: EstateView): { effects: Effect[]; said: string[
   const effects: Effect[] = [];
   const said: string[] = [];
   for (const pool of view.table('pool').values()) {
+    // Without a pool nothing grows: what is given out is given out.
+    if (pool.direct) continue;
     const usage = poolUsage(view, pool);
     const mark = markOf(pool, usage.used, usage.capacity, pool.mark);
     if (mark === pool.mark) continue;

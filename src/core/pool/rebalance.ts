@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { created } from '../estate/effects';
 import { startedJob } from '../job/work';
-import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { arrayChoices, draftArray, draftText } from '../operation/draft';
+import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -24,7 +25,7 @@ export const poolRebalance: OperationType<Params> = {
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.name, 'name', array);
+    const pool = array && askPool(asks, p.name, 'name', array);
     const moves = pool ? rebalanceMoves(view, pool) : 0;
     const refuse = (code: string, message: string, mend: string) =>
       asks.refuse({ code, field: 'name', subject: subjectOf('pool', pool!), message, mend });
@@ -62,7 +63,7 @@ export const poolRebalance: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {} };
     if (!array) return { fields };
-    fields.name!.choices = [...view.table('pool').by('array', array.id)].sort(byName).map((pool) => ({
+    fields.name!.choices = realPools(view, array.id).map((pool) => ({
       value: pool.name,
       label: pool.name,
       ...(rebalanceMoves(view, pool) === 0 ? { unfit: 'is filled evenly' } : {}),

@@ -6,7 +6,8 @@ import type { Job, Kind, Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { reducedStore } from '../content/reduce';
 import { startedJob } from '../job/work';
-import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { arrayChoices, draftArray, draftText } from '../operation/draft';
+import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -101,7 +102,7 @@ export const poolReduce: OperationType<Params> = {
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.name, 'name', array);
+    const pool = array && askPool(asks, p.name, 'name', array);
     const no = pool && cannotReduce(view, pool);
     if (no) asks.refuse({ ...no, field: 'name', subject: subjectOf('pool', pool) });
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
@@ -118,7 +119,7 @@ export const poolReduce: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {} };
     if (!array) return { fields };
-    fields.name!.choices = [...view.table('pool').by('array', array.id)].sort(byName).map((pool) => ({
+    fields.name!.choices = realPools(view, array.id).map((pool) => ({
       value: pool.name,
       label: pool.name,
       ...(cannotReduce(view, pool) ? { unfit: reduces(pool) ? 'nothing to do' : 'reduction is off' } : {}),

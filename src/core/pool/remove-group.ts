@@ -4,6 +4,7 @@ import type { Pool, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { startedJob } from '../job/work';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf, type Refusal } from '../operation/refusal';
@@ -82,7 +83,7 @@ export const poolRemoveGroup: OperationType<Params> = {
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.name, 'name', array);
+    const pool = array && askPool(asks, p.name, 'name', array);
     const group = array && asks.find('raidGroup', p.raidGroup, 'raidGroup', array);
     if (pool && group && group.pool !== pool.id)
       asks.refuse({
@@ -134,9 +135,7 @@ export const poolRemoveGroup: OperationType<Params> = {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {}, raidGroup: {} };
     if (!array) return { fields };
-    fields.name!.choices = [...view.table('pool').by('array', array.id)]
-      .sort(byName)
-      .map((pool) => ({ value: pool.name, label: pool.name }));
+    fields.name!.choices = realPools(view, array.id).map((pool) => ({ value: pool.name, label: pool.name }));
     const pool = lookUp(view, 'pool', draftText(draft, 'name'), array.id);
     if (!pool) return { fields };
     fields.raidGroup!.choices = [...groupsOf(view, pool.id)].sort(byName).map((group) => {

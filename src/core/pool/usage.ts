@@ -70,7 +70,7 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const sum = (of: (one: GroupUsage) => number) => groups.reduce((total, one) => total + of(one), 0);
   const capacity = sum((one) => one.capacity);
   const used = sum((one) => one.used);
-  const reserve = reserveOf(capacity, pool.reserve);
+  const reserve = pool.direct ? 0 : reserveOf(capacity, pool.reserve);
   const available = Math.max(0, sum((one) => one.free) - reserve);
   return {
     capacity,

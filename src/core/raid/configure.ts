@@ -9,6 +9,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { formatBytes } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { levelText, shapeOfGroup } from './geometry';
+import { directName } from './room';
 import { jobRate } from './tend';
 
 const schema = z.object({
@@ -40,6 +41,7 @@ export const raidGroupConfigure: OperationType<Params> = {
     if (asks.refusals.length > 0 || !array || !group || !newName) return refused(asks.refusals);
     const priority = p.priority ?? group.priority;
     const next = { ...group, priority };
+    const room = group.pool && newName !== group.name ? view.table('pool').get(group.pool) : undefined;
     const jobs = view
       .table('job')
       .by('raidGroup', group.id)
@@ -54,6 +56,7 @@ export const raidGroupConfigure: OperationType<Params> = {
       takes: SECOND,
       effects: [
         changed('raidGroup', group, { name: newName, priority }),
+        ...(room?.direct ? [changed('pool', room, { name: directName(newName) })] : []),
         ...jobs.map((job) => changed('job', job, { priority, ...reRated(view, next, job, context.now) })),
       ],
     });

@@ -3,6 +3,7 @@ import { changed, created, deleted } from '../estate/effects';
 import type { Drive } from '../estate/entities';
 import { startedJob } from '../job/work';
 import { arrayChoices, byName, draftArray, draftFlag, draftText } from '../operation/draft';
+import { carriedWords } from './room';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
@@ -42,9 +43,12 @@ export const raidGroupDelete: OperationType<Params> = {
         code: 'in-pool',
         field: 'name',
         subject: subjectOf('raidGroup', group),
-        message: `${group.name} carries pool ${pool.name}${volumes > 0 ? `, which holds ${volumes} ${volumes === 1 ? 'volume' : 'volumes'}` : ''}.`,
-        mend:
-          others > 0
+        message: pool.direct
+          ? `${group.name} carries ${volumes} ${volumes === 1 ? 'volume' : 'volumes'} straight.`
+          : `${group.name} carries pool ${pool.name}${volumes > 0 ? `, which holds ${volumes} ${volumes === 1 ? 'volume' : 'volumes'}` : ''}.`,
+        mend: pool.direct
+          ? 'Retire and give up its volumes first.'
+          : others > 0
             ? `Take ${group.name} out of pool ${pool.name} first; its extents move to the other groups.`
             : volumes > 0
               ? `Retire the volumes, then pool ${pool.name}, then ${group.name}.`
@@ -103,7 +107,7 @@ export const raidGroupDelete: OperationType<Params> = {
     fields.name!.choices = [...view.table('raidGroup').by('array', array.id)].sort(byName).map((group) => ({
       value: group.name,
       label: group.name,
-      ...(group.pool ? { unfit: `carries pool ${view.table('pool').get(group.pool)?.name}` } : {}),
+      ...(group.pool ? { unfit: carriedWords(view, group) } : {}),
     }));
     const group = lookUp(view, 'raidGroup', draftText(draft, 'name'), array.id);
     if (!group) return { fields };

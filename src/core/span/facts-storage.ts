@@ -239,8 +239,8 @@ export function groupFacts(view: EstateView, id: string): Told {
         lines: [
           {
             text: pool
-              ? `Pool ${pool.name}, ${plural(view.table('volume').countBy('pool', pool.id), 'volume')}`
-              : 'Nothing yet. Make a pool from it.',
+              ? `${pool.direct ? 'No pool' : `Pool ${pool.name}`}, ${plural(view.table('volume').countBy('pool', pool.id), 'volume')}`
+              : 'Nothing yet. Make a pool from it, or carve volumes straight.',
           },
         ],
       },
@@ -290,20 +290,28 @@ export function poolFacts(view: EstateView, id: string): Told {
         ? 'leans'
         : 'stands',
     line: `${plural(lines.length, 'RAID group')} on ${array.name}, extents of ${exactBytes(pool.extentSize)}`,
-    verbs: [
-      { label: 'Carve volumes', do: 'volume.create', params: { array: array.name, pool: pool.name } },
-      { label: 'Extend', do: 'pool.extend', params: { array: array.name, name: pool.name } },
-      { label: 'Change', do: 'pool.configure', params: { array: array.name, name: pool.name } },
-      ...(lines.length > 1
-        ? [{ label: 'Rebalance', do: 'pool.rebalance', params: { array: array.name, name: pool.name } }]
-        : []),
-      ...(reduces(pool)
-        ? [{ label: 'Reduce now', do: 'pool.reduce', params: { array: array.name, name: pool.name } }]
-        : []),
-      ...(volumes.length === 0
-        ? [{ label: 'Retire', do: 'pool.delete', params: { array: array.name, name: pool.name } }]
-        : []),
-    ],
+    verbs: pool.direct
+      ? [
+          {
+            label: 'Carve volumes',
+            do: 'volume.create',
+            params: { array: array.name, raidGroup: groupsOf(view, id)[0]?.name ?? '' },
+          },
+        ]
+      : [
+          { label: 'Carve volumes', do: 'volume.create', params: { array: array.name, pool: pool.name } },
+          { label: 'Extend', do: 'pool.extend', params: { array: array.name, name: pool.name } },
+          { label: 'Change', do: 'pool.configure', params: { array: array.name, name: pool.name } },
+          ...(lines.length > 1
+            ? [{ label: 'Rebalance', do: 'pool.rebalance', params: { array: array.name, name: pool.name } }]
+            : []),
+          ...(reduces(pool)
+            ? [{ label: 'Reduce now', do: 'pool.reduce', params: { array: array.name, name: pool.name } }]
+            : []),
+          ...(volumes.length === 0
+            ? [{ label: 'Retire', do: 'pool.delete', params: { array: array.name, name: pool.name } }]
+            : []),
+        ],
     cells: [
       {
         title: 'Size',
@@ -367,20 +375,24 @@ export function volumeFacts(view: EstateView, id: string): Told {
         : state === 'degraded' || reached.some((line) => line.post === 'leans')
           ? 'leans'
           : 'stands',
-    line: `${volume.provisioning === 'thin' ? 'Thin' : 'Thick'}, in pool ${pool.name} on ${array.name}`,
+    line: `${volume.provisioning === 'thin' ? 'Thin' : 'Thick'}, ${pool.direct ? `straight on ${pool.name.split(',')[0]} of` : `in pool ${pool.name} on`} ${array.name}`,
     verbs: [
       ...(volume.deletedAt === null
         ? [
             { label: 'Map', do: 'mapping.create', params: { array: array.name, volumes: [volume.name] } },
             { label: 'Resize', do: 'volume.resize', params: { array: array.name, volumes: [volume.name] } },
             { label: 'Change', do: 'volume.configure', params: { array: array.name, volumes: [volume.name] } },
-            volume.provisioning === 'thick'
-              ? {
-                  label: 'Make thin',
-                  do: 'volume.convert',
-                  params: { array: array.name, volumes: [volume.name], to: 'thin' },
-                }
-              : { label: 'Reclaim', do: 'volume.reclaim', params: { array: array.name, volumes: [volume.name] } },
+            ...(volume.provisioning === 'thin'
+              ? [{ label: 'Reclaim', do: 'volume.reclaim', params: { array: array.name, volumes: [volume.name] } }]
+              : pool.direct
+                ? []
+                : [
+                    {
+                      label: 'Make thin',
+                      do: 'volume.convert',
+                      params: { array: array.name, volumes: [volume.name], to: 'thin' },
+                    },
+                  ]),
           ]
         : [{ label: 'Restore', do: 'volume.restore', params: { array: array.name, volumes: [volume.name] } }]),
       ...(mappings[0]

@@ -56,6 +56,8 @@ export interface SpanGroup {
 export interface SpanPool {
   id: string;
   name: string;
+  /** No pool, but the room of a RAID group from which volumes are carved straight. */
+  direct: boolean;
   post: Post;
   size: Bytes;
   used: Bytes;
@@ -220,7 +222,7 @@ export function spanModel(view: EstateView): SpanModel {
     totals: {
       drives: view.table('drive').size,
       raidGroups: view.table('raidGroup').size,
-      pools: view.table('pool').size,
+      pools: [...view.table('pool').values()].filter((pool) => !pool.direct).length,
       volumes: view.table('volume').size,
       ports: view.table('port').size,
       networks: networks.length + view.table('fabric').size,
@@ -345,6 +347,7 @@ function arrayModel(
         id: pool.id,
         name: pool.name,
         post: state === 'lost' ? 'broken' : state === 'degraded' || usage.available === 0 ? 'leans' : 'stands',
+        direct: pool.direct,
         size: usage.size,
         used: usage.usedBytes,
         promised: usage.promised,

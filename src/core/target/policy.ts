@@ -3,10 +3,9 @@ import { accessLevels, digestOffers, proofs, type ArrayRow, type Target } from '
 import type { EstateView } from '../estate/estate';
 import { digestChoices } from '../iscsi/login';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
-import { portalsOf, portalText, targetText } from '../iscsi/target';
+import { portalsOf, targetText } from '../iscsi/target';
 import { parseIscsiName } from '../naming/iscsi';
 import { parseAddress } from '../network/address';
-import { listensAt } from '../network/portal';
 import { arrayChoices, byName, draftText } from '../operation/draft';
 import { lookUp, type Inquiry } from '../operation/inquiry';
 import { secretWords, type FieldWords } from '../operation/moved';
@@ -267,7 +266,7 @@ export function policyFields(
     array: { choices: arrayChoices(view) },
     enabled: { says: 'Off: it answers no login, and its LUNs are out of reach.' },
     portals: {
-      says: `All, or one a line: a port, with a TCP port and a portal group where they differ, such as ${ports[0]?.name ?? 'a-e0'}:3261 2.${ports.length > 0 ? ` Ports: ${ports.map((port) => `${port.name} ${port.addresses.map(({ ip }) => portalText(ip, listensAt(port))).join(', ')}`).join('; ')}.` : ''}`,
+      says: `All, or one a line: a port, with a TCP port and a portal group where they differ, such as ${ports[0]?.name ?? 'a-e0'}:3261 2.${ports.length > 0 ? ` ${ports.map((port) => `${port.name} has ${port.addresses.map(({ ip }) => ip).join(', ')}`).join('; ')}.` : ''}`,
     },
     anyone: { says: 'On: also initiators that nobody has on record.' },
     usual: {

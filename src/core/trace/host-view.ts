@@ -34,6 +34,8 @@ export interface DeviceLine {
   array: string;
   lun: number;
   namespace: boolean;
+  /** The iSCSI target that alone shows it; empty where the array's own does. */
+  target: string;
   size: Bytes;
   /** Null while the host has not looked. */
   device: {
@@ -172,6 +174,7 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
     array: view.table('array').get(volume.array)!.name,
     lun: mapping.lun,
     namespace: mapping.subsystem !== null,
+    target: mapping.target ? (view.table('target').get(mapping.target)?.name ?? '') : '',
     size: volume.size,
     device: device
       ? {

@@ -48,6 +48,12 @@ export const volumeConvert: OperationType<Params> = {
     const pool = view.table('pool').get(volume.pool)!;
     const refuse = (code: string, message: string, mend: string) =>
       asks.refuse({ code, field: 'volumes', subject: subjectOf('volume', volume), message, mend });
+    if (pool.direct && p.to === 'thin')
+      refuse(
+        'no-pool',
+        `${volume.name} lies straight on ${pool.name.split(',')[0]}: only volumes of a pool can be thin.`,
+        'Leave it thick.',
+      );
     if (volume.provisioning === p.to) refuse(`already-${p.to}`, `${volume.name} is ${p.to} already.`, 'Leave it out.');
     if (view.table('job').countBy('volume', volume.id) > 0)
       refuse('volume-busy', `${volume.name} is being converted.`, 'Wait until that is done.');

@@ -1,17 +1,30 @@
 import { z } from 'zod';
 import { PAGE, wholePages } from '../content/page';
 import { created } from '../estate/effects';
-import { mediaClasses, rowOf, type Controller, type Pool } from '../estate/entities';
+import {
+  mediaClasses,
+  rowOf,
+  type ArrayRow,
+  type Controller,
+  type Kind,
+  type Pool,
+  type RaidGroup,
+} from '../estate/entities';
+import type { Effect } from '../estate/effects';
+import { longestRun } from '../pool/allocate';
+import { askPool, directPool, realPools } from '../pool/direct';
+import { groupHealth } from '../raid/health';
+import { carriedWords } from '../raid/room';
 import { hash32 } from '../estate/random';
-import type { EstateView } from '../estate/estate';
+import { Overlay, type EstateView } from '../estate/estate';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { nameSeries } from '../naming/names';
 import { arrayChoices, byName, draftArray, draftText, nextName } from '../operation/draft';
-import { inquire, lookUp } from '../operation/inquiry';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { SUBSCRIPTION_NOTICE } from '../pool/choices';
-import { availableExtents, poolState, poolUsage, reduces, tiersOf } from '../pool/usage';
+import { availableExtents, extentsOf, poolState, poolUsage, reduces, tiersOf } from '../pool/usage';
 import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { flag } from '../operation/params';
@@ -22,7 +35,8 @@ export const MOST_AT_ONCE = 1000;
 
 const schema = z.object({
   array: z.string(),
-  pool: z.string(),
+  pool: z.string().optional(),
+  raidGroup: z.string().optional().describe('Instead of a pool: thick volumes straight from it, in whole runs'),
   name: z.string().describe('One name, or the stem of a series; # marks where the number goes'),
   size: z.union([z.string(), z.number()]).transform(String).describe('With its unit, such as 500 GiB'),
   count: z.coerce
@@ -104,18 +118,72 @@ function needOf(size: string, pool: Pool): { size: Bytes; extents: number } | un
   return { size: wholePages(bytes.value), extents: Math.ceil(wholePages(bytes.value) / pool.extentSize) };
 }
 
+/** Where volumes come to lie: a pool, or the room of a RAID group, which comes to be with the first of them. */
+interface Room {
+  pool: Pool;
+  effects: Effect[];
+  /** Of a RAID group: extents of its longest free run. */
+  longest: number | null;
+}
+
+const freeRun = (view: EstateView, group: RaidGroup, pool: Pool): number =>
+  longestRun(view, group.id, extentsOf(group.usable, pool.extentSize));
+
+function askRoom(
+  view: EstateView,
+  asks: Inquiry,
+  array: ArrayRow,
+  p: Params,
+  newId: (kind: Kind) => string,
+): Room | undefined {
+  if (p.raidGroup && p.pool) {
+    asks.refuse({
+      code: 'pool-and-group',
+      field: 'raidGroup',
+      subject: subjectOf('array', array),
+      message: 'A volume is carved from a pool or straight from a RAID group, and both are named.',
+      mend: 'Leave one of them out.',
+    });
+    return undefined;
+  }
+  if (!p.raidGroup) {
+    const pool = askPool(asks, p.pool ?? '', 'pool', array);
+    return pool && { pool, effects: [], longest: null };
+  }
+  const group = asks.find('raidGroup', p.raidGroup, 'raidGroup', array);
+  if (!group) return undefined;
+  const refuse = (code: string, message: string, mend: string): undefined => {
+    asks.refuse({ code, field: 'raidGroup', subject: subjectOf('raidGroup', group), message, mend });
+    return undefined;
+  };
+  if (group.pool && !view.table('pool').get(group.pool)?.direct)
+    return refuse(
+      'in-pool',
+      `${group.name} ${carriedWords(view, group)}.`,
+      'Carve from the pool, or choose a free RAID group.',
+    );
+  if (groupHealth(view, group).state === 'lost')
+    return refuse(
+      'raid-group-offline',
+      `${group.name} has lost more drives than it survives.`,
+      'Choose another RAID group.',
+    );
+  const room = directPool(view, group, newId);
+  return { ...room, longest: freeRun(view, group, room.pool) };
+}
+
 export const volumeCreate: OperationType<Params> = {
   kind: 'volume.create',
   verb: 'Carve volumes',
-  summary: 'Carves one volume or a series from a pool, thin or thick.',
+  summary: 'Carves one volume or a series from a pool, thin or thick, or thick ones straight from a RAID group.',
   schema,
   title: (p) =>
-    `Carve ${p.count === 1 ? `volume ${p.name}` : `${p.count} volumes ${p.name}`} of ${p.size} in ${p.pool} on ${p.array}`,
+    `Carve ${p.count === 1 ? `volume ${p.name}` : `${p.count} volumes ${p.name}`} of ${p.size} in ${p.pool ?? p.raidGroup ?? 'nothing'} on ${p.array}`,
   units: (p) => nameSeries(p.name, p.count, p.startNumber).map((name) => ({ ...p, name, count: 1 })),
 
   check(view, p) {
     const array = lookUp(view, 'array', p.array);
-    const pool = array && lookUp(view, 'pool', p.pool, array.id);
+    const pool = array && !p.raidGroup ? lookUp(view, 'pool', p.pool ?? '', array.id) : undefined;
     const need = pool && needOf(p.size, pool);
     if (!pool || !need || p.provisioning === 'thin') return [];
     const available = availableExtents(view, pool);
@@ -139,7 +207,9 @@ export const volumeCreate: OperationType<Params> = {
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    const pool = array && asks.find('pool', p.pool, 'pool', array);
+    const room = array && askRoom(view, asks, array, p, context.newId);
+    const pool = room?.pool;
+    const thick = p.provisioning === 'thick' || pool?.direct === true;
     const name = array && asks.freeName('volume', p.name, array);
     const bytes = asks.value(parseBytes(p.size), 'size', { kind: 'volume', name: p.name });
     const owner = array && (p.owner ? asks.find('controller', p.owner, 'owner', array) : leastLoaded(view, array.id));
@@ -162,8 +232,8 @@ export const volumeCreate: OperationType<Params> = {
       });
     if (bytes !== undefined && splitsBlock(p.size, bytes, p.blockSize))
       asks.refuse(blockRefusal(p.name, bytes, p.blockSize));
-    const available = pool ? availableExtents(view, pool) : 0;
-    if (pool && need && p.provisioning === 'thin' && available < 1)
+    const available = room && pool ? (room.longest ?? availableExtents(view, pool)) : 0;
+    if (pool && need && !thick && available < 1)
       asks.refuse({
         code: 'pool-full',
         field: 'pool',
@@ -171,20 +241,22 @@ export const volumeCreate: OperationType<Params> = {
         message: `${pool.name} has no extent left to give.`,
         mend: 'Retire volumes or choose another pool.',
       });
-    if (pool && need && p.provisioning === 'thick' && need.extents > available)
+    if (pool && need && thick && need.extents > available)
       asks.refuse({
         code: 'pool-too-small',
         field: 'size',
         subject: subjectOf('pool', pool),
-        message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${formatBytes(need.size, 'used')} are asked for.`,
-        mend: 'Make it smaller or thin, or choose another pool.',
+        message: `${pool.name} has ${pool.direct ? 'no free run longer than ' : ''}${formatBytes(available * pool.extentSize)}${pool.direct ? '' : ' left'}; ${formatBytes(need.size, 'used')} are asked for.`,
+        mend: pool.direct
+          ? `Make it at most ${exactBytes(available * pool.extentSize)}, or choose another RAID group.`
+          : 'Make it smaller or thin, or choose another pool.',
       });
     const workload = p.workload ? asks.find('workload', p.workload, 'workload') : undefined;
-    if (pool && need && p.provisioning === 'thin') {
+    if (pool && need && !thick) {
       const limit = subscriptionRefusal(view, pool, need.size);
       if (limit) asks.refuse(limit);
     }
-    if (asks.refusals.length > 0 || !array || !pool || !name || !need || !owner) return refused(asks.refusals);
+    if (asks.refusals.length > 0 || !array || !room || !pool || !name || !need || !owner) return refused(asks.refusals);
 
     const id = context.newId('volume');
     const volume = rowOf('volume', {
@@ -193,7 +265,7 @@ export const volumeCreate: OperationType<Params> = {
       array: array.id,
       pool: pool.id,
       size: need.size,
-      provisioning: p.provisioning,
+      provisioning: thick ? 'thick' : 'thin',
       naa: makeNaa(array.companyId, id),
       serial: makeSerial(id),
       owner: owner.id,
@@ -206,23 +278,26 @@ export const volumeCreate: OperationType<Params> = {
       content: usualContent(id),
       createdAt: context.now,
     });
+    const within = new Overlay(view);
+    within.apply(room.effects);
     const notes =
       bytes === need.size
         ? []
         : [`${p.size} is rounded up to ${formatBytes(need.size, 'used')}: sizes are whole pages of 16 KiB.`];
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Carve ${name}: ${formatBytes(need.size, 'used')} ${p.provisioning} in ${pool.name}, owned by controller ${owner.name}`,
-      takes: (p.provisioning === 'thin' ? 2 : 3) * SECOND,
+      title: `Carve ${name}: ${formatBytes(need.size, 'used')} ${volume.provisioning} ${pool.direct ? `straight from ${p.raidGroup}` : `in ${pool.name}`}, owned by controller ${owner.name}`,
+      takes: (thick ? 3 : 2) * SECOND,
       effects: [
+        ...room.effects,
         created('volume', volume),
-        ...(p.provisioning === 'thick' ? giveAll(view, volume, pool, context.newId).effects : []),
+        ...(thick ? giveAll(within, volume, pool, context.newId).effects : []),
       ],
       notes,
     });
   },
 
-  foretell(view, draft) {
+  foretell(view, draft, context) {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = {
       array: { choices: arrayChoices(view) },
@@ -243,18 +318,40 @@ export const volumeCreate: OperationType<Params> = {
         ? 'All extents are taken at once.'
         : 'Extents are taken as hosts write.';
     if (!array) return { fields };
-    const pools = [...view.table('pool').by('array', array.id)].sort(byName);
+    const straight = draftText(draft, 'raidGroup');
+    const pools = realPools(view, array.id);
+    const groups = [...view.table('raidGroup').by('array', array.id)].sort(byName);
+    fields.raidGroup = {
+      choices: [
+        { value: '', label: 'None: from the pool' },
+        ...groups.map((row) => {
+          const carries = row.pool ? view.table('pool').get(row.pool) : undefined;
+          const room = directPool(view, row, context.newId).pool;
+          return {
+            value: row.name,
+            label: `${row.name}, longest free run ${formatBytes(carries && !carries.direct ? 0 : freeRun(view, row, room) * room.extentSize)}`,
+            ...(carries && !carries.direct ? { unfit: carriedWords(view, row) } : {}),
+          };
+        }),
+      ],
+      says: 'Thick volumes straight from a group, each in one run: no thin ones, no reduction, nothing shared with other groups.',
+    };
     fields.array!.says = `${pools.length} ${pools.length === 1 ? 'pool' : 'pools'}, ${view.table('volume').countBy('array', array.id)} volumes.`;
     fields.pool!.says = 'Where its extents come from.';
     fields.size!.says = 'A number and its unit. Rounded up to whole pages of 16 KiB.';
     fields.count!.says = 'More than one makes a series.';
     fields.startNumber!.says = 'Where the numbers of a series begin.';
-    fields.pool!.choices = pools.map((row) => ({
-      value: row.name,
-      label: `${row.name}, ${formatBytes(availableExtents(view, row) * row.extentSize)} left`,
-    }));
+    fields.pool!.choices = [
+      ...pools.map((row) => ({
+        value: row.name,
+        label: `${row.name}, ${formatBytes(availableExtents(view, row) * row.extentSize)} left`,
+      })),
+      ...(straight ? [{ value: '', label: 'None: straight from the RAID group' }] : []),
+    ];
     if (pools.length === 0) fields.pool!.says = `${array.name} has no pool yet. Make one first.`;
-    if (pools.length === 1) fields.pool!.suggested = pools[0]!.name;
+    if (pools.length === 1 && !straight) fields.pool!.suggested = pools[0]!.name;
+    if (straight) fields.pool!.says = 'Left empty: they come straight from the RAID group.';
+    if (straight) fields.provisioning!.says = 'Always thick: all extents are taken at once.';
     const controllers = [...view.table('controller').by('array', array.id)].sort(byName);
     fields.owner!.choices = [
       { value: '', label: 'The one that owns least' },

@@ -7,6 +7,7 @@ import { draftList, draftText } from '../operation/draft';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { dissolved } from '../pool/direct';
 import { KEEP_DAYS } from '../pool/choices';
 import { fitStore, storeVolumes } from '../pool/store';
 import { formatBytes, type Bytes } from '../units/bytes';
@@ -55,7 +56,8 @@ export function purged(view: EstateView, volume: Volume, newId: PlanContext['new
   ];
   const overlay = new Overlay(view);
   overlay.apply(effects);
-  return [...effects, ...fitStore(overlay, view.table('pool').get(volume.pool)!, newId).effects];
+  const pool = view.table('pool').get(volume.pool)!;
+  return [...effects, ...fitStore(overlay, pool, newId).effects, ...dissolved(view, pool, volume.id)];
 }
 
 function checkUse(view: EstateView, asks: Inquiry, volume: Volume): void {

@@ -138,7 +138,7 @@ function LetIn({ target }: { target: TargetLine }) {
     target.usual === 'read-write'
       ? ''
       : `whom it does not name may ${target.usual === 'none' ? 'do nothing' : 'only read'}`,
-    ...target.exceptions,
+    target.exceptions.length > 0 ? `except ${target.exceptions.join(', ')}` : '',
     target.accounts.length > 0 ? `accounts of its own: ${target.accounts.join(', ')}` : '',
     target.sessionLimit === null ? '' : `${target.connected.length} of at most ${target.sessionLimit} sessions`,
     target.volumes.length > 0 ? `shows ${target.volumes.join(', ')}` : target.main ? '' : 'shows no volume yet',

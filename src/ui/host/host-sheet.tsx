@@ -106,6 +106,7 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
         <span className="name w-[120px] truncate">{line.volume}</span>
         <span className="num w-[84px] text-ink2">
           {line.namespace ? 'namespace' : 'LUN'} {line.lun}
+          {line.target && <span className="block text-ink2">of target {line.target}</span>}
         </span>
         <span className="min-w-0 flex-1 truncate">
           {device
@@ -313,12 +314,16 @@ function Targets({ sheet }: { sheet: Sheet }) {
                 <span className="mono block text-[11px] [overflow-wrap:anywhere]">{target.iqn}</span>
               </td>
               <td>
-                {target.portals.map((portal) => (
-                  <span key={portal.address} className={`mono block text-[11px] ${portal.reached ? '' : 'text-ink2'}`}>
-                    {portal.address},{portal.group}
-                    {portal.reached ? '' : ', out of reach'}
-                  </span>
-                ))}
+                {target.portals
+                  .filter((portal) => portal.reached)
+                  .map((portal) => (
+                    <span key={portal.address} className="mono block text-[11px] whitespace-nowrap">
+                      {portal.address},{portal.group}
+                    </span>
+                  ))}
+                {target.portals.some((portal) => !portal.reached) && (
+                  <span className="block text-ink2">{unreachedWords(target.portals)}</span>
+                )}
               </td>
               <td>
                 {target.offered ? (
@@ -337,6 +342,14 @@ function Targets({ sheet }: { sheet: Sheet }) {
       </table>
     </>
   );
+}
+
+/** Portals it is told of and cannot reach cost a login time-out each. */
+function unreachedWords(portals: Sheet['targets'][number]['portals']): string {
+  const out = portals.filter((portal) => !portal.reached);
+  return out.length === portals.length
+    ? `${out.length === 1 ? 'one portal' : `${out.length} portals`}, none in reach`
+    : `out of reach: ${out.map((portal) => portal.address).join(', ')}`;
 }
 
 const sessionPost = (line: SessionLine): Post =>

@@ -193,6 +193,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('reduction', 'Reduction', 'switch', more),
       field('blockSize', 'Block', 'select', more),
       field('notes', 'Notes', 'text', more),
+      field('raidGroup', 'Or RAID group', 'select', more),
     ],
   },
   'volume.resize': {

@@ -212,7 +212,7 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
             {folded.length > 0 && (
               <Collapsible.Root open={unfolded} onOpenChange={setUnfolded}>
                 <Collapsible.Trigger className="verb mx-4 my-1" type="button">
-                  {unfolded ? 'Less' : `More: ${folded.map((field) => field.label.toLowerCase()).join(', ')}`}
+                  {unfolded ? 'Less' : foldedWords(folded.map((field) => field.label))}
                 </Collapsible.Trigger>
                 <Collapsible.Content>{folded.map(row)}</Collapsible.Content>
               </Collapsible.Root>
@@ -591,4 +591,12 @@ function Foot({
       </div>
     </div>
   );
+}
+
+const MOST_NAMED = 5;
+/** What stands behind "More": the first few by their labels, lower case but for what is an abbreviation. */
+function foldedWords(labels: readonly string[]): string {
+  const words = labels.map((label) => (/^[A-Z][a-z]/.test(label) ? label[0]!.toLowerCase() + label.slice(1) : label));
+  const more = words.length - MOST_NAMED;
+  return `More: ${words.slice(0, more > 1 ? MOST_NAMED : words.length).join(', ')}${more > 1 ? ` and ${more} others` : ''}`;
 }

@@ -243,7 +243,7 @@ function PoolRow({ pool }: { pool: SpanPool }) {
         <span>
           {tebibytesUsed(pool.used)} of {tebibytes(pool.size)} TiB
         </span>
-        <span>promised {promised} %</span>
+        <span>{pool.direct ? 'carved straight' : `promised ${promised} %`}</span>
       </div>
     </div>
   );

@@ -43,7 +43,8 @@ export function rankPools(
     }
     return ways;
   };
-  const offers = [...view.table('pool').values()].map((pool): PoolOffer & { rank: number } => {
+  const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
+  const offers = pools.map((pool): PoolOffer & { rank: number } => {
     const array = view.table('array').get(pool.array)!;
     const usage = poolUsage(view, pool);
     const ways = waysOf(array).filter((way) => transport === null || way === transport);
