@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { digestOffers, pathSelectors, rowOf, type Cluster, type Host, type HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { reconnectWords } from '../nvme/reconnect';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 import { parseName } from '../naming/names';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
@@ -40,6 +41,7 @@ const schema = z.object({
   headerDigest: z.enum(digestOffers).optional(),
   dataDigest: z.enum(digestOffers).optional(),
   connections: z.coerce.number().int().min(1).max(65535).optional().describe('Of one iSCSI session'),
+  ioQueues: z.coerce.number().int().min(1).max(65535).optional().describe('Of one NVMe controller'),
   queueDepth: z.coerce.number().int().min(1).max(4096).optional(),
   keepAlive: z.coerce.number().int().min(0).optional().describe('Milliseconds; 0 for never'),
   lossTime: z.coerce
@@ -147,6 +149,7 @@ const hostWords = (cluster: string | undefined): FieldWords<Host> => ({
   headerDigest: (offer) => `header digest ${offer}`,
   dataDigest: (offer) => `data digest ${offer}`,
   connections: (count) => `${count} ${count === 1 ? 'connection' : 'connections'} a session`,
+  ioQueues: (count) => `asks for ${count} I/O ${count === 1 ? 'queue' : 'queues'} a controller`,
   queueDepth: (depth) => `queue depth ${depth}`,
   keepAlive: (time) => (time === 0 ? 'no keep-alive' : `keep-alive ${time / 1000} s`),
   lossTime: (time) => `gives a lost controller up after ${time / 1000} s`,
@@ -256,6 +259,7 @@ export const hostConfigure: OperationType<Params> = {
       headerDigest: p.headerDigest ?? host.headerDigest,
       dataDigest: p.dataDigest ?? host.dataDigest,
       connections: p.connections ?? host.connections,
+      ioQueues: p.ioQueues ?? host.ioQueues,
       queueDepth: p.queueDepth ?? host.queueDepth,
       keepAlive: p.keepAlive ?? host.keepAlive,
       lossTime: p.lossTime ?? host.lossTime,
@@ -305,6 +309,7 @@ export const hostConfigure: OperationType<Params> = {
       autoRescan: {},
       multipath: {},
       connections: { says: 'Of one iSCSI session; the smaller of both sides holds.' },
+      ioQueues: { says: 'Of one NVMe controller, each a TCP connection; it takes no more than the subsystem offers.' },
       queueDepth: {},
       keepAlive: {},
       lossTime: { says: 'So long it waits for a controller to come back.' },
@@ -337,12 +342,20 @@ export const hostConfigure: OperationType<Params> = {
     fields.multipath!.says = host.multipath
       ? 'One device of all paths to one identity.'
       : 'Each path shows as a disk of its own.';
+    fields.ioQueues!.suggested = String(host.ioQueues);
     fields.connections!.suggested = String(host.connections);
     fields.queueDepth!.suggested = String(host.queueDepth);
     fields.queueDepth!.says = `Commands a LUN; ${host.commandLimit} an adapter at most.`;
     fields.keepAlive!.suggested = String(host.keepAlive);
     fields.keepAlive!.says = host.keepAlive === 0 ? 'A dead path stays unnoticed.' : 'Until it notices a dead path.';
     fields.lossTime!.suggested = String(host.lossTime);
+    const time = (field: string, now: number) =>
+      draftText(draft, field) === '' ? now : Number(draftText(draft, field));
+    fields.lossTime!.says = reconnectWords({
+      keepAlive: time('keepAlive', host.keepAlive),
+      reconnectDelay: host.reconnectDelay,
+      lossTime: time('lossTime', host.lossTime),
+    });
     fields.headerDigest!.suggested = host.headerDigest;
     fields.dataDigest!.suggested = host.dataDigest;
     return { fields };

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
+import { isidOf, isidType, parseIsid } from '../iscsi/isid';
 import { activeUplinks, bindingFailure, bindingWarnings, bindingWords } from '../network/binding';
 import { formatAddress } from '../network/address';
 import { networkOf } from '../network/reach';
@@ -28,6 +29,7 @@ const schema = z.object({
   uplinks: z.array(z.string()).optional().describe('Such as "up1", or "up2 standby"'),
   gateway: z.string().optional(),
   vlan: z.coerce.number().int().min(0).max(4094).optional(),
+  isid: z.string().optional().describe('Begins the identity of its sessions; none for one of its own'),
 });
 type Params = z.output<typeof schema>;
 
@@ -53,6 +55,11 @@ export const interfaceConfigure: OperationType<Params> = {
     const addresses =
       p.addresses && host ? readAddresses(view, asks, p.addresses, 'addresses', host.name, row?.id) : undefined;
     const gateway = readGateway(asks, p.gateway, addresses ?? row?.addresses ?? []);
+    const isid = !p.isid?.trim()
+      ? row?.isid
+      : p.isid.trim() === 'none'
+        ? null
+        : asks.value(parseIsid(p.isid), 'isid', { kind: 'interface', name: p.interface });
     if (asks.refusals.length > 0 || !host || !row) return refused(asks.refusals);
     const after = {
       ...row,
@@ -62,6 +69,7 @@ export const interfaceConfigure: OperationType<Params> = {
       uplinks: p.uplinks ? readUplinks(p.uplinks) : row.uplinks,
       gateway: gateway === undefined ? row.gateway : gateway,
       vlan: p.vlan ?? row.vlan,
+      isid: isid ?? null,
     };
     refuseSmallMtu(asks, after, subjectOf('interface', row));
     const unfit = after.bound ? bindingFailure(after) : null;
@@ -104,6 +112,7 @@ export const interfaceConfigure: OperationType<Params> = {
       uplinks: {},
       gateway: {},
       vlan: {},
+      isid: {},
     };
     if (!host) return { fields };
     const rows = [...view.table('interface').by('host', host.id)].sort(byName);
@@ -128,6 +137,8 @@ export const interfaceConfigure: OperationType<Params> = {
       ...(network ? [`${network.name} carries ${network.mtu}.`] : []),
       ...networkNotes(view, { ...row, mtu, gateway: null }, 'the interface', portalSenders(view)),
     ].join(' ');
+    fields.isid!.says = `Its sessions begin with 0x${isidOf(row)}, ${isidType(isidOf(row))}. Two interfaces with one ISID push each other’s sessions out.`;
+    if (row.isid) fields.isid!.suggested = `0x${row.isid}`;
     if (row.gateway) fields.gateway!.suggested = row.gateway;
     fields.vlan!.says = network ? `Empty: ${network.vlan}, as ${network.name} has.` : '';
     const uplinks = Array.isArray(draft.uplinks) ? readUplinks(draftList(draft, 'uplinks')) : row.uplinks;

@@ -4,6 +4,7 @@ import { arrayDevice, deviceText, hostDevice, type FcDevice } from '../fabric/de
 import { commonSpeed } from '../fabric/link';
 import { fabricRoutes } from '../fabric/routes';
 import { memberForms, zoneBook, type ZoneBook } from '../fabric/zoning';
+import { isidOf, reinstated } from '../iscsi/isid';
 import { nameServerUp, seesByIsns } from '../iscsi/isns';
 import { disabledRefusal, loginRefusal, nameRefusal, type LoginReason, type LoginStatus } from '../iscsi/login';
 import { asksForAddresses, portalsOf, portalTexts, targetsOf, targetText } from '../iscsi/target';
@@ -23,6 +24,7 @@ export type MissingReason =
   | 'port-role-off'
   | 'nqn-not-allowed'
   | 'controller-limit'
+  | 'session-reinstated'
   | 'initiator-not-logged-in'
   | 'target-not-logged-in'
   | 'array-port-down'
@@ -438,7 +440,8 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
   type Listening = ReturnType<typeof targets>[number];
 
   /** How a host meets a target, whatever others take of its sessions. */
-  const meetTarget = (host: string, { target, portals, doors: all }: Listening): Sessions => {
+  const meetTarget = (host: string, listening: Listening): Sessions => {
+    const { target, portals, doors: all } = listening;
     const result = new Gathered();
     const { host: guest, ethernet } = guests(host);
     if (ethernet.length === 0) return result;
@@ -449,7 +452,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
       const seen =
         nameServerUp(view) && target.isns
           ? seesByIsns(view, guest.presents!, target.iqn, portalTexts(portals))
-          : { visible: false, portals: null, wouldHelp: [] };
+          : { visible: false, portals: null, wouldHelp: [], domains: [] };
       const { portals: offered } = seen;
       if (offered) {
         const shown = new Set(
@@ -463,7 +466,7 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
         hidden = {
           reason: 'not-discovered',
           message: nameServerUp(view)
-            ? `No enabled domain set holds ${guest.name} and ${targetText(view, target)}${seen.wouldHelp[0] ? `; enable ${seen.wouldHelp[0]}` : ''}.`
+            ? `No enabled domain set holds ${guest.name} and ${targetText(view, target)}${seen.domains[0] ? `: domain ${seen.domains[0]} does, and ${seen.wouldHelp[0] ? `its set ${seen.wouldHelp[0]} is off` : 'is in no set'}` : ''}.`
             : 'The name server does not answer.',
         };
     }
@@ -487,6 +490,31 @@ function openBook(view: EstateView): (host: string, array: string) => Sessions {
       },
       result,
     );
+    return ethernet.some((row) => row.isid !== null) ? pushedOut(result, ethernet, listening) : result;
+  };
+
+  /** Interfaces that bear one ISID push each other's sessions out (RFC 7143 §6.3.5, session reinstatement). */
+  const pushedOut = (met: Gathered, ethernet: readonly HostInterface[], { target, portals }: Listening): Gathered => {
+    const groups = new Map(portals.map(({ port, group }) => [port.id, group]));
+    const isids = new Map(ethernet.map((row) => [row.id, isidOf(row)]));
+    const sessions = met.up.map((session) => ({
+      session,
+      from: session.interface,
+      group: groups.get(session.port) ?? 0,
+      isid: isids.get(session.interface) ?? '',
+    }));
+    const out = reinstated(sessions);
+    const result = new Gathered();
+    result.missing.push(...met.missing);
+    result.later.push(() => met.apart);
+    for (const one of sessions)
+      if (out.has(one))
+        result.missing.push({
+          ...one.session,
+          reason: 'session-reinstated',
+          message: `A later login at ${targetText(view, target)} with the same ISID, 0x${one.isid}, takes the place of this session`,
+        });
+      else result.up.push(one.session);
     return result;
   };
 

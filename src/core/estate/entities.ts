@@ -210,6 +210,8 @@ export const rowSchemas = {
     shared: z.boolean().default(false),
     /** Losing it hurts: what threatens it counts double. */
     important: z.boolean().default(false),
+    /** Hosts start from it: it should be the lowest LUN they see. */
+    boot: z.boolean().default(false),
     /** Retired and kept until then. */
     deletedAt: instant.nullable().default(null),
     keepUntil: instant.nullable().default(null),
@@ -359,6 +361,8 @@ export const rowSchemas = {
     dataDigest: z.enum(digestOffers).default('either'),
     /** Connections of one iSCSI session that it asks for (RFC 7143 MaxConnections). */
     connections: count.min(1).max(65535).default(1),
+    /** I/O queues it asks of an NVMe controller: as many as it has processors. */
+    ioQueues: count.min(1).max(65_535).default(8),
     /** Commands outstanding: a LUN, and an adapter at most. */
     queueDepth: count.min(1).default(32),
     commandLimit: count.min(1).default(1024),
@@ -399,6 +403,12 @@ export const rowSchemas = {
     /** Bound to iSCSI: sessions leave by it, which takes exactly one active uplink. */
     bound: z.boolean().default(false),
     /** Uplinks beneath it; empty where it is its own. */
+    /** Initiator part of its session identifiers (ISID, RFC 7143 §11.12.5), 12 digits; null where it follows from its own. */
+    isid: z
+      .string()
+      .regex(/^[0-9a-f]{12}$/)
+      .nullable()
+      .default(null),
     uplinks: z.array(z.object({ name, use: z.enum(['active', 'standby', 'unused']) })).default([]),
   }),
   /** A host was told to log in here: at the target named, else at all that it is offered. */
@@ -423,6 +433,8 @@ export const rowSchemas = {
     state: upDown,
     /** Nodes that are in no domain see each other. */
     defaultDomain: z.boolean().default(false),
+    /** iSCSI names of control nodes, which see all that is registered. */
+    controlNodes: z.array(z.string()).default([]),
   }),
   discoveryDomain: z.object({
     id,
@@ -487,8 +499,9 @@ export const rowSchemas = {
     allowed: z.array(z.string()).default([]),
     /** Array ports it is offered at; null for all NVMe/TCP ports. */
     ports: z.array(id).nullable().default(null),
-    /** Most controllers at a time. */
+    /** Most controllers at a time, and most I/O queues of each. */
     controllerLimit: count.min(1).default(256),
+    queueLimit: count.min(1).max(65_535).default(64),
   }),
   mapping: z.object({
     id,

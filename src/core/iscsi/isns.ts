@@ -19,6 +19,8 @@ export interface Seen {
   portals: string[] | null;
   /** Sets that hold a domain of both and are not enabled: enabling one would do. */
   wouldHelp: string[];
+  /** Domains that hold both and are not active. */
+  domains: string[];
 }
 
 /**
@@ -49,12 +51,23 @@ export function seesByIsns(
     undomained(initiator) &&
     undomained(target) &&
     [...view.table('nameServer').values()].some((server) => server.state === 'up' && server.defaultDomain);
-  if (shared.length === 0) return { visible: byDefault, portals: null, wouldHelp };
+  const domains = view
+    .table('discoveryDomain')
+    .by('member', initiator)
+    .filter((domain) => domain.members.includes(target) && !shared.includes(domain))
+    .map((domain) => domain.name)
+    .sort();
+  if (isControlNode(view, initiator)) return { visible: true, portals: null, wouldHelp, domains };
+  if (shared.length === 0) return { visible: byDefault, portals: null, wouldHelp, domains };
   const named = [...new Set(shared.flatMap((domain) => domain.portals))].filter((portal) =>
     targetPortals.includes(portal),
   );
-  return { visible: true, portals: named.length > 0 ? named : null, wouldHelp };
+  return { visible: true, portals: named.length > 0 ? named : null, wouldHelp, domains };
 }
+
+/** Whether a name server that is up takes a node for one of its control nodes (RFC 4171 §2.4): it sees all that is registered. */
+export const isControlNode = (view: EstateView, name: string): boolean =>
+  [...view.table('nameServer').values()].some((server) => server.state === 'up' && server.controlNodes.includes(name));
 
 /** Whether any name server answers. */
 export const nameServerUp = (view: EstateView): boolean =>

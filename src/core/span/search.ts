@@ -1,7 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import { targetsOf } from '../iscsi/target';
 import { arrayDevice, fcid, hostDevice, type FcDevice } from '../fabric/devices';
-import { hexDigits, nguidOf } from '../naming/identity';
+import { euiOf, hexDigits, nguidOf, uuidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
 import type { SelectableKind } from './chain';
 
@@ -74,6 +74,8 @@ export function search(view: EstateView, text: string, limit = 12): Hit[] {
     offer({ kind: 'volume', id: row.id, name: row.name, where: arrayName(row.array) }, [
       ['NAA', row.naa],
       ['NGUID', nguidOf(row.naa)],
+      ['EUI-64', euiOf(row.naa)],
+      ['UUID', uuidOf(row.naa).replace(/-/g, '')],
       ['serial', row.serial],
     ]);
   for (const row of view.table('network').values())

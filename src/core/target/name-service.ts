@@ -23,6 +23,7 @@ const setSchema = named.extend({ domains: z.array(z.string()).default([]), enabl
 const serverSchema = named.extend({
   ip: z.string().optional(),
   defaultDomain: z.boolean().optional().describe('Nodes in no domain see each other'),
+  controlNodes: z.array(z.string()).optional().describe('Hosts, or iSCSI names, that see all that is registered'),
 });
 
 /** Hosts that ask a name server: their paths move with domains and sets. */
@@ -30,7 +31,13 @@ const asking = (view: EstateView): string[] =>
   [...view.table('host').values()].filter((host) => host.discovery === 'isns').map((host) => host.id);
 
 /** iSCSI names of hosts and arrays that are given by their own names, or as they are. */
-function readNodes(view: EstateView, asks: Inquiry, refs: readonly string[], month: string): string[] {
+function readNodes(
+  view: EstateView,
+  asks: Inquiry,
+  refs: readonly string[],
+  month: string,
+  field = 'members',
+): string[] {
   return [
     ...new Set(
       refs.flatMap((ref) => {
@@ -46,14 +53,14 @@ function readNodes(view: EstateView, asks: Inquiry, refs: readonly string[], mon
           if (names.length === 0)
             asks.refuse({
               code: 'no-initiator',
-              field: 'members',
+              field,
               subject: subjectOf('host', host),
               message: `${host.name} has no iSCSI name on record.`,
               mend: 'Register one first.',
             });
           return names;
         }
-        return asks.value(parseIscsiName(ref, month), 'members', { kind: 'initiator', name: ref }) ?? [];
+        return asks.value(parseIscsiName(ref, month), field, { kind: 'initiator', name: ref }) ?? [];
       }),
     ),
   ];
@@ -311,6 +318,9 @@ export const nameServerConfigure: OperationType<z.output<typeof serverSchema>> =
   plan(view, p, context) {
     const asks = inquire(view);
     const present = lookUp(view, 'nameServer', p.name);
+    const controlNodes = p.controlNodes
+      ? readNodes(view, asks, p.controlNodes, context.month, 'controlNodes')
+      : (present?.controlNodes ?? []);
     const name = present ? present.name : asks.freeName('nameServer', p.name);
     const ip = p.ip ? asks.value(parseAddress(p.ip, true), 'ip', { kind: 'nameServer', name: p.ip })?.ip : present?.ip;
     if (!present && !p.ip)
@@ -327,6 +337,7 @@ export const nameServerConfigure: OperationType<z.output<typeof serverSchema>> =
       ip: ip ?? '',
       state: present?.state ?? 'up',
       defaultDomain: p.defaultDomain ?? present?.defaultDomain ?? false,
+      controlNodes,
     });
     return settle(
       view,
@@ -343,6 +354,11 @@ export const nameServerConfigure: OperationType<z.output<typeof serverSchema>> =
         name: {},
         ip: server ? { suggested: server.ip } : { says: 'Port 3205.' },
         defaultDomain: { says: 'On: nodes that are in no domain see each other.' },
+        controlNodes: {
+          choices: nodeChoices(view),
+          says: 'They see all that is registered, whatever the domains.',
+          ...(server ? { suggested: server.controlNodes.map((one) => nodeText(view, one)) } : {}),
+        },
       },
     };
   },

@@ -18,6 +18,8 @@ const policy = z.object({
   allowed: z.array(z.string()).optional().describe('Hosts, or host NQNs'),
   allowAny: z.boolean().optional().describe('Let every host in'),
   ports: z.union([z.literal('all'), z.array(z.string()).min(1, 'choose at least one port')]).optional(),
+  controllerLimit: z.coerce.number().int().min(1).max(65535).optional().describe('Most controllers at a time'),
+  queueLimit: z.coerce.number().int().min(1).max(65535).optional().describe('Most I/O queues of a controller'),
 });
 const createSchema = base.extend({ nqn: z.string().optional() }).extend(policy.shape);
 const configureSchema = base.extend(policy.shape);
@@ -151,6 +153,8 @@ export const subsystemCreate: OperationType<z.output<typeof createSchema>> = {
             allowed,
             allowAny: p.allowAny ?? false,
             ports: ports ?? null,
+            ...(p.controllerLimit ? { controllerLimit: p.controllerLimit } : {}),
+            ...(p.queueLimit ? { queueLimit: p.queueLimit } : {}),
           }),
         ),
       ],
@@ -191,6 +195,8 @@ function policyFields(view: EstateView, draft: Draft, array: ArrayRow | undefine
       choices: ports.map((port) => ({ value: port.name, label: `${port.name} ${port.addresses[0]?.ip ?? ''}` })),
       says: 'One controller for each host port and subsystem port.',
     },
+    controllerLimit: { says: 'A host that finds all taken is told that it is busy (81h).' },
+    queueLimit: { says: 'Each is a TCP connection, beside one for administration.' },
   };
 }
 
@@ -214,6 +220,8 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
         allowed: allowed!,
         allowAny: p.allowAny ?? subsystem.allowAny,
         ports: ports === undefined ? subsystem.ports : ports,
+        controllerLimit: p.controllerLimit ?? subsystem.controllerLimit,
+        queueLimit: p.queueLimit ?? subsystem.queueLimit,
       }),
     ];
     const around = pathsAround(view, effects, mappingsOfArray(view, array.id));
@@ -246,6 +254,8 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
     if (subsystem) {
       fields.allowed!.suggested = subsystem.allowed.map((one) => hostText(view, one));
       fields.name.says = subsystem.nqn;
+      fields.controllerLimit!.suggested = String(subsystem.controllerLimit);
+      fields.queueLimit!.suggested = String(subsystem.queueLimit);
     }
     return { fields };
   },

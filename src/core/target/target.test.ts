@@ -158,7 +158,7 @@ describe('discovery over iSNS', () => {
     expect(firstReason(after(asks))).toBe('not-discovered');
     expect(firstReason(after([...asks, domain]))).toBe('not-discovered');
     const off = after([...asks, domain, { do: 'domain-set.create', name: 'day', domains: ['gates'], enabled: false }]);
-    expect(pathsOf(off).missing[0]!.message).toContain('enable day');
+    expect(pathsOf(off).missing[0]!.message).toContain('domain gates does, and its set day is off');
     carryOut(off, [{ do: 'domain-set.configure', name: 'day', enabled: true }], 'on');
     expect(usable(off)).toBe(4);
   });

@@ -2,7 +2,12 @@ import type { ArrayRow, Host, Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import type { MissingReason, MissingSession } from '../attach/sessions';
+import { nameKey } from '../estate/table';
 import { chosenSet, compareZones } from '../fabric/compare';
+import { deviceByWwpn } from '../fabric/devices';
+import { nearMiss } from '../naming/nearness';
+import { formatWwn } from '../naming/wwn';
+import { byName } from '../operation/draft';
 import { grantOf, mainTarget, targetText } from '../iscsi/target';
 import { nextStep as step, type NextStep } from '../operation/operation';
 import { ruleText } from '../target/policy';
@@ -13,6 +18,29 @@ export function waitingWords(view: EstateView, gap: MissingSession): string {
   const waiting = waitingSet(view, gap);
   return waiting ? ` Zone set ${waiting.set} holds changes that are not active.` : '';
 }
+/** A member of an active zone that nobody bears and that is nearly the name of one of the two; null where there is none. */
+function slipOf(view: EstateView, gap: MissingSession) {
+  if (gap.reason !== 'not-zoned' || gap.network === null) return null;
+  const ends = [view.table('interface').get(gap.interface)?.wwpn, view.table('port').get(gap.port)?.wwpn];
+  const wanted = ends.flatMap((wwpn) => wwpn ?? []);
+  for (const zone of [...view.table('activeZone').by('fabric', gap.network)].sort(byName))
+    for (const member of [...zone.members, ...zone.principals]) {
+      const value = member.slice(5);
+      if (!member.startsWith('wwpn:') || deviceByWwpn(view, value)) continue;
+      const near = nearMiss(value, wanted);
+      if (near) return { zone, member, value, near };
+    }
+  return null;
+}
+
+/** The same in words. */
+export function slipWords(view: EstateView, gap: MissingSession): string {
+  const slip = slipOf(view, gap);
+  return slip
+    ? ` ${slip.zone.name} holds ${formatWwn(slip.value)}, which is ${slip.near.distance === 1 ? 'one digit' : 'two digits'} off ${formatWwn(slip.near.known)}.`
+    : '';
+}
+
 /** The defined zone set that would join the two, where one would. */
 export function waitingSet(view: EstateView, gap: MissingSession): { fabric: string; set: string } | null {
   const fabric = gap.network ? view.table('fabric').get(gap.network) : undefined;
@@ -39,6 +67,7 @@ export function adviceFor(reason: MissingReason): string {
     'not-logged-in': 'Log in.',
     'access-none': 'Grant it access.',
     'target-disabled': 'Switch the target on.',
+    'session-reinstated': 'Give each interface an ISID of its own.',
     'session-limit': 'Allow more sessions, or log others out.',
     'address-family-differs': 'Give both ends an address of one family.',
     'chap-failed': 'Enter the secret again, the same on both sides.',
@@ -66,6 +95,24 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
   const named = { array: array.name, ...(target ? { name: target.name } : {}) };
   switch (gap.reason) {
     case 'not-zoned': {
+      const slip = slipOf(view, gap);
+      const zone =
+        slip &&
+        view
+          .table('zone')
+          .by('name', nameKey(slip.zone.fabric, slip.zone.name))
+          .find((one) => one.members.includes(slip.member));
+      if (slip && zone)
+        return step(
+          'Correct the member',
+          'zone.configure',
+          {
+            fabric: view.table('fabric').get(zone.fabric)?.name ?? '',
+            name: zone.name,
+            members: zone.members.map((one) => (one === slip.member ? `wwpn:${slip.near.known}` : one)),
+          },
+          'members',
+        );
       const waiting = waitingSet(view, gap);
       if (waiting)
         return step(`Activate ${waiting.set}`, 'zone-set.activate', { fabric: waiting.fabric, zoneSet: waiting.set });
@@ -176,6 +223,8 @@ export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: Miss
     }
     case 'digest-none-common':
       return step('Set the digests', 'target.configure', named, 'headerDigest');
+    case 'session-reinstated':
+      return step('Set up the interface', 'interface.configure', { host: host.name, interface: from.name }, 'isid');
     case 'mtu-black-hole':
     case 'vlan-mismatch':
     case 'prefix-mismatch':

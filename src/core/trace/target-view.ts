@@ -6,6 +6,7 @@ import { formatAddress } from '../network/address';
 import { networkFinder } from '../network/reach';
 import { listensAt } from '../network/portal';
 import { subsystemsOf } from '../nvme/connect';
+import { connectionsOf } from '../nvme/reconnect';
 import { byName } from '../operation/draft';
 import {
   agreedConnections,
@@ -17,6 +18,7 @@ import {
   targetsOf,
   targetText,
 } from '../iscsi/target';
+import { registeredNodes, type RegisteredNode } from '../iscsi/registry';
 import { ruleText } from '../target/policy';
 import type { AccessLevel, ArrayRow, Proof, Target } from '../estate/entities';
 
@@ -92,6 +94,8 @@ export interface SubsystemLine {
   ports: string[];
   namespaces: { id: number; volume: string; hosts: string[] }[];
   controllers: number;
+  /** TCP connections of all controllers. */
+  connections: number;
   controllerLimit: number;
 }
 
@@ -111,6 +115,8 @@ export interface TargetView {
   subsystems: SubsystemLine[];
   networks: NetworkLine[];
   nameServers: { name: string; ip: string; up: boolean; defaultDomain: boolean }[];
+  /** What name servers hold. */
+  nodes: RegisteredNode[];
   domains: { name: string; members: { name: string; owner: string }[]; sets: { name: string; enabled: boolean }[] }[];
 }
 
@@ -223,6 +229,10 @@ export function targetView(view: EstateView): TargetView {
     subsystems: arrays.flatMap((array) =>
       subsystemsOf(view, array.id).map((row): SubsystemLine => {
         const mappings = view.table('mapping').by('subsystem', row.id);
+        const guests = hosts.map((host) => ({
+          host,
+          controllers: connected(view, finder, host, array.id).up.filter((one) => one.subsystem === row.id).length,
+        }));
         const ids = [...new Set(mappings.map((one) => one.lun))].sort((a, b) => a - b);
         return {
           array: array.name,
@@ -243,9 +253,9 @@ export function targetView(view: EstateView): TargetView {
               hosts: own.map((one) => hostName(one.host)).sort(),
             };
           }),
-          controllers: hosts.reduce(
-            (sum, host) =>
-              sum + connected(view, finder, host, array.id).up.filter((one) => one.subsystem === row.id).length,
+          controllers: guests.reduce((sum, guest) => sum + guest.controllers, 0),
+          connections: guests.reduce(
+            (sum, { host, controllers }) => sum + controllers * connectionsOf(host.ioQueues, row.queueLimit),
             0,
           ),
           controllerLimit: row.controllerLimit,
@@ -279,6 +289,7 @@ export function targetView(view: EstateView): TargetView {
     nameServers: [...view.table('nameServer').values()]
       .sort(byName)
       .map((row) => ({ name: row.name, ip: row.ip, up: row.state === 'up', defaultDomain: row.defaultDomain })),
+    nodes: registeredNodes(view),
     domains: [...view.table('discoveryDomain').values()].sort(byName).map((row) => ({
       name: row.name,
       members: row.members.map((name) => ({ name, owner: owners.get(name) ?? '' })),

@@ -16,7 +16,7 @@ import { groupHealth } from '../raid/health';
 import { formatBytes } from '../units/bytes';
 import { groupsUnder, volumeState } from '../volume/health';
 import { poolUsage } from '../pool/usage';
-import { adviceFor, mendFor, waitingWords } from './mends';
+import { adviceFor, mendFor, slipWords, waitingWords } from './mends';
 
 export type HopState = 'pass' | 'warn' | 'fail' | 'not-reached';
 
@@ -108,6 +108,7 @@ const hopOf: Record<MissingReason, number> = {
   'digest-none-common': 11,
   'nqn-not-allowed': 11,
   'session-limit': 11,
+  'session-reinstated': 11,
   'controller-limit': 11,
 };
 
@@ -387,7 +388,7 @@ function portHops(
   const broken = holdsOf(view, host, array, gap);
   if (at === 1) broken[1]!.object = linkObject(view, host, array, gap);
   const mend = [adviceFor(gap.reason), mendFor(view, host, array, gap)] as const;
-  const sentence = `${gap.message}.`.replace('..', '.');
+  const sentence = `${gap.message}.`.replace('..', '.') + waitingWords(view, gap) + slipWords(view, gap);
   if (good) {
     const holds = holdsOf(view, host, array, good);
     const short = paths.expected - paths.usable;
@@ -401,7 +402,7 @@ function portHops(
     return holds;
   }
   return broken.map((one, k) =>
-    k < at ? one : k === at ? fail(one.object, gap.reason, sentence + waitingWords(view, gap), ...mend) : unreached(),
+    k < at ? one : k === at ? fail(one.object, gap.reason, sentence, ...mend) : unreached(),
   );
 }
 

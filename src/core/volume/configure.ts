@@ -25,6 +25,7 @@ const schema = z.object({
     .max(365)
     .optional()
     .describe('Days between reclaims by schedule; 0 for none'),
+  boot: flag.optional().describe('Hosts start from it'),
 });
 type Params = z.output<typeof schema>;
 
@@ -97,6 +98,10 @@ export const volumeConfigure: OperationType<Params> = {
       fields.reclaimDays = p.reclaimDays;
       said.push(p.reclaimDays === 0 ? 'is not reclaimed by schedule' : `is reclaimed every ${p.reclaimDays} days`);
     }
+    if (p.boot !== undefined && p.boot !== volume.boot) {
+      fields.boot = p.boot;
+      said.push(p.boot ? 'is one that hosts start from' : 'is none that hosts start from');
+    }
     if (asks.refusals.length > 0) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
@@ -140,6 +145,14 @@ export const volumeConfigure: OperationType<Params> = {
         { value: 'true', label: 'Takes part' },
         { value: 'false', label: 'Left out' },
       ],
+    };
+    fields.boot = {
+      choices: [
+        { value: '', label: 'As it is' },
+        { value: 'true', label: 'Hosts start from it' },
+        { value: 'false', label: 'No' },
+      ],
+      says: 'It should be the lowest LUN a host sees; a finding tells when it is not.',
     };
     if (!array) return { fields };
     fields.owner = {

@@ -3,6 +3,7 @@ import { lossNotes, pathsAround, refuseCut } from '../attach/losses';
 import type { Zone } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { compareZones } from '../fabric/compare';
+import { notified, notifiedWords } from '../fabric/notified';
 import { resolved } from '../fabric/member';
 import { draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
@@ -80,7 +81,7 @@ export const zoneSetActivate: OperationType<Params> = {
       title: `Activate ${set.name} in fabric ${fabric.name}: ${differenceWords(differences)}`,
       takes: 4 * SECOND,
       effects,
-      notes: lossNotes(around),
+      notes: [...lossNotes(around), notifiedWords(notified(view, fabric.id, effects))].filter(Boolean),
     });
   },
   foretell(view, draft) {

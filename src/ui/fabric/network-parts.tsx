@@ -262,7 +262,8 @@ function Subsystem({ subsystem }: { subsystem: SubsystemLine }) {
         </h2>
         <span className="mono text-[11px]">{subsystem.nqn}</span>
         <span className="text-ink2">
-          {subsystem.controllers} of at most {subsystem.controllerLimit} controllers connected
+          {subsystem.controllers} of at most {subsystem.controllerLimit} controllers connected, by{' '}
+          {subsystem.connections} TCP connections
         </span>
         <span className="flex-1" />
         <button
@@ -352,6 +353,41 @@ function Networks({ networks }: { networks: readonly NetworkLine[] }) {
   );
 }
 
+/** What name servers hold: who is registered with which portals, who is in no domain, and who is told of whom. */
+function Nodes({ nodes }: { nodes: TargetView['nodes'] }) {
+  return (
+    <table className="table w-full" aria-label="Registered nodes">
+      <thead>
+        <tr>
+          <th>Registered</th>
+          <th>Entity</th>
+          <th>Portals</th>
+          <th>Domains</th>
+          <th>Is told of</th>
+        </tr>
+      </thead>
+      <tbody>
+        {nodes.map((node) => (
+          <tr key={node.name}>
+            <td className="mono text-[11px] [overflow-wrap:anywhere]">{node.name}</td>
+            <td className="whitespace-nowrap">
+              <span className="name">{node.entity}</span> <span className="text-ink2">{node.role}</span>
+            </td>
+            <td className="mono text-[11px]">{node.portals.join(', ') || 'none'}</td>
+            <td>
+              {node.domains.join(', ') || <span className="text-red">in no domain</span>}
+              {node.control && <span className="block text-ink2">control node</span>}
+            </td>
+            <td>
+              {node.role === 'target' ? '' : node.discovers.join(', ') || <span className="text-red">no target</span>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
 function NameService({ view }: { view: TargetView }) {
   const { open } = usePlace();
   return (
@@ -379,6 +415,7 @@ function NameService({ view }: { view: TargetView }) {
           Make a domain set
         </button>
       </div>
+      {view.nodes.length > 0 && <Nodes nodes={view.nodes} />}
       {view.domains.length > 0 && (
         <table className="table w-full" aria-label="Discovery domains">
           <thead>

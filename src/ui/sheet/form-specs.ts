@@ -226,6 +226,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('reduction', 'Reduction', 'select'),
       field('reclaimDays', 'Reclaim every, days', 'number'),
       field('notes', 'Notes', 'text'),
+      field('boot', 'Boot volume', 'select', more),
     ],
   },
   'volume.delete': {
@@ -397,6 +398,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('name', 'Name server', 'text'),
       field('ip', 'Address', 'text', { placeholder: '10.40.1.5' }),
       field('defaultDomain', 'Default domain', 'switch'),
+      field('controlNodes', 'Control nodes', 'several', more),
     ],
   },
   'discovery-domain.create': {
@@ -447,6 +449,8 @@ export const formSpecs: Record<string, FormSpec> = {
       field('allowed', 'May connect', 'several'),
       field('ports', 'Offered at', 'ports'),
       field('allowAny', 'Every host', 'switch', more),
+      field('controllerLimit', 'Controllers, at most', 'number', more),
+      field('queueLimit', 'I/O queues each', 'number', more),
     ],
   },
   'subsystem.configure': {
@@ -458,6 +462,8 @@ export const formSpecs: Record<string, FormSpec> = {
       field('allowed', 'May connect', 'lines'),
       field('ports', 'Offered at', 'ports'),
       field('allowAny', 'Every host', 'switch', more),
+      field('controllerLimit', 'Controllers, at most', 'number', more),
+      field('queueLimit', 'I/O queues each', 'number', more),
     ],
   },
   'subsystem.delete': {
@@ -482,6 +488,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('autoRescan', 'Looks itself', 'switch', more),
       field('multipath', 'Combines paths', 'switch', more),
       field('connections', 'iSCSI connections', 'number', more),
+      field('ioQueues', 'NVMe I/O queues', 'number', more),
       field('queueDepth', 'Queue depth', 'number', more),
       field('keepAlive', 'Keep-alive, ms', 'number', more),
       field('lossTime', 'Loss after, ms', 'number', more),
@@ -502,6 +509,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('uplinks', 'Uplinks', 'lines', { placeholder: 'up1' }),
       field('gateway', 'Gateway', 'text', more),
       field('vlan', 'VLAN', 'text', more),
+      field('isid', 'ISID', 'text', { placeholder: '0x80a1b2c30001', ...more }),
     ],
   },
   'host.login': {

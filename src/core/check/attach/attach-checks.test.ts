@@ -547,6 +547,30 @@ const cases: Record<string, Case> = {
     mend: put('port', (e) => portOf(e, 'purlin-1', 'a2')),
     says: /a2: \d+ commands may be outstanding, it takes 100/,
   },
+  'queue-safe-depth-impossible': {
+    make: (e) => set(e, 'port', portOf(e, 'purlin-1', 'a2'), { commandLimit: 1 }),
+    mend: put('port', (e) => portOf(e, 'purlin-1', 'a2')),
+    says: /a2 shows \d+ LUNs to its initiators and takes 1 commands/,
+  },
+  'session-reinstated': {
+    make: (e) => {
+      for (const name of ['eth0', 'eth1']) set(e, 'interface', nic(e, 'gate-1', name), { isid: '800000000001' });
+    },
+    mend: (e) => {
+      for (const name of ['eth0', 'eth1']) set(e, 'interface', nic(e, 'gate-1', name), { isid: null });
+    },
+    says: /gate-1 at lintel-1: A later login at lintel-1 with the same ISID, 0x800000000001/,
+  },
+  'no-lun-zero': {
+    make: (e) => set(e, 'mapping', mappingOf(e, 'radar-vault', 'radar-1'), { lun: 7 }),
+    mend: (e) => set(e, 'mapping', mappingOf(e, 'radar-vault', 'radar-1'), { lun: 0 }),
+    says: /radar-vault sees LUNs of purlin-1 from 1 on/,
+  },
+  'boot-lun-moved': {
+    make: (e) => set(e, 'volume', named(e, 'volume', 'gate-log-1', 'lintel-1'), { boot: true }),
+    mend: (e) => set(e, 'volume', named(e, 'volume', 'gate-log-1', 'lintel-1'), { boot: false }),
+    says: /gate-1 starts from gate-log-1, which is LUN 1; tickets comes before it as LUN 0/,
+  },
   'port-load-high': {
     make: (e) => {
       const volume = named(e, 'volume', 'keel', 'purlin-1');

@@ -180,6 +180,21 @@ export const linkChecks: Check[] = [
     },
   },
   {
+    id: 'queue-safe-depth-impossible',
+    severity: 'warning',
+    title: 'Ports with more LUNs than commands',
+    *find(view, context) {
+      for (const load of context.attach().loads().values())
+        if (load.luns > load.limit)
+          yield {
+            subject: about(view, load.port),
+            says: `${load.port.name} shows ${load.luns} LUNs to its initiators and takes ${load.limit} commands: no queue depth is safe, not even 1.`,
+            advice: `Map fewer volumes through it.${better(context, load.port.array)}`,
+            mend: null,
+          };
+    },
+  },
+  {
     id: 'port-load-high',
     severity: 'warning',
     title: 'Ports that are busy',

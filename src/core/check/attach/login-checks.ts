@@ -121,6 +121,7 @@ export const loginChecks: Check[] = [
   turnedAway('nqn-not-allowed', 'Host NQNs that are not allowed', 'nqn-not-allowed'),
   turnedAway('target-disabled', 'Targets that are switched off', 'target-disabled'),
   turnedAway('session-limit', 'Targets that take no more sessions', 'session-limit'),
+  turnedAway('session-reinstated', 'Sessions that push each other out', 'session-reinstated'),
   turnedAway('initiator-unknown', 'Names that are not on record', 'initiator-unknown', 'no-initiator'),
   {
     id: 'keep-alive-off',

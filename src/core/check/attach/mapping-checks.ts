@@ -267,6 +267,59 @@ export const mappingChecks: Check[] = [
     },
   },
   {
+    id: 'no-lun-zero',
+    severity: 'note',
+    title: 'Hosts that see no LUN 0',
+    *find(view, { attach }) {
+      for (const { host, array, mappings } of attach().pairings()) {
+        const views = new Map<string | null, Mapping[]>();
+        for (const mapping of mappings)
+          if (mapping.subsystem === null) views.set(mapping.target, [...(views.get(mapping.target) ?? []), mapping]);
+        for (const [target, seen] of views) {
+          if (seen.some((mapping) => mapping.lun === 0)) continue;
+          const [lowest] = [...seen].sort((a, b) => a.lun - b.lun);
+          const by = target ? ` by target ${view.table('target').get(target)?.name}` : '';
+          yield {
+            subject: aboutHost(host),
+            says: `${host.name} sees LUNs of ${array.name}${by} from ${lowest!.lun} on: some hosts look no further than LUN 0.`,
+            advice: 'Give one volume LUN 0.',
+            mend: renumber(view, lowest!, 0),
+          };
+          break;
+        }
+      }
+    },
+  },
+  {
+    id: 'boot-lun-moved',
+    severity: 'warning',
+    title: 'Boot volumes that are not the lowest LUN',
+    *find(view) {
+      for (const volume of view.table('volume').values()) {
+        if (!volume.boot) continue;
+        for (const mapping of view.table('mapping').by('volume', volume.id)) {
+          if (mapping.subsystem !== null) continue;
+          const host = hostOf(view, mapping);
+          const lowest = view
+            .table('mapping')
+            .by('host', host.id)
+            .filter(
+              (one) =>
+                one.subsystem === null && one.target === mapping.target && volumeOf(view, one).array === volume.array,
+            )
+            .reduce((least, one) => (one.lun < least.lun ? one : least), mapping);
+          if (lowest.lun === mapping.lun) continue;
+          yield {
+            subject: aboutVolume(view, volume),
+            says: `${host.name} starts from ${volume.name}, which is LUN ${mapping.lun}; ${volumeOf(view, lowest).name} comes before it as LUN ${lowest.lun}.`,
+            advice: 'Give the boot volume the lowest LUN.',
+            mend: renumber(view, mapping, null),
+          };
+        }
+      }
+    },
+  },
+  {
     id: 'lun-out-of-range',
     severity: 'error',
     title: 'LUNs a host cannot address',
