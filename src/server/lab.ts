@@ -32,6 +32,7 @@ export function labView({ estate, lab, store }: Plant): LabView {
       progress: jobProgress(job, lab.now),
       startedAt: job.startedAt,
       finishesAt: job.finishesAt,
+      paused: job.paused,
     })),
     faults: faults(estate),
     breakable: breakable(estate),

@@ -1,38 +1,92 @@
 import { z } from 'zod';
-import { changed } from '../estate/effects';
+import { changed, type Effect } from '../estate/effects';
 import type { ArrayRow } from '../estate/entities';
-import { arrayChoices, draftArray } from '../operation/draft';
+import { Overlay, type EstateView } from '../estate/estate';
+import { atRate } from '../job/work';
+import { arrayChoices, draftArray, draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
-import { SECOND } from '../units/duration';
+import { shapeOfGroup } from '../raid/geometry';
+import { rebuildBytes } from '../raid/rebuild';
+import { jobRate } from '../raid/tend';
+import { formatDuration, SECOND } from '../units/duration';
+import { formatRate, parseRate } from '../units/rate';
 
 const schema = z.object({
   array: z.string(),
   pathAccess: z.enum(['asymmetric', 'symmetric']).optional().describe('Whether controllers serve a volume alike'),
+  rebuildBudget: z.string().optional().describe('Bytes a second for one rebuild, such as 400 MB/s; none for no limit'),
 });
 
 const words: FieldWords<ArrayRow> = {
+  rebuildBudget: (rate) =>
+    rate === null ? 'rebuilds as fast as drives allow' : `rebuilds at ${formatRate(rate)} at most`,
   pathAccess: (access) => (access === 'symmetric' ? 'all paths alike' : 'paths of the owner are the best'),
 };
+
+/** Rebuilds that run go on at the rate that the new budget leaves them. */
+function reRated(view: EstateView, before: ArrayRow, after: ArrayRow, now: number): Effect[] {
+  if (before.rebuildBudget === after.rebuildBudget) return [];
+  const overlay = new Overlay(view);
+  overlay.apply([changed('array', before, after)]);
+  return view
+    .table('job')
+    .by('array', before.id)
+    .filter((job) => job.kind === 'raid-rebuild' && job.raidGroup !== null)
+    .map((job) => {
+      const group = view.table('raidGroup').get(job.raidGroup!)!;
+      return changed('job', job, atRate(job, jobRate(overlay, group, 'raid-rebuild', group.priority), now));
+    });
+}
+
+/** How long the longest rebuild of the array would take with the budget that is written; null where it is none. */
+function longest(view: EstateView, array: ArrayRow, text: string): number | null {
+  const read = text === '' || text === 'none' ? null : parseRate(text);
+  if (read && (!read.ok || read.value === 0)) return null;
+  const rebuildBudget = text === '' ? array.rebuildBudget : read?.ok ? read.value : null;
+  const overlay = new Overlay(view);
+  overlay.apply([changed('array', array, { rebuildBudget })]);
+  const groups = overlay.table('raidGroup').by('array', array.id);
+  if (groups.length === 0) return null;
+  return Math.max(
+    ...groups.map(
+      (group) =>
+        (rebuildBytes(shapeOfGroup(group), group.memberSize) /
+          jobRate(overlay, group, 'raid-rebuild', group.priority)) *
+        SECOND,
+    ),
+  );
+}
 
 export const arrayConfigure: OperationType<z.output<typeof schema>> = {
   kind: 'array.configure',
   verb: 'Change an array',
-  summary: 'Says whether the controllers of an array serve a volume alike, or its owner best.',
+  summary:
+    'Says whether the controllers of an array serve a volume alike, or its owner best, and what they give to a rebuild.',
   schema,
   title: (p) => `Change ${p.array}`,
   units: (p) => [p],
-  plan(view, p) {
+  plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
-    if (!array) return refused(asks.refusals);
-    const after: ArrayRow = { ...array, pathAccess: p.pathAccess ?? array.pathAccess };
+    const text = p.rebuildBudget?.trim() ?? '';
+    const unlimited = text === 'none' || text === '0';
+    const budget =
+      text === '' || unlimited
+        ? undefined
+        : asks.value(parseRate(text), 'rebuildBudget', { kind: 'array', name: p.array });
+    if (asks.refusals.length > 0 || !array) return refused(asks.refusals);
+    const after: ArrayRow = {
+      ...array,
+      pathAccess: p.pathAccess ?? array.pathAccess,
+      rebuildBudget: unlimited ? null : (budget ?? array.rebuildBudget),
+    };
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `${array.name}: ${movedWords(array, after, words)}`,
       takes: 2 * SECOND,
-      effects: [changed('array', array, after)],
+      effects: [changed('array', array, after), ...reRated(view, array, after, context.now)],
     });
   },
   foretell(view, draft) {
@@ -47,7 +101,15 @@ export const arrayConfigure: OperationType<z.output<typeof schema>> = {
         says: 'Asymmetric: paths to the controller that owns a volume are optimized, the others wait (ALUA, ANA).',
         ...(array ? { suggested: array.pathAccess } : {}),
       },
+      rebuildBudget: {
+        says: 'What its controllers give to one rebuild, such as 400 MB/s. None: as much as the drives take.',
+        ...(array ? { suggested: array.rebuildBudget === null ? 'none' : formatRate(array.rebuildBudget) } : {}),
+      },
     };
+    if (array) {
+      const hours = longest(view, array, draftText(draft, 'rebuildBudget'));
+      if (hours !== null) fields.rebuildBudget!.says = `The longest rebuild would take ${formatDuration(hours)}.`;
+    }
     return { fields };
   },
 };

@@ -88,6 +88,8 @@ export const rowSchemas = {
     wwnn: wwn.nullable().default(null),
     /** Whether a controller that does not own a volume serves it second best, or as well. */
     pathAccess: z.enum(['asymmetric', 'symmetric']).default('asymmetric'),
+    /** Bytes a second that its controllers give to one rebuild; null for as much as the drives take. */
+    rebuildBudget: bytes.min(1).nullable().default(null),
   }),
   controller: z.object({ id, name, array: id, state: upDown }),
   enclosure: z.object({ id, array: id, number: count, slots: count, state: upDown.default('up') }),
@@ -564,6 +566,8 @@ export const rowSchemas = {
     rate: z.number().min(0).default(0),
     startedAt: instant,
     finishesAt: instant,
+    /** Stands still while no controller of its array is up; goes on from what is done. */
+    paused: z.boolean().default(false),
   }),
   /** A finding that somebody has looked at and does not want to see for a while. */
   mute: z.object({ id, check: z.string(), subject: z.string(), reason: z.string(), until: instant }),

@@ -20,16 +20,30 @@ export const startedJob = (start: JobStart, now: Milliseconds): Job =>
 
 /** Bytes done by now. */
 export const doneAt = (job: Job, now: Milliseconds): number =>
-  now >= job.finishesAt
-    ? job.total
-    : Math.min(job.total, Math.floor(job.done + (Math.max(0, now - job.asOf) / SECOND) * job.rate));
+  job.paused
+    ? job.done
+    : now >= job.finishesAt
+      ? job.total
+      : Math.min(job.total, Math.floor(job.done + (Math.max(0, now - job.asOf) / SECOND) * job.rate));
 
 /** Share of a job that is done, 0 to 1. */
 export const jobProgress = (job: Job, now: Milliseconds): number =>
-  now >= job.finishesAt || job.total === 0 ? 1 : doneAt(job, now) / job.total;
+  (now >= job.finishesAt && !job.paused) || job.total === 0 ? 1 : doneAt(job, now) / job.total;
 
 /** The fields of a job that goes on at another rate; what is done stays done. */
 export function atRate(job: Job, rate: number, now: Milliseconds): Pick<Job, 'done' | 'asOf' | 'rate' | 'finishesAt'> {
   const done = doneAt(job, now);
   return { done, asOf: now, rate, finishesAt: endOf(job.total, done, rate, now) };
 }
+
+/** The fields of a job that stands still from now on: what is done is its checkpoint. */
+export const paused = (job: Job, now: Milliseconds): Pick<Job, 'done' | 'asOf' | 'finishesAt' | 'paused'> => ({
+  ...atRate(job, job.rate, now),
+  paused: true,
+});
+
+/** The fields of one that goes on from its checkpoint. */
+export const resumed = (job: Job, now: Milliseconds): Pick<Job, 'done' | 'asOf' | 'finishesAt' | 'paused'> => ({
+  ...atRate(job, job.rate, now),
+  paused: false,
+});

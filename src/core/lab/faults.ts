@@ -8,6 +8,7 @@ import { loseDrive, tendGroup } from '../raid/tend';
 import type { Milliseconds } from '../units/duration';
 import { adapterId, componentsOf, type Component, type ComponentClass } from '../whatif/components';
 import { effectsOfFailure } from '../whatif/outage';
+import { standstill } from './standstill';
 
 export const faultKinds = [
   'drive-failed',
@@ -127,8 +128,22 @@ const no = (kind: FaultKind, id: string, code: string, message: string, mend: st
 const unknown = (kind: FaultKind, id: string): FaultResult =>
   no(kind, id, 'component-unknown', `There is no ${figures[kind].component} ${id}.`, 'Name a component by its id.');
 
-/** Breaks a component; what the array does about it by itself (a rebuild to a spare) follows at once. */
+/** Breaks a component; what the array does about it by itself (a rebuild to a spare) follows at once, and work stands still where nothing serves it. */
 export function setFault(
+  view: EstateView,
+  kind: FaultKind,
+  id: string,
+  now: Milliseconds,
+  newId: (kind: Kind) => string,
+): FaultResult {
+  return withJobs(view, breakPart(view, kind, id, now, newId), now);
+}
+
+function withJobs(view: EstateView, result: FaultResult, now: Milliseconds): FaultResult {
+  return result.ok ? { ...result, effects: [...result.effects, ...standstill(view, result.effects, now)] } : result;
+}
+
+function breakPart(
   view: EstateView,
   kind: FaultKind,
   id: string,
@@ -198,7 +213,15 @@ function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
  * Mends a component. A drive put back into a group that still stands is written again by a rebuild; into one that was lost, the very drive
  * returns with its data. Where a spare has taken its place, the spare hands it back.
  */
-export function clearFault(
+export const clearFault = (
+  view: EstateView,
+  kind: FaultKind,
+  id: string,
+  now: Milliseconds,
+  newId: (kind: Kind) => string,
+): FaultResult => withJobs(view, mendPart(view, kind, id, now, newId), now);
+
+function mendPart(
   view: EstateView,
   kind: FaultKind,
   id: string,

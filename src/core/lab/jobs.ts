@@ -29,7 +29,7 @@ export function nextJobEnd(
 ): { at: Milliseconds; job: Job } | null {
   let next: { at: Milliseconds; job: Job } | null = null;
   for (const job of view.table('job').values()) {
-    if (aside.has(job.id)) continue;
+    if (job.paused || aside.has(job.id)) continue;
     const at = nextDueOf(job);
     if (!next || at < next.at || (at === next.at && job.id < next.job.id)) next = { at, job };
   }

@@ -14,6 +14,8 @@ export interface LabView {
     progress: number;
     startedAt: number;
     finishesAt: number;
+    /** Stands still while no controller of its array is up. */
+    paused: boolean;
   }[];
   faults: Fault[];
   breakable: { kind: FaultKind; component: string; name: string }[];

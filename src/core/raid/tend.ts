@@ -44,7 +44,14 @@ export function jobRate(view: EstateView, group: RaidGroup, kind: Job['kind'], p
   const media = mediaOfGroup(view, group);
   const share = backgroundShare(priority, groupLoad(view, group));
   if (kind === 'raid-copy-back' || kind === 'drive-copy') return copyBackRate(shape, media, share);
-  if (kind === 'raid-rebuild') return rebuildRate(shape, media, share, imbalanceOf(shape, group.seed));
+  if (kind === 'raid-rebuild')
+    return rebuildRate(
+      shape,
+      media,
+      share,
+      imbalanceOf(shape, group.seed),
+      view.table('array').get(group.array)?.rebuildBudget ?? Infinity,
+    );
   if (kind === 'raid-scrub') return share * media.readMBps * 1e6;
   if (kind === 'raid-expand') {
     const each = 1 / (media.readMBps * 1e6) + group.drives.length / (shape.data * shape.legs) / (media.writeMBps * 1e6);

@@ -229,7 +229,9 @@ export function groupFacts(view: EstateView, id: string): Told {
             .map((job): FactLine => ({
               post: 'in work',
               text: jobWords[job.kind]!.replace(/^it is being |^it is /, ''),
-              more: `until ${timeText(job.finishesAt)}, at ${formatBytes(job.rate)}/s, ${job.priority} priority: takes ${formatPercent(backgroundShare(job.priority, groupLoad(view, group)))} of its drives, hosts ${formatPercent(groupLoad(view, group))}`,
+              more: job.paused
+                ? 'stands still while no controller is up, and goes on from there'
+                : `until ${timeText(job.finishesAt)}, at ${formatBytes(job.rate)}/s, ${job.priority} priority: takes ${formatPercent(backgroundShare(job.priority, groupLoad(view, group)))} of its drives, hosts ${formatPercent(groupLoad(view, group))}`,
             })),
           ...spareLine(view, group.id),
         ],

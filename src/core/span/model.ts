@@ -337,7 +337,7 @@ function arrayModel(
                 : 'stands',
         pool: group.pool,
         enclosures: [...new Set(group.drives.flatMap((id) => view.table('drive').get(id)?.enclosure ?? []))],
-        job: job ? { kind: job.kind, startedAt: job.startedAt, finishesAt: job.finishesAt } : null,
+        job: job && !job.paused ? { kind: job.kind, startedAt: job.startedAt, finishesAt: job.finishesAt } : null,
       };
     }),
     pools: [...view.table('pool').by('array', array.id)].sort(byName).map((pool): SpanPool => {

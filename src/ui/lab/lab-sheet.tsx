@@ -128,20 +128,28 @@ export function LabSheet() {
         {data.jobs.length === 0 && <p className="py-1 text-ink2">No job is at work.</p>}
         <ul>
           {data.jobs.map((job) => {
-            const share = Math.min(1, Math.max(job.progress, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
+            const share = job.paused
+              ? job.progress
+              : Math.min(1, Math.max(job.progress, (now - job.startedAt) / (job.finishesAt - job.startedAt)));
             return (
               <li key={job.id} className="num flex items-center gap-2 border-b border-rule-faint py-1">
-                <StatePost post="in work" />
+                <StatePost post={job.paused ? 'leans' : 'in work'} />
                 <span className="name">
                   {job.array} {job.subject}
                 </span>
                 <span className="text-ink2">{jobLabels[job.kind]}</span>
                 <span className="flex-1" />
                 <b>{Math.floor(share * 100)} %</b>
-                <span className="text-ink2">{formatBytes(job.rate)}/s</span>
-                <span className="text-ink2">
-                  {formatDuration(job.finishesAt - now)} left, until {labTime(job.finishesAt, false)}
-                </span>
+                {job.paused ? (
+                  <span className="text-ink2">stands still: no controller of {job.array} is up</span>
+                ) : (
+                  <>
+                    <span className="text-ink2">{formatBytes(job.rate)}/s</span>
+                    <span className="text-ink2">
+                      {formatDuration(job.finishesAt - now)} left, until {labTime(job.finishesAt, false)}
+                    </span>
+                  </>
+                )}
               </li>
             );
           })}

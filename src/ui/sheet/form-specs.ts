@@ -351,7 +351,11 @@ export const formSpecs: Record<string, FormSpec> = {
   'array.configure': {
     title: 'Change an array',
     columns: [1, 2, 3],
-    fields: [array, field('pathAccess', 'Controllers', 'select')],
+    fields: [
+      array,
+      field('pathAccess', 'Controllers', 'select'),
+      field('rebuildBudget', 'Rebuild, at most', 'text', { placeholder: '400 MB/s' }),
+    ],
   },
   'target.create': {
     title: 'Make a target',
