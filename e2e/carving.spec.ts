@@ -261,6 +261,7 @@ test('half full though little is written: shrunk, made thin, reduced, while the 
       site: bare.site!,
       array: [array],
       controller: bare.controller!.filter((row) => row.array === array.id),
+      target: bare.target!.filter((row) => row.array === array.id),
       enclosure: bare.enclosure!.filter((row) => row.array === array.id),
       drive: drives.map((row) => ({ ...row, ...fresh, capacity: 108_000_000_000 })),
       network: bare.network!,

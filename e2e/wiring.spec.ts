@@ -325,3 +325,33 @@ test('Fabric: topology, networks, load; zoning leaves and comes as a file; compa
   await expect(sheetOf(page).getByRole('status')).toContainText('They would');
   expect(await (await request.get('/api/v1/topology?format=graphml')).text()).toContain('<graphml');
 });
+
+test('a target of its own is made, shown with who may and who does, and switched off only where nothing hangs on it', async ({
+  page,
+  request,
+}) => {
+  await page.goto('/fabric?part=networks');
+  const main = page.getByRole('region', { name: 'Target of lintel-2', exact: true });
+  await main.getByRole('button', { name: 'Another target of lintel-2' }).click();
+  await page.getByLabel('Alias').fill('night');
+  await page.getByLabel('Except', { exact: true }).fill('rota-9 read-only');
+  await expect(page.getByText(/^Target night of lintel-2: 10\.41\./)).toBeVisible();
+  await addToDraft(page);
+  await emptyTray(request);
+  await carryOut(request, 'A target of its own', [
+    { do: 'target.create', array: 'lintel-2', name: 'night', exceptions: ['rota-9 read-only'] },
+    { do: 'volume.create', array: 'lintel-2', pool: 'quay', name: 'watch', size: '1 GiB' },
+    { do: 'mapping.create', host: 'rota-9', array: 'lintel-2', volumes: ['watch'], target: 'night' },
+  ]);
+  const night = page.getByRole('region', { name: 'Target night of lintel-2' });
+  await expect(night).toContainText('except rota-9 read-only; shows watch');
+  await night.getByText(/^\d+ sessions? of lintel-2 target night$/).click();
+  await expect(night.getByRole('table', { name: 'Sessions at lintel-2 target night' })).toContainText('rota-9');
+  await night.getByRole('button', { name: 'Test login of rota-9 at lintel-2' }).click();
+  await expect(page.getByText(/TargetName=iqn\.2031-04\.example\.skarholt:lintel-2\.night/)).toBeVisible();
+  await carryOut(request, 'It goes again', [
+    { do: 'mapping.delete', host: 'rota-9', array: 'lintel-2', volumes: ['watch'] },
+    { do: 'target.delete', array: 'lintel-2', name: 'night' },
+  ]);
+  await expect(night).toHaveCount(0);
+});

@@ -148,6 +148,9 @@ export const deviceRemove: OperationType<z.output<typeof base>> = {
   },
 };
 
+/** From the first word of a restart until its paths carry I/O again. */
+export const RESTART_TIME = 120 * SECOND;
+
 export const hostRestart: OperationType<z.output<typeof hostSchema>> = {
   kind: 'host.restart',
   verb: 'Restart a host',
@@ -163,8 +166,11 @@ export const hostRestart: OperationType<z.output<typeof hostSchema>> = {
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Restart ${host.name}${lost.length > 0 ? `: ${lost.map((device) => device.mountPoint).join(', ')} not mounted afterwards` : ''}`,
-      takes: 120 * SECOND,
-      effects: lost.map((device) => changed('hostDevice', device, { mountPoint: null, writeRate: 0 })),
+      takes: RESTART_TIME,
+      effects: [
+        changed('host', host, { restarts: host.restarts + 1 }),
+        ...lost.map((device) => changed('hostDevice', device, { mountPoint: null, writeRate: 0 })),
+      ],
       notes: ['What runs on it stops for two minutes.'],
     });
   },

@@ -143,7 +143,7 @@ export const interfaceConfigure: OperationType<Params> = {
     fields.vlan!.says = network ? `Empty: ${network.vlan}, as ${network.name} has.` : '';
     const uplinks = Array.isArray(draft.uplinks) ? readUplinks(draftList(draft, 'uplinks')) : row.uplinks;
     const count = activeUplinks({ ...row, uplinks }).length;
-    fields.uplinks!.says = `${count} active; a bound interface has exactly one.`;
+    fields.uplinks!.says = `${count} active; a bound interface has exactly one. Write standby or unused behind those that are.`;
     const bound = draft.bound === undefined || draft.bound === '' ? row.bound : draftFlag(draft, 'bound');
     const around = pathsAround(view, [changed('interface', row, { bound, uplinks })], mappingsOfHosts(view, [host.id]));
     fields.bound!.says = `Paths of ${host.name} ${around.before} → ${around.after}.`;

@@ -1,4 +1,4 @@
-import { estateAfter, mapped } from '../../../demo/workbench';
+import { estateAfter, mapped, targetOf } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import { Overlay } from '../estate/estate';
 import { decodeLun, encodeLun, HIGHEST_LUN } from './lun-code';
@@ -35,6 +35,28 @@ test('when a controller fails its paths are lost and the partner’s become the 
       .sort(),
   ).toEqual(['non-optimized', 'non-optimized', 'optimized', 'optimized']);
   expect(pathEvents(before, before, 0)).toEqual([]);
+});
+
+test('a restart ends every session and brings it back; taking it back does neither', () => {
+  const host = [...before.table('host').values()].find((row) => row.name === 'gate-1')!;
+  const after = new Overlay(before);
+  after.apply([changed('host', host, { restarts: host.restarts + 1 })]);
+  const events = pathEvents(before, after, 200_000);
+  expect(events.filter((event) => event.after === 'down').map((event) => event.at)).toEqual([
+    80_000, 80_000, 80_000, 80_000,
+  ]);
+  expect(events.filter((event) => event.before === 'down').map((event) => [event.at, event.reason])).toEqual(
+    Array.from({ length: 4 }, () => [200_000, 'the host is back']),
+  );
+  expect(pathEvents(after, before, 0)).toEqual([]);
+});
+
+test('a demand that turns a host away ends its sessions, and says why', () => {
+  const after = new Overlay(before);
+  after.apply([changed('target', targetOf(before, 'lintel-1'), { auth: 'one-way' })]);
+  expect([...new Set(pathEvents(before, after, 0).map((event) => event.reason))]).toEqual([
+    'Authentication failed (0201): lintel-1 demands CHAP, and gate-1 has no secret.',
+  ]);
 });
 
 test.each([

@@ -1,5 +1,6 @@
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
+import { RESTART_TIME } from './device-state';
 import { pathFinder, wayOf, type Path } from './paths';
 import { noticedAfter } from './selector';
 
@@ -39,10 +40,23 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
     const why = new Map(now_.missing.map((gap) => [keyOf(gap), gap.message]));
     for (const key of new Set([...was.keys(), ...is.keys()])) {
       const [a, b] = [was.get(key), is.get(key)];
-      if (a?.state === b?.state) continue;
       const path = (a ?? b)!;
       const id = `${host.id} ${array} ${key}`;
-      if (events.has(id)) continue;
+      const restarted =
+        a !== undefined && b !== undefined && host.restarts > (before.table('host').get(host.id)?.restarts ?? 0);
+      if (events.has(id) || (a?.state === b?.state && !restarted)) continue;
+      if (restarted) {
+        const ends = { host: host.id, array, interface: path.interface, port: path.port, noticedAfter: 0 };
+        events.set(id, {
+          ...ends,
+          at: now - RESTART_TIME,
+          before: stateOf(a),
+          after: 'down',
+          reason: 'the host restarts',
+        });
+        events.set(`${id} back`, { ...ends, at: now, before: 'down', after: stateOf(b), reason: 'the host is back' });
+        continue;
+      }
       const atHost =
         after.table('interface').get(path.interface)?.state === 'down' ||
         before.table('interface').get(path.interface)?.state === 'down';

@@ -373,6 +373,8 @@ export const rowSchemas = {
     reconnectDelay: count.default(10_000),
     lossTime: count.default(600_000),
     noPathWait: count.default(60_000),
+    /** How often it was restarted: each time all its sessions end and begin anew. */
+    restarts: count.default(0),
   }),
   /** A name by which arrays let the host in: an IQN, a host NQN, or a WWPN of 16 digits. */
   initiator: z.object({

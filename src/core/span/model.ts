@@ -222,7 +222,7 @@ export function spanModel(view: EstateView): SpanModel {
     totals: {
       drives: view.table('drive').size,
       raidGroups: view.table('raidGroup').size,
-      pools: [...view.table('pool').values()].filter((pool) => !pool.direct).length,
+      pools: view.table('pool').size,
       volumes: view.table('volume').size,
       ports: view.table('port').size,
       networks: networks.length + view.table('fabric').size,

@@ -75,6 +75,9 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       if (ids.some((id) => marks.get(id) === kind)) return kind;
     return null;
   };
+  /** A cable that ends at something dead is dead, too. */
+  const hubUp = (id: string): boolean =>
+    (view.table('switch').get(id) ?? view.table('network').get(id))?.state === 'up';
   const ends = (
     rows: readonly {
       id: string;
@@ -95,7 +98,7 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
               id: row.id,
               name: row.name,
               hub,
-              up: row.state === 'up',
+              up: row.state === 'up' && hubUp(hub),
               rate: rates.get(row.id) ?? 0,
               capacity: capacityOf(row),
               over: row.kind === 'fc' ? ('fc' as const) : ('ip' as const),
@@ -199,7 +202,7 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       kind: 'isl',
       over: 'fc',
       count: 1,
-      up: isl.state === 'up' ? 1 : 0,
+      up: isl.state === 'up' && hubUp(isl.a) && hubUp(isl.b) ? 1 : 0,
       rate: rates.get(isl.id) ?? 0,
       capacity: 1e6 * fcPayloadRate(isl.speed),
       mark: markOf(isl.id),

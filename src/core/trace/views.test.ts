@@ -181,3 +181,16 @@ describe('what-if as a report', () => {
     );
   });
 });
+
+test('the lines of a dead switch are drawn dead, those of others as they are', () => {
+  const view = new Overlay(demo);
+  const dead = lookUp(demo, 'switch', 'a2')!;
+  view.apply([changed('switch', dead, { state: 'down' })]);
+  const [before, after] = [topology(demo), topology(view)];
+  const touches = (edge: { from: string; to: string }) => edge.from === dead.id || edge.to === dead.id;
+  expect(after.edges.filter(touches).length).toBeGreaterThan(2);
+  expect(after.edges.filter(touches).every((edge) => edge.up === 0)).toBe(true);
+  expect(after.edges.filter((edge) => !touches(edge))).toEqual(
+    before.edges.filter((edge) => !touches(edge)).map((edge) => expect.objectContaining({ id: edge.id, up: edge.up })),
+  );
+});

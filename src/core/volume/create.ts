@@ -351,7 +351,13 @@ export const volumeCreate: OperationType<Params> = {
     if (pools.length === 0) fields.pool!.says = `${array.name} has no pool yet. Make one first.`;
     if (pools.length === 1 && !straight) fields.pool!.suggested = pools[0]!.name;
     if (straight) fields.pool!.says = 'Left empty: they come straight from the RAID group.';
-    if (straight) fields.provisioning!.says = 'Always thick: all extents are taken at once.';
+    if (straight) {
+      fields.provisioning = {
+        choices: [{ value: 'thick', label: 'Thick' }],
+        suggested: 'thick',
+        says: 'Always thick: all extents are taken at once.',
+      };
+    }
     const controllers = [...view.table('controller').by('array', array.id)].sort(byName);
     fields.owner!.choices = [
       { value: '', label: 'The one that owns least' },

@@ -8,3 +8,4 @@ ALTER TABLE subsystem ADD COLUMN queue_limit INTEGER NOT NULL DEFAULT 64;
 -- What controllers give to a rebuild; jobs that stand still and go on from their checkpoint.
 ALTER TABLE array ADD COLUMN rebuild_budget INTEGER;
 ALTER TABLE job ADD COLUMN paused INTEGER NOT NULL DEFAULT 0 CHECK (paused IN (0, 1));
+ALTER TABLE host ADD COLUMN restarts INTEGER NOT NULL DEFAULT 0;

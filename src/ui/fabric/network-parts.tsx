@@ -356,7 +356,7 @@ function Networks({ networks }: { networks: readonly NetworkLine[] }) {
 /** What name servers hold: who is registered with which portals, who is in no domain, and who is told of whom. */
 function Nodes({ nodes }: { nodes: TargetView['nodes'] }) {
   return (
-    <table className="table w-full" aria-label="Registered nodes">
+    <table className="table mb-4 w-full" aria-label="Registered nodes">
       <thead>
         <tr>
           <th>Registered</th>

@@ -12,6 +12,7 @@ import { StatePost } from '../look/post';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import { SheetFrame } from '../sheet/sheet-frame';
+import { outageBefore } from './timeline';
 import { PathTimeline } from './path-timeline';
 
 const tags = { fc: 'FC', iscsi: 'IS', 'nvme-tcp': 'NV' } as const;
@@ -407,7 +408,13 @@ function Events({ sheet }: { sheet: Sheet }) {
             </span>
             <span>
               {event.before} → <b className="font-[640]">{event.after}</b>
-              <span className="text-ink2"> {event.reason}</span>
+              <span className="text-ink2">
+                {' '}
+                {event.reason}
+                {outageBefore(sheet.events, k) === null
+                  ? ''
+                  : `, after ${formatDuration(outageBefore(sheet.events, k)!)} down`}
+              </span>
               {event.after === 'down' && (
                 <span className="text-ink2">
                   {event.noticedAfter === null

@@ -1,5 +1,5 @@
 import type { PathEventLine } from '@/core/trace/host-view';
-import { timelineOf } from './timeline';
+import { outageBefore, timelineOf } from './timeline';
 
 const event = (at: number, to: string, before: string, after: string): PathEventLine => ({
   at,
@@ -36,4 +36,16 @@ test('each path has its row; nothing happened, nothing is drawn', () => {
     2,
   );
   expect(timelineOf([], 10)).toBeNull();
+});
+
+test('how long a path was down is told where it comes back', () => {
+  const of = (at: number, before: string, after: string, to = 'a4') =>
+    ({ at, array: 'lintel-1', from: 'eth0', to, before, after, reason: '', noticedAfter: 0 }) as never;
+  const events = [
+    of(900, 'down', 'optimized'),
+    of(500, 'optimized', 'down', 'b4'),
+    of(300, 'optimized', 'down'),
+    of(100, 'down', 'optimized'),
+  ];
+  expect(events.map((_, k) => outageBefore(events, k))).toEqual([600, null, null, null]);
 });

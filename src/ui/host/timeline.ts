@@ -39,3 +39,13 @@ export function timelineOf(events: readonly PathEventLine[], now: number): Timel
     });
   return { from, to, rows };
 }
+
+/** How long a path was down that this event (of a list, newest first) brings back; null where it brings none back, or the loss is not in the list. */
+export function outageBefore(events: readonly PathEventLine[], k: number): number | null {
+  const back = events[k]!;
+  if (back.before !== 'down') return null;
+  const lost = events
+    .slice(k + 1)
+    .find((one) => one.from === back.from && one.to === back.to && one.array === back.array && one.after === 'down');
+  return lost ? back.at - lost.at : null;
+}

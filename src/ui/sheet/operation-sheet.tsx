@@ -351,9 +351,14 @@ function useSuggestions(
         control === 'select' && (name === 'array' || name === 'site') ? foretold?.choices?.[0]?.value : undefined;
       const next = foretold?.suggested ?? fallback;
       if (next === undefined || control === 'switch') continue;
-      // Nobody's typing is cut short: a field that is being written in is left alone.
+      // Nobody's typing is cut short: a field that is being written in is left alone, once it was filled in.
       const writing = document.activeElement;
-      if (writing instanceof HTMLInputElement && writing.closest(`[data-field="${name}"]`)) continue;
+      if (
+        writing instanceof HTMLInputElement &&
+        writing.closest(`[data-field="${name}"]`) &&
+        (suggested.current[name] !== undefined || writing.value !== '')
+      )
+        continue;
       const present = form.getValues(name);
       const untouched =
         present === '' ||

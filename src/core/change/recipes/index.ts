@@ -1,6 +1,7 @@
 import { giveStorage } from './give-storage';
+import { rescanCluster } from './rescan-cluster';
 import { takeBackStorage } from './take-back';
 import type { RecipeType } from '../../operation/recipe';
 
 /** Usual jobs, written as operations. */
-export const recipeTypes = [giveStorage, takeBackStorage] as unknown as readonly RecipeType[];
+export const recipeTypes = [giveStorage, takeBackStorage, rescanCluster] as unknown as readonly RecipeType[];

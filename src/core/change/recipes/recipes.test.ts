@@ -197,3 +197,10 @@ describe('take storage back', () => {
     expect(codes(quiet(), { ...take, host: 'gate-1' })).toEqual(['not-mapped']);
   });
 });
+
+describe('rescan a cluster', () => {
+  test('each member looks again, in order of their names', () =>
+    expect(verbs(quiet(), { do: 'cluster.rescan', cluster: 'cargo' })).toEqual(['host.rescan', 'host.rescan']));
+  test('an unknown cluster is refused', () =>
+    expect(codes(quiet(), { do: 'cluster.rescan', cluster: 'nowhere' })).toEqual(['cluster-unknown']));
+});
