@@ -108,7 +108,6 @@ export const targetCreate: OperationType<z.output<typeof createSchema>> = {
       takes: 2 * SECOND,
       effects: [created('target', row)],
       notes,
-      next: [{ label: 'Map volumes through it', do: 'mapping.create', params: { array: array.name, target: name } }],
     });
   },
   foretell(view, draft) {
