@@ -37,7 +37,10 @@ const byName: Record<string, (random: Random, view: EstateView, draft: Draft) =>
   fileSystem: (r) => pick(r, ['xfs', 'gfs2', 'ufs']),
   confirm: (_r, _view, draft) => draft.volumes,
   hostShrunk: (r) => chance(r, 0.7),
-  addresses: (r) => [`10.40.${pick(r, [1, 2, 11])}.${11 + Math.floor(r() * 60)}/24`],
+  addresses: (r) =>
+    chance(r, 0.2)
+      ? [`2001:db8:40:1::${11 + Math.floor(r() * 20)}/64`]
+      : [`10.40.${pick(r, [1, 2, 11])}.${11 + Math.floor(r() * 60)}/24`],
   address: (r) => `10.40.1.${11 + Math.floor(r() * 8)}`,
   ip: (r) => `10.40.1.${200 + Math.floor(r() * 5)}`,
   gateway: () => '10.40.1.1',
@@ -49,7 +52,14 @@ const byName: Record<string, (random: Random, view: EstateView, draft: Draft) =>
   ],
   uplinks: (r) => pick(r, [['up1', 'up2 standby'], ['up1 standby']]),
   members: (r) => [`50:00:0a:66:d4:00:00:0${Math.floor(r() * 9)}`],
-  portals: (r) => [`10.40.1.${11 + Math.floor(r() * 5)}:3260`],
+  portals: (r) => pick(r, [[`10.40.1.${11 + Math.floor(r() * 5)}:3260`], ['a4'], ['a4:3261 2', 'b4'], ['all']]),
+  iqn: (r) => (chance(r, 0.7) ? '' : `iqn.2031-04.example.skarholt:${pick(r, names)}`),
+  exceptions: (r) =>
+    pick(r, [[], ['gate-1 read-only'], ['10.40.1.0/24 none'], ['gate-2 read-write mutual', '2001:db8::/32 none']]),
+  sessionLimit: (r) => pick(r, ['none', 4, 2]),
+  isid: (r) => pick(r, ['none', '800000000001', '0x80a1b2c30001']),
+  rebuildBudget: (r) => pick(r, ['none', '100 MB/s', 'slow']),
+  accountSecret: (r) => pick(r, ['none', 'sealed:00112233445566778899aabbccddeeff']),
   nqn: (r) => `nqn.2031-04.example.skarholt:${pick(r, names)}`,
   chapName: (r) => pick(r, names),
   account: (r) => pick(r, names),
