@@ -316,7 +316,7 @@ export const mappingCreate: OperationType<Params> = {
       : 'Instead of one host: all members of a cluster.';
     const [host] = hosts;
     if (host && !cluster)
-      fields.host!.says = `${view.table('initiator').countBy('host', host.id)} initiators on record, ${view.table('interface').countBy('host', host.id)} ports, ${view.table('mapping').countBy('host', host.id)} volumes mapped.`;
+      fields.host!.says = `${counted(view.table('initiator').countBy('host', host.id), 'initiator')} on record, ${counted(view.table('interface').countBy('host', host.id), 'port')}, ${counted(view.table('mapping').countBy('host', host.id), 'volume')} mapped.`;
     if (!array) return { fields };
     const volumes = [...view.table('volume').by('array', array.id)]
       .filter((row) => row.deletedAt === null)
@@ -413,6 +413,8 @@ export const mappingCreate: OperationType<Params> = {
     return { fields };
   },
 };
+
+const counted = (count: number, what: string): string => `${count} ${count === 1 ? what : `${what}s`}`;
 
 /** The target named; null where it is the array's own, which shows what names none. */
 function askTarget(view: EstateView, asks: Inquiry, array: ArrayRow, p: Params): Target | null {

@@ -307,7 +307,10 @@ function useFirstField(
 ): void {
   const wanted = useRef(() => {
     const open = spec.fields.filter((field) => !field.more);
-    return named ?? (open.find((field) => !(field.name in start)) ?? open[0])?.name;
+    // Of a host and a cluster only one is asked for.
+    const answered = (name: string) =>
+      name in start || (name === 'cluster' && 'host' in start) || (name === 'host' && 'cluster' in start);
+    return named ?? (open.find((field) => !answered(field.name)) ?? open[0])?.name;
   });
   useEffect(() => {
     const name = wanted.current();
