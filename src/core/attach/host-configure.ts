@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { digestOffers, pathSelectors, rowOf, type Cluster, type Host, type HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { ruledAnew } from '../iscsi/target';
 import { reconnectWords } from '../nvme/reconnect';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 import { parseName } from '../naming/names';
@@ -265,6 +266,7 @@ export const hostConfigure: OperationType<Params> = {
       lossTime: p.lossTime ?? host.lossTime,
     };
     effects.push(changed('host', host, after));
+    if (after.name !== host.name) effects.push(...ruledAnew(view, host, after.name));
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
     refuseCut(asks, around, subjectOf('host', host), 'host');

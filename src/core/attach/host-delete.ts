@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { changed, deleted } from '../estate/effects';
+import { ruledAnew } from '../iscsi/target';
 import { draftHost, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
@@ -61,6 +62,7 @@ export const hostDelete: OperationType<Params> = {
           .by('host', host.id)
           .flatMap((row) => view.table('access').by('initiator', row.id))
           .map((row) => deleted('access', row)),
+        ...ruledAnew(view, host, null),
         deleted('host', host),
         ...(lastOfCluster ? [deleted('cluster', lastOfCluster)] : []),
       ],

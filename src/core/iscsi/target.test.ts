@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { basis, carryOut, estateAfter, iqn, mapped, mounted, named, targetOf } from '../../../demo/workbench';
 import { pathFinder } from '../attach/paths';
+import { readOnlyWhy } from '../attach/write-access';
 import { planChange } from '../change/plan';
 import type { OperationDocument } from '../change/registry';
 import { changed, created } from '../estate/effects';
@@ -275,4 +276,40 @@ test('connections and portals as they are written', () => {
   expect(agreedConnections({ connections: 4 }, { maxConnections: 2 })).toBe(2);
   expect(portalText('2001:db8::11')).toBe('[2001:db8::11]:3260');
   expect(portalText('10.40.1.11', 3261)).toBe('10.40.1.11:3261');
+});
+
+test('only interfaces that reach the target decide whether a host may write', () => {
+  const estate = estateAfter(mapped);
+  const far = rowOf('interface', {
+    id: 'if_far',
+    host: host(estate).id,
+    name: 'office0',
+    addresses: [{ ip: '192.168.7.5', prefix: 24 }],
+    mtu: 1500,
+    state: 'up',
+  });
+  estate.apply([created('interface', far)]);
+  const mapping = [...estate.table('mapping').values()][0]!;
+  const rule = (who: string) => change(estate, { rules: [{ who, level: 'read-only', auth: null }] });
+  rule('192.168.7.0/24');
+  expect(readOnlyWhy(estate, mapping)).toBeNull();
+  rule('10.40.1.0/24');
+  expect(readOnlyWhy(estate, mapping)).toContain('which grants 10.40.1.0/24 reading only');
+});
+
+test('a rule for a host follows its name, and goes with it', () => {
+  const estate = estateAfter(mapped);
+  change(estate, { rules: [{ who: 'Gate-1', level: 'read-only', auth: null }] });
+  const rules = () => targetOf(estate, 'lintel-1').rules.map((rule) => rule.who);
+  carryOut(estate, [{ do: 'host.configure', host: 'gate-1', newName: 'gate-9' }], 'rename');
+  expect(rules()).toEqual(['gate-9']);
+  carryOut(
+    estate,
+    [
+      { do: 'mapping.delete', host: 'gate-9', array: 'lintel-1', volumes: ['tickets-1', 'tickets-2'] },
+      { do: 'host.delete', host: 'gate-9' },
+    ],
+    'drop',
+  );
+  expect(rules()).toEqual([]);
 });

@@ -1,4 +1,5 @@
 import type { AccessLevel, Host, HostInterface, Initiator, Port, Proof, Target } from '../estate/entities';
+import { changed, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { inside } from '../network/address';
 import { ISCSI_PORT, listensAt } from '../network/portal';
@@ -109,6 +110,18 @@ export function grantOf(
   return best
     ? { level: best.rule.level, auth: best.rule.auth ?? target.auth, by: best.rule.who }
     : { level: target.usual, auth: target.auth, by: null };
+}
+
+/** Targets with a rule for a host, the rule under its new name, or gone with it (`null`). */
+export function ruledAnew(view: EstateView, host: Host, name: string | null): Effect[] {
+  const of = (who: string): boolean => who.toLowerCase() === host.name.toLowerCase();
+  return [...view.table('target').values()]
+    .filter((target) => target.rules.some((rule) => of(rule.who)))
+    .map((target) =>
+      changed('target', target, {
+        rules: target.rules.flatMap((rule) => (!of(rule.who) ? rule : name === null ? [] : { ...rule, who: name })),
+      }),
+    );
 }
 
 /** Whether some rule asks where an initiator comes from, so that interfaces of one host may be treated differently. */

@@ -2,7 +2,7 @@ import type { ArrayRow, Host, HostDevice, Mapping, Volume } from '../estate/enti
 import type { EstateView } from '../estate/estate';
 import { families } from '../attach/families';
 import { initiatorText } from '../attach/initiators';
-import { grantOf, mainTarget } from '../iscsi/target';
+import { grantOf, mainTarget, targetText } from '../iscsi/target';
 import { nextFreeLun, takenLuns } from '../attach/luns';
 import { readOnlyWhy } from '../attach/write-access';
 import { mappingOf, pathFinder, pathWords, type Path, type Paths } from '../attach/paths';
@@ -326,7 +326,7 @@ function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | Miss
           : 'The portal offers the target.',
     ),
     pass(
-      fc ? 'not applicable' : array.name,
+      fc ? 'not applicable' : servedBy(view, array, end),
       fc
         ? 'Fibre Channel ports log in by their names.'
         : end.transport === 'iscsi' && demands(view, host, array, end) === 'none'
@@ -336,6 +336,12 @@ function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | Miss
             : 'The subsystem lets its host NQN in.',
     ),
   ];
+}
+
+/** What lets a host in over IP: the iSCSI target or the NVMe subsystem. */
+function servedBy(view: EstateView, array: ArrayRow, end: { target: string | null }): string {
+  const target = end.target === null ? undefined : view.table('target').get(end.target);
+  return target ? targetText(view, target) : array.name;
 }
 
 /** What the target of a session demanded of the host. */

@@ -9,7 +9,7 @@ type Params = z.output<typeof schema>;
 
 export const rescanCluster: RecipeType<Params> = {
   kind: 'cluster.rescan',
-  verb: 'Rescan a cluster',
+  verb: 'Let a cluster rescan',
   summary: 'Every member of a host cluster looks again for what is mapped to it.',
   schema,
   title: (p) => `Rescan ${p.cluster}`,
