@@ -19,6 +19,7 @@ import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
+import { counted } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { families, MOST_PATHS } from './families';
 import { look } from './host-rescan';
@@ -413,8 +414,6 @@ export const mappingCreate: OperationType<Params> = {
     return { fields };
   },
 };
-
-const counted = (count: number, what: string): string => `${count} ${count === 1 ? what : `${what}s`}`;
 
 /** The target named; null where it is the array's own, which shows what names none. */
 function askTarget(view: EstateView, asks: Inquiry, array: ArrayRow, p: Params): Target | null {

@@ -30,7 +30,7 @@ export interface FactLine {
 /** Facts before their kind is said. */
 export type Told = Omit<Facts, 'kind'>;
 
-export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
+export { counted as plural } from '../units/counted';
 
 export function groupLine(view: EstateView, id: string): { post: Post; text: string; more: string } {
   const group = view.table('raidGroup').get(id)!;

@@ -11,6 +11,7 @@ import { byName, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { counted } from '../units/counted';
 import { SECOND } from '../units/duration';
 
 const record = { kind: 'record', id: '', name: 'Name service' } as const;
@@ -112,8 +113,6 @@ function settle(view: EstateView, asks: Inquiry, title: string, effects: Effect[
     ? refused(asks.refusals)
     : planned({ device: record, title, takes: SECOND, effects, notes: lossNotes(around) });
 }
-
-const counted = (n: number, one: string) => `${n} ${n === 1 ? one : `${one}s`}`;
 
 export const domainCreate: OperationType<z.output<typeof domainSchema>> = {
   kind: 'discovery-domain.create',

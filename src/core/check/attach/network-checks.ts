@@ -1,7 +1,7 @@
 import type { HostInterface, Port } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { bindingFailure, bindingWords, activeUplinks } from '../../network/binding';
-import { inside } from '../../network/address';
+import { echoPayload, familyOf, inside } from '../../network/address';
 import { networkFinder, reach, waysOut, type ReachFailure } from '../../network/reach';
 import { reachWords } from '../../attach/sessions';
 import { offer, type Check, type CheckContext, type Found } from '../finding';
@@ -146,7 +146,7 @@ export const networkChecks: Check[] = [
         told.add(row.id);
         yield {
           subject: subject(view, row),
-          says: `Frames of ${Math.min(row.mtu, port.mtu)} bytes from ${hostName(view, row)} ${row.name} are dropped by ${network.name} (${network.mtu}).`,
+          says: `Frames of ${Math.min(row.mtu, port.mtu)} bytes from ${hostName(view, row)} ${row.name} are dropped by ${network.name} (${network.mtu}): logins work, and an unfragmented echo of ${echoPayload(Math.min(row.mtu, port.mtu), familyOf(port.addresses[0]!.ip))} bytes does not pass.`,
           advice: 'Raise the network’s MTU, or lower the ends.',
           mend: offer(`Lower it to ${network.mtu}`, 'interface.configure', {
             host: hostName(view, row),
