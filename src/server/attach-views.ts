@@ -31,9 +31,10 @@ export function hostSheet(plant: Plant, ref: string | null): HostSheet {
   const host: Host = asked(plant, 'host', ref);
   const view = plant.estate;
   const name = (kind: 'array' | 'interface' | 'port', id: string) => view.table(kind).get(id)?.name ?? id;
+  const events = readPathEvents(plant.store.db, host.id);
   return {
-    ...hostView(view, host),
-    events: readPathEvents(plant.store.db, host.id).map((event) => ({
+    ...hostView(view, host, { events, now: plant.lab.now }),
+    events: events.map((event) => ({
       at: event.at,
       array: name('array', event.array),
       from: name('interface', event.interface),

@@ -1,6 +1,7 @@
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
+import { failovers } from '@/core/lab/failover';
 import { nextJobEnd, workJob } from '@/core/lab/jobs';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
@@ -102,6 +103,7 @@ export class Clock {
       this.runner.finishDue();
       if (job && job.at <= this.plant.lab.now) this.work(job.job);
       this.guarded('marks', 'Telling of fill marks', () => this.tellMarks());
+      this.guarded('failover', 'Choosing another path', () => this.failOver());
       if (this.plant.lab.now === night) this.guarded('night', 'What falls due at midnight', () => this.nightWork());
       else if (hourly && this.plant.lab.now % HOUR === 0)
         this.guarded('figures', 'Keeping figures of the past', () =>
@@ -159,6 +161,17 @@ export class Clock {
         log: said.map((message) => plant.logRow(message, { level: 'problem' })),
       });
     this.marked = plant.version;
+  }
+
+  private chosen = 0;
+
+  /** Hosts that use one path alone go on by another where theirs no longer will do. */
+  private failOver(): void {
+    const { plant } = this;
+    if (this.chosen === plant.version) return;
+    const { effects, said } = failovers(plant.estate);
+    if (effects.length > 0) plant.commit({ effects, lab: plant.lab, log: said.map((message) => plant.logRow(message)) });
+    this.chosen = plant.version;
   }
 
   private nightWork(): void {

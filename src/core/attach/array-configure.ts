@@ -6,6 +6,7 @@ import { atRate } from '../job/work';
 import { arrayChoices, draftArray, draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { movedWords, type FieldWords } from '../operation/moved';
+import { badReferrals, readReferrals, referralText } from '../nvme/refer';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { shapeOfGroup } from '../raid/geometry';
 import { rebuildBytes } from '../raid/rebuild';
@@ -17,11 +18,17 @@ const schema = z.object({
   array: z.string(),
   pathAccess: z.enum(['asymmetric', 'symmetric']).optional().describe('Whether controllers serve a volume alike'),
   rebuildBudget: z.string().optional().describe('Bytes a second for one rebuild, such as 400 MB/s; none for no limit'),
+  referrals: z
+    .array(z.string())
+    .optional()
+    .describe('Addresses of NVMe discovery services that it refers hosts to, such as 10.40.1.31 or 10.40.1.31:8009'),
 });
 
 const words: FieldWords<ArrayRow> = {
   rebuildBudget: (rate) =>
     rate === null ? 'rebuilds as fast as drives allow' : `rebuilds at ${formatRate(rate)} at most`,
+  referrals: (list) =>
+    list.length === 0 ? 'refers to no other discovery service' : `refers to ${list.map(referralText).join(', ')}`,
   pathAccess: (access) => (access === 'symmetric' ? 'all paths alike' : 'paths of the owner are the best'),
 };
 
@@ -63,7 +70,7 @@ export const arrayConfigure: OperationType<z.output<typeof schema>> = {
   kind: 'array.configure',
   verb: 'Change an array',
   summary:
-    'Says whether the controllers of an array serve a volume alike, or its owner best, and what they give to a rebuild.',
+    'Says whether the controllers of an array serve a volume alike, or its owner best, what they give to a rebuild, and where its NVMe discovery refers hosts to.',
   schema,
   title: (p) => `Change ${p.array}`,
   units: (p) => [p],
@@ -76,17 +83,20 @@ export const arrayConfigure: OperationType<z.output<typeof schema>> = {
       text === '' || unlimited
         ? undefined
         : asks.value(parseRate(text), 'rebuildBudget', { kind: 'array', name: p.array });
+    const referrals = array && p.referrals && readReferrals(view, asks, array, p.referrals);
     if (asks.refusals.length > 0 || !array) return refused(asks.refusals);
     const after: ArrayRow = {
       ...array,
       pathAccess: p.pathAccess ?? array.pathAccess,
       rebuildBudget: unlimited ? null : (budget ?? array.rebuildBudget),
+      referrals: referrals ?? array.referrals,
     };
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `${array.name}: ${movedWords(array, after, words)}`,
       takes: 2 * SECOND,
       effects: [changed('array', array, after), ...reRated(view, array, after, context.now)],
+      notes: referrals ? badReferrals(view, after).map((bad) => bad.says) : [],
     });
   },
   foretell(view, draft) {
@@ -105,6 +115,10 @@ export const arrayConfigure: OperationType<z.output<typeof schema>> = {
         says: 'What its controllers give to one rebuild, such as 400 MB/s. None: as much as the drives take.',
         ...(array ? { suggested: array.rebuildBudget === null ? 'none' : formatRate(array.rebuildBudget) } : {}),
       },
+    };
+    fields.referrals = {
+      says: 'Hosts that ask it are told to ask there too. Empty: nowhere.',
+      ...(array ? { suggested: array.referrals.map(referralText) } : {}),
     };
     if (array) {
       const hours = longest(view, array, draftText(draft, 'rebuildBudget'));

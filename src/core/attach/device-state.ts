@@ -9,6 +9,8 @@ import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { askDevice, deviceChoices, findDevice } from './device-format';
 import { selectorChoices, selectorWords } from './host-configure';
+import { readWeights, weightHint, weightText } from './path-weights';
+import { selectorOf } from './selector';
 
 const base = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
 const configureSchema = base.extend({
@@ -16,6 +18,10 @@ const configureSchema = base.extend({
     .enum([...pathSelectors, 'host'])
     .optional()
     .describe('How it spreads I/O; host for as the host does'),
+  weights: z
+    .array(z.string())
+    .optional()
+    .describe('Weights of paths for failover, each as INTERFACE PORT WEIGHT; those not named weigh 0'),
   state: z.enum(['online', 'offline']).optional(),
   initialised: z.boolean().optional().describe('Write a partition table'),
   persistent: z.boolean().optional().describe('Mount it again after a restart'),
@@ -50,8 +56,10 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
         message: `${device.name} carries a partition table${device.fileSystem ? ` and ${device.fileSystem}` : ''}.`,
         mend: 'Format it anew, or map another volume.',
       });
+    const weights = device && p.weights && readWeights(view, asks, device, p.weights);
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
     const after: Partial<HostDevice> = {
+      weights: weights ?? device.weights,
       selector: p.selector === undefined ? device.selector : p.selector === 'host' ? null : p.selector,
       state: p.state ?? device.state,
       initialised: p.initialised ?? device.initialised,
@@ -61,6 +69,7 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
       ...(p.selector
         ? [after.selector ? selectorWords[after.selector].split(':')[0]! : 'spreads as its host does']
         : []),
+      ...(weights ? [weights.length === 0 ? 'no path weighs more than another' : `weights ${p.weights!.join(', ')}`] : []),
       ...(p.state ? [p.state] : []),
       ...(p.initialised ? ['initialised'] : []),
       ...(p.persistent === undefined
@@ -80,6 +89,7 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
       host: { choices: hostChoices(view) },
       device: {},
       selector: { choices: [{ value: 'host', label: 'As its host does' }, ...selectorChoices] },
+      weights: {},
       state: {
         choices: [
           { value: 'online', label: 'Online' },
@@ -95,6 +105,8 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
     if (!device) return { fields };
     fields.selector!.suggested = device.selector ?? 'host';
     fields.selector!.says = device.selector ? '' : `Its host: ${selectorWords[host.selector].toLowerCase()}.`;
+    fields.weights!.suggested = device.weights.map((one) => weightText(view, one));
+    fields.weights!.says = weightHint(view, device, selectorOf(host, device) === 'failover');
     fields.state!.suggested = device.state;
     fields.initialised!.says = device.initialised ? 'Carries a partition table.' : 'Blank.';
     fields.persistent!.says = device.persistent

@@ -50,7 +50,10 @@ const schema = z.object({
     .int()
     .min(0)
     .optional()
-    .describe('Milliseconds after which a lost controller is given up'),
+    .describe('Milliseconds after which a lost path is given up; 0 for never'),
+  reconnectDelay: z.coerce.number().int().min(0).optional().describe('Milliseconds between tries, NVMe/TCP'),
+  noPathWait: z.coerce.number().int().min(0).optional().describe('Milliseconds that I/O waits without any path'),
+  failback: z.boolean().optional().describe('Failover goes back to a path of greater weight'),
 });
 type Params = z.output<typeof schema>;
 
@@ -153,7 +156,10 @@ const hostWords = (cluster: string | undefined): FieldWords<Host> => ({
   ioQueues: (count) => `asks for ${count} I/O ${count === 1 ? 'queue' : 'queues'} a controller`,
   queueDepth: (depth) => `queue depth ${depth}`,
   keepAlive: (time) => (time === 0 ? 'no keep-alive' : `keep-alive ${time / 1000} s`),
-  lossTime: (time) => `gives a lost controller up after ${time / 1000} s`,
+  lossTime: (time) => (time === 0 ? 'gives no lost path up' : `gives a lost path up after ${time / 1000} s`),
+  reconnectDelay: (time) => `tries a lost controller every ${time / 1000} s`,
+  noPathWait: (time) => (time === 0 ? 'I/O waits for no path' : `I/O waits ${time / 1000} s for a path`),
+  failback: (on) => (on ? 'failover goes back to the heavier path' : 'failover stays where it is'),
 });
 
 export const hostConfigure: OperationType<Params> = {
@@ -264,6 +270,9 @@ export const hostConfigure: OperationType<Params> = {
       queueDepth: p.queueDepth ?? host.queueDepth,
       keepAlive: p.keepAlive ?? host.keepAlive,
       lossTime: p.lossTime ?? host.lossTime,
+      reconnectDelay: p.reconnectDelay ?? host.reconnectDelay,
+      noPathWait: p.noPathWait ?? host.noPathWait,
+      failback: p.failback ?? host.failback,
     };
     effects.push(changed('host', host, after));
     if (after.name !== host.name) effects.push(...ruledAnew(view, host, after.name));
@@ -314,7 +323,10 @@ export const hostConfigure: OperationType<Params> = {
       ioQueues: { says: 'Of one NVMe controller, each a TCP connection; it takes no more than the subsystem offers.' },
       queueDepth: {},
       keepAlive: {},
-      lossTime: { says: 'So long it waits for a controller to come back.' },
+      lossTime: { says: 'So long it waits for a lost path to come back; 0 for ever.' },
+      reconnectDelay: { says: 'Between tries to reach a lost NVMe controller.' },
+      noPathWait: { says: 'Without any path I/O waits so long, then the file system turns read-only.' },
+      failback: { says: 'Back to the heavier path of failover once it is there again; else it stays.' },
       headerDigest: { choices: digestChoices, says: 'Both sides must share one.' },
       dataDigest: { choices: digestChoices },
       presents: { says: 'What the stand-in shows at login, whatever is on record.' },
@@ -355,9 +367,12 @@ export const hostConfigure: OperationType<Params> = {
       draftText(draft, field) === '' ? now : Number(draftText(draft, field));
     fields.lossTime!.says = reconnectWords({
       keepAlive: time('keepAlive', host.keepAlive),
-      reconnectDelay: host.reconnectDelay,
+      reconnectDelay: time('reconnectDelay', host.reconnectDelay),
       lossTime: time('lossTime', host.lossTime),
     });
+    fields.reconnectDelay!.suggested = String(host.reconnectDelay);
+    fields.noPathWait!.suggested = String(host.noPathWait);
+    fields.failback!.suggested = String(host.failback);
     fields.headerDigest!.suggested = host.headerDigest;
     fields.dataDigest!.suggested = host.dataDigest;
     return { fields };

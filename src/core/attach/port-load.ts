@@ -4,7 +4,7 @@ import { ethernetPayloadRate, fcPayloadRate } from '../fabric/link';
 import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
 import { pathFinder, wayOf, type PathFinder } from './paths';
-import { ioShares, selectorOf } from './selector';
+import { deviceShares } from './selector';
 
 /** Limits that are warned about, and the share of a port from which on it is too busy. */
 export const OVERCOMMIT_WARNED = 1;
@@ -119,7 +119,7 @@ export function trafficRates(
       .find((row) => row.volume === device.volume);
     if (!mapping) continue;
     const paths = finder.paths(mapping).found.filter((path) => path.network !== lost);
-    const shares = ioShares(paths, selectorOf(view.table('host').get(device.host)!, device));
+    const shares = deviceShares(paths, view.table('host').get(device.host)!, device);
     paths.forEach((path, k) => {
       const rate = shares[k]! * device.writeRate;
       if (rate === 0) return;

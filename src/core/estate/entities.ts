@@ -48,6 +48,8 @@ export const accessLevels = ['read-write', 'read-only', 'none'] as const;
 export const proofs = ['none', 'one-way', 'mutual'] as const;
 
 /** Runs of bytes `[start, end)`, ascending, whole pages, with room between them. */
+/** The two ends of a path: an interface of a host, a port of an array. */
+const pathEnds = z.object({ interface: id, port: id });
 export const byteRuns = z.array(z.tuple([bytes, bytes]));
 
 /**
@@ -90,6 +92,8 @@ export const rowSchemas = {
     pathAccess: z.enum(['asymmetric', 'symmetric']).default('asymmetric'),
     /** Bytes a second that its controllers give to one rebuild; null for as much as the drives take. */
     rebuildBudget: bytes.min(1).nullable().default(null),
+    /** Other NVMe discovery services that its own refers hosts to (NVM Express, discovery log, subtype 1). */
+    referrals: z.array(z.object({ ip: z.string(), service: tcpPort })).default([]),
   }),
   controller: z.object({ id, name, array: id, state: upDown }),
   enclosure: z.object({ id, array: id, number: count, slots: count, state: upDown.default('up') }),
@@ -368,11 +372,13 @@ export const rowSchemas = {
     /** Commands outstanding: a LUN, and an adapter at most. */
     queueDepth: count.min(1).default(32),
     commandLimit: count.min(1).default(1024),
-    /** Keep-alive time-out, wait between reconnects, loss of a controller, wait without any path; milliseconds, 0 for never. */
+    /** Keep-alive time-out, wait between reconnects, loss of a path (0 for never), wait of I/O without any path (0 for none at all); milliseconds. */
     keepAlive: count.default(5_000),
     reconnectDelay: count.default(10_000),
     lossTime: count.default(600_000),
     noPathWait: count.default(60_000),
+    /** Failover goes back to a path of greater weight once that one is there again; else it stays where it is. */
+    failback: z.boolean().default(true),
     /** How often it was restarted: each time all its sessions end and begin anew. */
     restarts: count.default(0),
   }),
@@ -544,6 +550,12 @@ export const rowSchemas = {
     readOnly: z.boolean().default(false),
     /** Its own way to spread I/O; null as the host does. */
     selector: z.enum(pathSelectors).nullable().default(null),
+    /** Which paths failover prefers: the heavier first, those not named weigh 0. */
+    weights: z.array(pathEnds.extend({ weight: count })).default([]),
+    /** The path that failover uses. */
+    current: pathEnds.nullable().default(null),
+    /** Since when what it writes waits for a path. */
+    noPathSince: instant.nullable().default(null),
     state: z.enum(['online', 'offline']).default('online'),
     /** Carries a partition table. */
     initialised: z.boolean().default(false),

@@ -190,6 +190,8 @@ describe('traffic', () => {
 
   test('stops without a path, goes on when one is back, and ends with the file system', () => {
     const { estate, device } = writing(GIB);
+    const host = estate.table('host').get(device().host)!;
+    estate.apply([changed('host', host, { noPathWait: 2 * HOUR })]);
     const interfaces = [...estate.table('interface').values()].filter((row) => row.host !== null);
     interfaces.forEach((row) => apply(estate, setFault(estate, 'interface-down', row.id)));
     const before = device().used;

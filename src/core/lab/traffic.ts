@@ -8,7 +8,7 @@ import type { ByteRun, HostDevice, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { fitStore } from '../pool/store';
 import type { Bytes } from '../units/bytes';
-import type { Milliseconds } from '../units/duration';
+import { formatDuration, type Milliseconds } from '../units/duration';
 import { purged } from '../volume/delete';
 import { storeRoom, writeRuns, writesReduced, type StoreRoom } from '../volume/grow';
 
@@ -44,7 +44,8 @@ function makeRoom(view: EstateView, pool: string, newId: NewId): { effects: Effe
 
 /**
  * What hosts write within `span` up to `now`: each mounted device with a rate fills its file system and, through it, takes extents of a thin
- * volume. Nothing is written where no path leads, nor beyond the file system; where the pool is full the writes that need room fail.
+ * volume. Where no path leads, writes wait for as long as their host says and then fail: the file system turns read-only. Nothing is written beyond the
+ * file system; where the pool is full the writes that need room fail.
  */
 export function writeTraffic(
   view: EstateView,
@@ -79,12 +80,25 @@ export function writeTraffic(
     if (!room) rooms.set(pool.id, (room = storeRoom(overlay, pool)));
     return room;
   };
-  for (const device of busy) {
-    if (
-      !overlay.table('volume').get(device.volume) ||
-      !reachesVolume(finder, mappingOf(view, device.host, device.volume))
-    )
+  for (const writer of busy) {
+    let device = writer;
+    if (!overlay.table('volume').get(device.volume)) continue;
+    if (!reachesVolume(finder, mappingOf(view, device.host, device.volume))) {
+      const { name, noPathWait } = view.table('host').get(device.host)!;
+      const since = device.noPathSince ?? now - span;
+      if (now - since < noPathWait) put([changed('hostDevice', device, { noPathSince: since })]);
+      else {
+        put([changed('hostDevice', device, { writeRate: 0, readOnly: true, noPathSince: null })]);
+        said.push(
+          `${name} cannot write on to ${device.mountPoint}: no path led to ${overlay.table('volume').get(device.volume)!.name} for ${formatDuration(noPathWait)}`,
+        );
+      }
       continue;
+    }
+    if (device.noPathSince !== null) {
+      put([changed('hostDevice', device, { noPathSince: null })]);
+      device = { ...device, noPathSince: null };
+    }
     const bar = readOnlyDevice(overlay, device);
     if (bar !== null) {
       put([changed('hostDevice', device, { writeRate: 0, readOnly: true })]);

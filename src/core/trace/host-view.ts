@@ -3,16 +3,17 @@ import type { EstateView } from '../estate/estate';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import { connected, type LetIn } from '../attach/connected';
 import { pathFinder, type PathFinder, type PathState } from '../attach/paths';
-import { ioShares, selectorOf } from '../attach/selector';
+import { deviceShares, selectorOf } from '../attach/selector';
 import { discoveredTargets, type OfferedPortal } from '../iscsi/discovery';
-import { discoveryLog, type DiscoveryEntry } from '../nvme/connect';
+import { discover, type Discovered } from '../nvme/discover';
 import { identityNames } from '../naming/identity';
 import { byName } from '../operation/draft';
 import type { NextStep } from '../operation/operation';
 import type { Bytes } from '../units/bytes';
+import { deviceCourse, type DeviceCourse, type PathsPast, type Standing } from './device-course';
 import { mendFor } from './mends';
 
-export interface DevicePath {
+export interface DevicePath extends Standing {
   from: string;
   to: string;
   via: string;
@@ -55,6 +56,8 @@ export interface DeviceLine {
   expected: number;
   optimized: number;
   paths: DevicePath[];
+  /** Whether its I/O flows, waits for a path or fails. */
+  io: DeviceCourse['io'];
 }
 
 /** Ports of a host and an array, and how many sessions stand of those that should. */
@@ -91,7 +94,7 @@ export interface HostView {
   sessions: SessionLine[];
   /** What arrays offer it: by iSNS or by asking portals, and by NVMe discovery logs. */
   targets: OfferedTarget[];
-  discovery: (DiscoveryEntry & { array: string })[];
+  discovery: Discovered;
 }
 
 /** A path that changed, as people read it. */
@@ -113,7 +116,7 @@ export interface HostSheet extends HostView {
 const words = { iscsi: 'IQN', nqn: 'NQN', wwn: 'WWPN' } as const;
 
 /** Everything a host has found and should have found. */
-export function hostView(view: EstateView, host: Host): HostView {
+export function hostView(view: EstateView, host: Host, past: PathsPast = { events: [], now: 0 }): HostView {
   const finder = pathFinder(view);
   const mappings = [...view.table('mapping').by('host', host.id)].sort(
     (a, b) => a.lun - b.lun || (a.id < b.id ? -1 : 1),
@@ -128,7 +131,7 @@ export function hostView(view: EstateView, host: Host): HostView {
       .table('initiator')
       .by('host', host.id)
       .map((row) => ({ kind: words[initiatorForm(row.name)], name: initiatorText(row.name) })),
-    devices: mappings.map((mapping) => deviceLine(view, finder, host, mapping)),
+    devices: mappings.map((mapping) => deviceLine(view, finder, host, mapping, past)),
     sessions: arrays.flatMap((array) => sessionLines(view, finder, host, array.id)),
     targets:
       host.presents === null
@@ -143,14 +146,17 @@ export function hostView(view: EstateView, host: Host): HostView {
               portals,
             })),
           ),
-    discovery:
-      host.nqn === null
-        ? []
-        : arrays.flatMap((array) => discoveryLog(view, host, array).map((entry) => ({ ...entry, array: array.name }))),
+    discovery: discover(view, host),
   };
 }
 
-function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: Mapping): DeviceLine {
+function deviceLine(
+  view: EstateView,
+  finder: PathFinder,
+  host: Host,
+  mapping: Mapping,
+  past: PathsPast,
+): DeviceLine {
   const volume = view.table('volume').get(mapping.volume)!;
   const device = view
     .table('hostDevice')
@@ -158,7 +164,8 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
     .find((row) => row.volume === volume.id);
   const paths = finder.paths(mapping);
   const selector = selectorOf(host, device);
-  const shares = ioShares(paths.found, selector);
+  const shares = deviceShares(paths.found, host, device);
+  const course = deviceCourse(host, device, volume.array, paths, past);
   const owners = view
     .table('controller')
     .by('array', volume.array)
@@ -207,6 +214,7 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
         group,
         share: shares[k]!,
         why: '',
+        ...course.of(path),
       })),
       ...paths.missing.map((gap): DevicePath => ({
         from: end(gap.interface),
@@ -217,8 +225,10 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
         group: null,
         share: 0,
         why: gap.message,
+        ...course.of(gap),
       })),
     ].sort((a, b) => (`${a.from} ${a.to}` < `${b.from} ${b.to}` ? -1 : 1)),
+    io: course.io,
   };
 }
 

@@ -66,7 +66,7 @@ export function HostSheet({ host }: { host: string }) {
           </ul>
           <Sessions sheet={data} />
           {data.targets.length > 0 && <Targets sheet={data} />}
-          {data.discovery.length > 0 && <Discovery sheet={data} />}
+          {data.discovery.entries.length + data.discovery.warnings.length > 0 && <Discovery sheet={data} />}
           <Events sheet={data} />
         </>
       )}
@@ -134,6 +134,7 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
           Trace<span className="sr-only"> {line.volume}</span>
         </button>
       </div>
+      {device && ioWords(line.io) && <p className="pl-5 text-red">{ioWords(line.io)}</p>}
       {!unfolded && missing && <p className="pl-5 text-red">{missing.why}</p>}
       {unfolded && (
         <>
@@ -201,6 +202,23 @@ const pathPosts: Record<DevicePath['state'], Post> = {
   missing: 'broken',
 };
 
+/** What the host makes of a path, and when that changes by itself. */
+function standingWords({ standing, since, removedAt }: DevicePath): string {
+  const from = since === null ? '' : ` since ${labTime(since).slice(-8)}`;
+  if (standing === 'absent') return 'never seen by the host';
+  if (standing === 'failed') return `failed${from}, ${removedAt === null ? 'never given up' : `given up at ${labTime(removedAt).slice(-8)}`}`;
+  if (standing === 'removed') return `given up${from}`;
+  const words = { active: 'carries I/O', enabled: 'in reserve', standby: 'waits, carries nothing' };
+  return `${words[standing]}${from}`;
+}
+
+/** Whether I/O to a device waits for a path or fails; nothing while it flows. */
+function ioWords({ flow, at, failsAt }: DeviceLine['io']): string {
+  if (flow === 'flows') return '';
+  if (flow === 'fails') return `No path is left: I/O fails since ${labTime(at).slice(-8)}.`;
+  return `No path is left: I/O waits since ${labTime(at).slice(-8)}, and fails at ${labTime(failsAt!).slice(-8)}.`;
+}
+
 function Paths({ paths, volume }: { paths: readonly DevicePath[]; volume: string }) {
   return (
     <table className="table w-full [&_td]:align-middle!" aria-label={`Paths of ${volume}`}>
@@ -227,6 +245,7 @@ function Paths({ paths, volume }: { paths: readonly DevicePath[]; volume: string
             </td>
             <td className={path.state === 'missing' ? 'text-red' : ''}>
               {path.why || `${path.state}${path.group === null ? '' : `, ANA group ${path.group}`}`}
+              <span className="block text-ink2">{standingWords(path)}</span>
             </td>
             <td className="num right">{path.state === 'missing' ? '' : `${Math.round(path.share * 100)} %`}</td>
           </tr>
@@ -367,10 +386,11 @@ function Discovery({ sheet }: { sheet: Sheet }) {
             <th>Address</th>
             <th className="right">Port ID</th>
             <th>Controller ID</th>
+            <th>Told by</th>
           </tr>
         </thead>
         <tbody>
-          {sheet.discovery.map((entry) => (
+          {sheet.discovery.entries.map((entry) => (
             <tr key={`${entry.nqn} ${entry.address}`}>
               <td className="mono pl-4! text-[11px] break-all">{entry.nqn}</td>
               <td className="mono">
@@ -378,10 +398,19 @@ function Discovery({ sheet }: { sheet: Sheet }) {
               </td>
               <td className="num right">{entry.portId}</td>
               <td className="mono">{entry.controllerId}</td>
+              <td>
+                {entry.array}
+                {entry.referredBy && <span className="block text-ink2">referred by {entry.referredBy}</span>}
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
+      {sheet.discovery.warnings.map((warning) => (
+        <p key={warning} className="px-4 py-0.5 text-red">
+          {warning}
+        </p>
+      ))}
     </>
   );
 }

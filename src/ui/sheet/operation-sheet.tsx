@@ -7,7 +7,7 @@ import type { Choice, FieldForetold, NextStep } from '@/core/operation/operation
 import type { Refusal } from '@/core/operation/refusal';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
-import { usePlace } from '../shell/place';
+import { movesSoFar, usePlace } from '../shell/place';
 import { VisibleColumns } from '../span/visible-columns';
 import { Interfaces, Lines, Pick, Ports, Scale, Several, Toggle, type InterfaceRow } from './controls';
 import { DriveBoard } from './drive-board';
@@ -102,16 +102,16 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
       unfinished.set(sheetKey, null);
       await client.invalidateQueries();
       // What was opened meanwhile stays.
-      if (window.location.search !== asked.current) return;
+      if (movesSoFar() !== asked.current) return;
       if ($change) open('change', { id: $change });
       else close();
     },
   });
-  const asked = useRef('');
+  const asked = useRef(0);
   const submit = () => {
     setAttempted(true);
     if (!ready || add.isPending) return;
-    asked.current = window.location.search;
+    asked.current = movesSoFar();
     add.mutate();
   };
 

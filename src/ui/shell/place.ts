@@ -39,6 +39,10 @@ export function useParam(name: string, fallback = ''): [string, (value: string) 
   return [query.get(name) ?? fallback, put];
 }
 
+let moves = 0;
+/** How often the reader went somewhere. The URL alone does not tell: the router may write an older one back for a moment. */
+export const movesSoFar = (): number => moves;
+
 export function usePlace() {
   const router = useRouter();
   const pathname = usePathname();
@@ -55,6 +59,7 @@ export function usePlace() {
 
   const go = useCallback(
     (next: Partial<Place>, path = pathname) => {
+      moves += 1;
       const params = new URLSearchParams(window.location.search);
       const put = (name: string, value: string | null) =>
         value === null ? params.delete(name) : params.set(name, value);

@@ -446,6 +446,10 @@ const cases: Record<string, Case> = {
     make: (e) => set(e, 'host', host('gate-2')(e), { presents: iqn('gate-9') }),
     says: /gate-2 at lintel-1: Not authorised \(0202\)/,
   },
+  'referral-loop': {
+    make: (e) => set(e, 'array', named(e, 'array', 'purlin-1'), { referrals: [{ ip: '10.40.9.9', service: 8009 }] }),
+    says: /purlin-1 refers to 10\.40\.9\.9:8009, where nothing answers/,
+  },
   'keep-alive-off': {
     make: (e) => set(e, 'host', host('berth-sim')(e), { keepAlive: 0 }),
     says: /berth-sim sends no keep-alive/,

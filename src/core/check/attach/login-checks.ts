@@ -3,6 +3,7 @@ import { mendFor, adviceFor } from '../../trace/mends';
 import { targetsOf, targetText } from '../../iscsi/target';
 import type { Target } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { badReferrals, referralText } from '../../nvme/refer';
 import { offer, type Check } from '../finding';
 import { aboutHost, traceOf, wantedGaps } from './context';
 
@@ -123,6 +124,24 @@ export const loginChecks: Check[] = [
   turnedAway('session-limit', 'Targets that take no more sessions', 'session-limit'),
   turnedAway('session-reinstated', 'Sessions that push each other out', 'session-reinstated'),
   turnedAway('initiator-unknown', 'Names that are not on record', 'initiator-unknown', 'no-initiator'),
+  {
+    id: 'referral-loop',
+    severity: 'warning',
+    title: 'Referrals that lead nowhere or in a circle',
+    *find(view) {
+      for (const array of view.table('array').values())
+        for (const { referral, says } of badReferrals(view, array))
+          yield {
+            subject: { kind: 'array', id: array.id, name: array.name },
+            says,
+            advice: 'Take the referral out, or correct its address. Hosts follow the rest all the same.',
+            mend: offer('Take the referral out', 'array.configure', {
+              array: array.name,
+              referrals: array.referrals.filter((one) => one !== referral).map(referralText),
+            }),
+          };
+    },
+  },
   {
     id: 'keep-alive-off',
     severity: 'warning',
