@@ -53,5 +53,12 @@ export const loginTestBody = z.strictObject({
 });
 export const trafficBody = z.strictObject({ host: z.string(), device: z.string(), rate: z.string() });
 export const deleteFilesBody = z.strictObject({ host: z.string(), device: z.string(), size: z.string() });
+export const ioBody = z.strictObject({
+  host: z.string(),
+  device: z.string(),
+  kind: z.enum(['read', 'write']),
+  at: z.string(),
+  size: z.string(),
+});
 export const contentBody = z.strictObject({ array: z.string(), volume: z.string(), content: contentProfile });
 export const stockBody = z.strictObject({ what: z.enum(['demo', 'bare']) });

@@ -170,7 +170,8 @@ export class Clock {
     const { plant } = this;
     if (this.chosen === plant.version) return;
     const { effects, said } = failovers(plant.estate);
-    if (effects.length > 0) plant.commit({ effects, lab: plant.lab, log: said.map((message) => plant.logRow(message)) });
+    if (effects.length > 0)
+      plant.commit({ effects, lab: plant.lab, log: said.map((message) => plant.logRow(message)) });
     this.chosen = plant.version;
   }
 

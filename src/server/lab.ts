@@ -7,6 +7,7 @@ import type { ContentProfile, Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { jobProgress } from '@/core/job/work';
 import { clearFault, componentName, faults, faultTable, setFault, type FaultKind } from '@/core/lab/faults';
+import { oneIo, type OneIo } from '@/core/lab/one-io';
 import { deleteFiles } from '@/core/lab/traffic';
 import { driveRef, lookUp } from '@/core/operation/inquiry';
 import type { LabView } from '@/core/lab/view';
@@ -46,6 +47,9 @@ export function labView({ estate, lab, store }: Plant): LabView {
         size: device.size,
         rate: formatRate(device.writeRate),
       })),
+    devices: [...estate.table('hostDevice').values()]
+      .map((device) => ({ host: estate.table('host').get(device.host)?.name ?? '', device: device.name }))
+      .sort((a, b) => (`${a.host} ${a.device}` < `${b.host} ${b.device}` ? -1 : 1)),
     log: readLabLog(store.db, 30),
   };
 }
@@ -131,6 +135,28 @@ export function changeFault(plant: Plant, kind: FaultKind, ref: string, clear: b
     log: [plant.logRow(result.said, clear ? {} : { level: 'problem' })],
   });
   return { said: result.said, faults: faults(plant.estate) };
+}
+
+/** A host does one read or write at an offset of a device. */
+export function doIo(
+  plant: Plant,
+  wish: { host: string; device: string; kind: OneIo['kind']; at: string; size: string },
+) {
+  const host = lookUp(plant.estate, 'host', wish.host);
+  const device = host && findDevice(plant.estate, host, wish.device);
+  if (!device)
+    throw new Problem(404, 'device-unknown', `There is no device ${wish.device} at ${wish.host}.`, 'Check both names.');
+  const bytes = (text: string): number => {
+    const read = parseBytes(text);
+    if (!read.ok) throw new Problem(422, read.reason, read.message, 'Write a size, such as 4 KiB or 0.');
+    return read.value;
+  };
+  const io = { kind: wish.kind, at: /^0+$/.test(wish.at.trim()) ? 0 : bytes(wish.at), size: bytes(wish.size) };
+  const { now } = plant.lab;
+  const answer = oneIo(plant.estate, device, io, now, newIds(`io ${device.id} ${now} ${plant.version}`));
+  if (!answer.ok) throw refusedProblem([answer.refusal], 409);
+  plant.commit({ effects: compacted(answer.effects), log: [plant.logRow(answer.said)] });
+  return { said: answer.said };
 }
 
 function mountedDevice(plant: Plant, hostRef: string, deviceRef: string) {

@@ -17,6 +17,7 @@ import {
   loginTestBody,
   trafficBody,
   deleteFilesBody,
+  ioBody,
   contentBody,
   trayBody,
 } from './bodies';
@@ -259,6 +260,7 @@ export function openApi(): object {
       '/lab/advance': post('Let simulated time pass at once', ref('AdvanceBody')),
       '/lab/faults': { ...get('What is broken'), ...post('Break or mend a component', ref('FaultBody')) },
       '/lab/traffic': post('Set how fast a host writes to a device', ref('TrafficBody')),
+      '/lab/io': post('Let a host read or write once, at an offset of a device', ref('IoBody')),
       '/lab/files': post('Let a host delete files', ref('DeleteFilesBody')),
       '/lab/content': post('Set what hosts write to a volume', ref('ContentBody')),
       '/lab/stock': post('Fill an empty instance with the demo or its bare machines', ref('StockBody'), '201'),
@@ -347,6 +349,7 @@ export function openApi(): object {
         LoginTestBody: schemaOf(loginTestBody),
         TrafficBody: schemaOf(trafficBody),
         DeleteFilesBody: schemaOf(deleteFilesBody),
+        IoBody: schemaOf(ioBody),
         ContentBody: schemaOf(contentBody),
         StockBody: schemaOf(stockBody),
         ...Object.fromEntries(kinds.map((kind) => [kind, schemaOf(rowSchemas[kind])])),

@@ -69,7 +69,9 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
       ...(p.selector
         ? [after.selector ? selectorWords[after.selector].split(':')[0]! : 'spreads as its host does']
         : []),
-      ...(weights ? [weights.length === 0 ? 'no path weighs more than another' : `weights ${p.weights!.join(', ')}`] : []),
+      ...(weights
+        ? [weights.length === 0 ? 'no path weighs more than another' : `weights ${p.weights!.join(', ')}`]
+        : []),
       ...(p.state ? [p.state] : []),
       ...(p.initialised ? ['initialised'] : []),
       ...(p.persistent === undefined

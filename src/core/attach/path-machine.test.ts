@@ -163,7 +163,13 @@ test('whatever happens: turns are in order of time, each begins where the last o
     fc.record({
       gap: fc.nat(90_000),
       path: fc.constantFrom('a1', 'a2', 'b1', 'b2', 'none'),
-      what: fc.constantFrom('lost' as const, 'back' as const, 'check-failed' as const, 'check-passed' as const, 'unmapped' as const),
+      what: fc.constantFrom(
+        'lost' as const,
+        'back' as const,
+        'check-failed' as const,
+        'check-passed' as const,
+        'unmapped' as const,
+      ),
     }),
     fc.record({ gap: fc.nat(90_000), path: fc.constantFrom('a1', 'b2'), what: fc.constant('access' as const), access }),
   );

@@ -20,8 +20,7 @@ export interface PathStart {
 
 /** Something that a host notices of a path. `unmapped`: the array knows no such unit any more (05h/25h/00h). */
 export type PathHappening = { at: Milliseconds; path: string } & (
-  | { what: 'lost' | 'back' | 'check-failed' | 'check-passed' | 'unmapped' }
-  | { what: 'access'; access: PathAccess }
+  { what: 'lost' | 'back' | 'check-failed' | 'check-passed' | 'unmapped' } | { what: 'access'; access: PathAccess }
 );
 
 export interface PathTimers {
@@ -72,7 +71,13 @@ export interface PathCourse {
 }
 
 const standingOf = (access: PathAccess): PathStanding =>
-  access === 'optimized' ? 'active' : access === 'non-optimized' ? 'enabled' : access === 'offline' ? 'failed' : 'standby';
+  access === 'optimized'
+    ? 'active'
+    : access === 'non-optimized'
+      ? 'enabled'
+      : access === 'offline'
+        ? 'failed'
+        : 'standby';
 
 interface Cell extends Required<PathStart> {
   standing: PathStanding;
@@ -211,7 +216,8 @@ export function pathCourse(
     const { at, what } = cell.due!;
     cell.due = null;
     if (what === 'release') return restore(cell, at, `it has stood for ${timers.holdDown / 1000} s`);
-    if (what === 'give-up-transition') return lose(cell, at, `in transition for longer than ${timers.transitionLimit / 1000} s`);
+    if (what === 'give-up-transition')
+      return lose(cell, at, `in transition for longer than ${timers.transitionLimit / 1000} s`);
     cell.removed = true;
     return turn(cell, 'removed', at, `lost for ${timers.lossTime / 1000} s`);
   };

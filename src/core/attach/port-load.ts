@@ -1,6 +1,6 @@
 import type { Mapping, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { ethernetPayloadRate, fcPayloadRate } from '../fabric/link';
+import { capacityOf } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
 import { pathFinder, wayOf, type PathFinder } from './paths';
@@ -31,10 +31,6 @@ export interface PortLoad {
   capacity: number;
   utilisation: number;
 }
-
-/** Payload of a port in bytes a second (10⁶ a megabyte). */
-export const capacityOf = (port: { kind: 'fc' | 'ethernet'; speed: number; mtu: number }): number =>
-  1e6 * (port.kind === 'fc' ? fcPayloadRate(port.speed) : ethernetPayloadRate(port.speed, port.mtu));
 
 /**
  * Demand on every port that serves: Σ over host ports of min(adapter's limit, Σ over LUNs of the depth a LUN); overcommit is demand over the

@@ -16,7 +16,11 @@ export function failoverPath(
   const choices = paths.map((path) => ({
     id: endsOf(path),
     standing:
-      path.state === 'optimized' ? ('active' as const) : path.state === 'non-optimized' ? ('enabled' as const) : ('standby' as const),
+      path.state === 'optimized'
+        ? ('active' as const)
+        : path.state === 'non-optimized'
+          ? ('enabled' as const)
+          : ('standby' as const),
     weight: weight(path),
   }));
   const chosen = failoverChoice(choices, device?.current ? endsOf(device.current) : null, failback);

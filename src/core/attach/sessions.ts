@@ -1,7 +1,7 @@
 import type { Host, HostInterface, Kind, Port, Subsystem, Target, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayDevice, deviceText, hostDevice, type FcDevice } from '../fabric/devices';
-import { commonSpeed } from '../fabric/link';
+import { commonSpeed } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { memberForms, zoneBook, type ZoneBook } from '../fabric/zoning';
 import { isidOf, reinstated } from '../iscsi/isid';

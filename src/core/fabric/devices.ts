@@ -1,6 +1,6 @@
 import type { HostInterface, Port, Switch } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { commonSpeed } from './link';
+import { commonSpeed } from '../network/link';
 
 /** An end of a Fibre Channel cable: a port of a host or of an array, with what the switches know of it. */
 export interface FcDevice {

@@ -8,7 +8,7 @@ import { pathFinder } from '../attach/paths';
 import { compareZones } from './compare';
 import { deviceByWwpn, fcid } from './devices';
 import { auditFabric } from './audit';
-import { commonSpeed, creditShare, creditsNeeded, roundTripMs, tcpShare } from './link';
+import { commonSpeed, creditShare, creditsNeeded, roundTripMs, tcpShare } from '../network/link';
 import { talkers, trunkLoads } from './load';
 import { parseMember, parseZoneName } from './member';
 import { mergeFabrics, type MergeSide } from './merge';

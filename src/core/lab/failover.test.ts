@@ -12,7 +12,8 @@ import { writeTraffic } from './traffic';
 const newId = contextFor(basis, 7, 7).newId;
 const one = { do: 'host-device.configure', host: 'gate-1', device: 'tickets-1' };
 const hostOf = (estate: Estate) => named(estate, 'host', 'gate-1');
-const deviceOf = (estate: Estate) => estate.table('hostDevice').by('volume', named(estate, 'volume', 'tickets-1').id)[0]!;
+const deviceOf = (estate: Estate) =>
+  estate.table('hostDevice').by('volume', named(estate, 'volume', 'tickets-1').id)[0]!;
 const pathsOf = (estate: Estate) =>
   pathFinder(estate).paths(mappingOf(estate, hostOf(estate).id, deviceOf(estate).volume)!);
 /** The path that carries the device's I/O, by names. */
@@ -20,7 +21,9 @@ const inUse = (estate: Estate): string => {
   const { found } = pathsOf(estate);
   const at = deviceShares(found, hostOf(estate), deviceOf(estate)).indexOf(1);
   const path = found[at];
-  return path ? `${estate.table('interface').get(path.interface)!.name} ${estate.table('port').get(path.port)!.name}` : 'none';
+  return path
+    ? `${estate.table('interface').get(path.interface)!.name} ${estate.table('port').get(path.port)!.name}`
+    : 'none';
 };
 const watch = (estate: Estate): string[] => {
   const { effects, said } = failovers(estate);
@@ -106,9 +109,7 @@ describe('writing without a path', () => {
     expect(deviceOf(estate)).toMatchObject({ noPathSince: null, writeRate: 4096 });
     cut('down');
     expect(write(90_000)).toEqual([]);
-    expect(write(120_000)).toEqual([
-      'gate-1 cannot write on to /srv/tickets: no path led to tickets-1 for 1 min',
-    ]);
+    expect(write(120_000)).toEqual(['gate-1 cannot write on to /srv/tickets: no path led to tickets-1 for 1 min']);
     expect(deviceOf(estate)).toMatchObject({ noPathSince: null, writeRate: 0, readOnly: true });
   });
 });

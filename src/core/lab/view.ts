@@ -20,6 +20,8 @@ export interface LabView {
   faults: Fault[];
   breakable: { kind: FaultKind; component: string; name: string }[];
   traffic: { host: string; device: string; mountPoint: string; used: number; size: number; rate: string }[];
+  /** Every device of every host, mounted or not. */
+  devices: { host: string; device: string }[];
   log: { atLab: number; level: 'info' | 'problem'; message: string }[];
 }
 

@@ -10,9 +10,24 @@ const read = (text: string, wanted?: NvmeIdentityKind) => {
 const pairs = (digits: string, by: string, size = 2) => digits.match(new RegExp(`.{${size}}`, 'g'))!.join(by);
 
 test('every spelling of one identity reads the same', () => {
-  for (const text of [eui, `eui.${eui}`, `0x${eui.toUpperCase()}`, pairs(eui, ':'), pairs(eui, '-'), ` EUI64 ${eui} `.replace('64 ', '-64: ')])
+  for (const text of [
+    eui,
+    `eui.${eui}`,
+    `0x${eui.toUpperCase()}`,
+    pairs(eui, ':'),
+    pairs(eui, '-'),
+    ` EUI64 ${eui} `.replace('64 ', '-64: '),
+  ])
     expect(read(text)).toBe(`EUI-64 ${eui}`);
-  for (const text of [nguid, `eui.${nguid}`, `nguid.${nguid}`, `0x${nguid}`, pairs(nguid, '-', 4), pairs(nguid, ' '), pairs(nguid, '.', 8)])
+  for (const text of [
+    nguid,
+    `eui.${nguid}`,
+    `nguid.${nguid}`,
+    `0x${nguid}`,
+    pairs(nguid, '-', 4),
+    pairs(nguid, ' '),
+    pairs(nguid, '.', 8),
+  ])
     expect(read(text)).toBe(`NGUID ${nguid}`);
   for (const text of [uuid, uuid.toUpperCase(), `{${uuid}}`, `urn:uuid:${uuid}`, `uuid.${uuid.replaceAll('-', '')}`])
     expect(read(text)).toBe(`UUID ${uuid}`);

@@ -35,8 +35,7 @@ function named(prefix: string, digits: number): NvmeIdentityKind | null {
 export function parseNvmeIdentity(text: string, wanted?: NvmeIdentityKind): Parsed<NvmeIdentity> {
   const trimmed = text.trim();
   if (trimmed === '') return notParsed('empty', 'No identity is given. Write the 32 digits of the NGUID.');
-  const prefix =
-    /^(?:urn:uuid:|(?:uuid|nguid|eui-?64|eui)[.:= ]\s*|0x)/i.exec(trimmed)?.[0].toLowerCase() ?? '';
+  const prefix = /^(?:urn:uuid:|(?:uuid|nguid|eui-?64|eui)[.:= ]\s*|0x)/i.exec(trimmed)?.[0].toLowerCase() ?? '';
   let rest = trimmed.slice(prefix.length);
   const braced = /^\{(.*)\}$/.exec(rest);
   if (braced) rest = braced[1]!;
@@ -68,7 +67,10 @@ export function parseNvmeIdentity(text: string, wanted?: NvmeIdentityKind): Pars
       `${trimmed} has ${digits.length} ${digits.length === 1 ? 'digit' : 'digits'}; ${kind === 'EUI-64' ? 'an EUI-64' : `a ${kind}`} has ${lengths[kind]}. ${digits.length < lengths[kind] ? 'Write the whole of it.' : 'Take out what is too much.'}`,
     );
   if (/^0+$/.test(digits))
-    return notParsed('not-reported', `${trimmed} is all zeros: the array reports no ${kind} here. Use another identity.`);
+    return notParsed(
+      'not-reported',
+      `${trimmed} is all zeros: the array reports no ${kind} here. Use another identity.`,
+    );
   // The maker's number comes first in an EUI-64, and after 8 bytes of extension in an NGUID.
   const companyId = kind === 'UUID' ? null : kind === 'EUI-64' ? digits.slice(0, 6) : digits.slice(16, 22);
   return parsed({ kind, digits, text: kind === 'UUID' ? uuidText(digits) : digits, companyId });

@@ -85,6 +85,8 @@ function walkWarnings<Entry>(
   return [
     ...walk.silent.map((at) => `Nothing answers at ${serviceText(at)}, to which a referral leads.`),
     ...walk.loops.map(({ from, to }) => `${nameAt(from)} refers to ${nameAt(to)}, which leads back to it.`),
-    ...walk.tooDeep.map(({ from, to }) => `The referral of ${nameAt(from)} to ${nameAt(to)} lies too deep to be followed.`),
+    ...walk.tooDeep.map(
+      ({ from, to }) => `The referral of ${nameAt(from)} to ${nameAt(to)} lies too deep to be followed.`,
+    ),
   ];
 }

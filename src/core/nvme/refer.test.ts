@@ -9,8 +9,13 @@ import { badReferrals } from './refer';
 function twoServices(): Estate {
   const { estate } = demoEstate();
   const purlin = named(estate, 'array', 'purlin-1');
-  const port = estate.table('port').by('array', purlin.id).find((row) => row.kind === 'ethernet')!;
-  estate.apply([changed('port', port, { role: 'nvme-tcp', addresses: [{ ip: '10.40.11.31', prefix: 24 }], vlan: null })]);
+  const port = estate
+    .table('port')
+    .by('array', purlin.id)
+    .find((row) => row.kind === 'ethernet')!;
+  estate.apply([
+    changed('port', port, { role: 'nvme-tcp', addresses: [{ ip: '10.40.11.31', prefix: 24 }], vlan: null }),
+  ]);
   carryOut(estate, [{ do: 'subsystem.create', array: 'purlin-1', name: 'vault', allowed: ['berth-sim'] }], 'vault');
   return estate;
 }

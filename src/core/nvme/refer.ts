@@ -15,12 +15,7 @@ export const referralText = ({ ip, service }: Referral): string =>
   service === DISCOVERY_PORT ? ip : serviceText({ address: ip, service });
 
 /** Reads addresses of discovery services; what is none, the array's own and what stands there twice is refused. */
-export function readReferrals(
-  view: EstateView,
-  asks: Inquiry,
-  array: ArrayRow,
-  lines: readonly string[],
-): Referral[] {
+export function readReferrals(view: EstateView, asks: Inquiry, array: ArrayRow, lines: readonly string[]): Referral[] {
   const read: Referral[] = [];
   const refuse = (code: string, message: string, mend: string) =>
     asks.refuse({ code, field: 'referrals', subject: subjectOf('array', array), message, mend });
@@ -29,7 +24,11 @@ export function readReferrals(
     const parsed = parseAddress(text, true);
     const service = tcp ?? DISCOVERY_PORT;
     if (!parsed.ok || !(service >= 1 && service <= 65_535)) {
-      refuse('referral-unreadable', `${line} is no address.`, 'Write an address, with or without a TCP port behind it.');
+      refuse(
+        'referral-unreadable',
+        `${line} is no address.`,
+        'Write an address, with or without a TCP port behind it.',
+      );
       continue;
     }
     const { ip } = parsed.value;
@@ -71,7 +70,10 @@ export function badReferrals(view: EstateView, array: ArrayRow): BadReferral[] {
       return { referral, says: `${array.name} refers to ${nameAt(to)}, which leads back to it.` };
     const [deep] = walk.tooDeep;
     return deep
-      ? { referral, says: `${array.name} refers to ${nameAt(to)}, and ${nameAt(deep.to)} behind it lies too deep to be asked.` }
+      ? {
+          referral,
+          says: `${array.name} refers to ${nameAt(to)}, and ${nameAt(deep.to)} behind it lies too deep to be asked.`,
+        }
       : [];
   });
 }

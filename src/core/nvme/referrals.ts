@@ -82,7 +82,11 @@ export function walkDiscovery<Entry>(
 }
 
 /** Whether referrals lead from one service to another, over however many. */
-function leadsTo(refers: ReadonlyMap<string, DiscoveryService[]>, from: DiscoveryService, to: DiscoveryService): boolean {
+function leadsTo(
+  refers: ReadonlyMap<string, DiscoveryService[]>,
+  from: DiscoveryService,
+  to: DiscoveryService,
+): boolean {
   const goal = serviceText(to);
   const seen = new Set<string>();
   const left = [serviceText(from)];

@@ -32,6 +32,8 @@ export const SHARES: Record<Priority, { floor: number; cap: number }> = {
 export const USUAL_LOAD = 0.3;
 /** Share of the drives' rate that is promised. */
 export const PROMISED_UTILISATION = 0.7;
+/** Bytes a second that one controller moves between its ports and its drives. */
+export const CONTROLLER_BANDWIDTH = 10e9;
 /** I/Os a flash drive serves side by side. */
 export const FLASH_CHANNELS = 32;
 

@@ -1,6 +1,7 @@
 import { raidLevels, type Drive, type Priority, type RaidLevel } from '../estate/entities';
 import type { Bytes } from '../units/bytes';
 import { HOUR } from '../units/duration';
+import { underCap, type FrontEndCap } from './front-end-cap';
 import { DETECT_HOURS, PROMISED_UTILISATION } from './choices';
 import { chooseSeed, imbalanceOf } from './distributed';
 import { geometry, lossesOf, type Geometry, type GeometryFailure, type Shape, type ShapeWish } from './geometry';
@@ -27,6 +28,8 @@ export interface Use {
   ioSize: Bytes;
   /** Hours until a failed drive is replaced; 0 with a spare standing by. */
   replaceHours: number;
+  /** What ports and controllers let through; without it the drives alone decide. */
+  cap?: FrontEndCap | null;
 }
 
 export interface LevelCase {
@@ -45,6 +48,8 @@ export interface LevelCase {
   iops: number;
   bytesPerSecond: number;
   degradedIops: number;
+  /** What holds the whole group below what its drives could give, and that in bytes a second. */
+  capped: { by: FrontEndCap['by']; drives: number } | null;
   /** Drive I/Os of a small write. */
   penalty: number;
 }
@@ -99,7 +104,8 @@ export function levelCase(wish: ShapeWish, drives: readonly Drive[], chunk: Byte
   const loss = chanceOfAny(chanceOfLoss(model, YEAR_HOURS), shape.legs);
   const mean = meanTimeToLoss(model);
   const load = { reads: use.reads, size: use.ioSize, utilisation: PROMISED_UTILISATION };
-  const rate = frontEndRate(shape, chunk, media, load);
+  const drivesGive = frontEndRate(shape, chunk, media, load);
+  const rate = underCap(drivesGive, use.cap);
   return {
     level: wish.level,
     shape,
@@ -112,7 +118,14 @@ export function levelCase(wish: ShapeWish, drives: readonly Drive[], chunk: Byte
     degradedIops:
       shape.survives === 0
         ? 0
-        : frontEndRate(shape, chunk, media, { ...load, utilisation: PROMISED_UTILISATION * (1 - phi) }, true).iops,
+        : underCap(
+            frontEndRate(shape, chunk, media, { ...load, utilisation: PROMISED_UTILISATION * (1 - phi) }, true),
+            use.cap,
+          ).iops,
+    capped:
+      use.cap && rate.bytesPerSecond < drivesGive.bytesPerSecond
+        ? { by: use.cap.by, drives: drivesGive.bytesPerSecond }
+        : null,
     penalty: writePenalty(shape),
   };
 }

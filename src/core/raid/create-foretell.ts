@@ -6,11 +6,13 @@ import type { Comparison, Draft, Foretold, LayoutSketch } from '../operation/ope
 import { exactBytes, formatBytes, formatDecimalBytes, KIB, parseBytes, type Bytes } from '../units/bytes';
 import { formatDuration, HOUR } from '../units/duration';
 import { formatChance, formatCount } from '../units/figures';
+import { formatRate } from '../units/rate';
 import { stripeStrips } from './address-map';
 import { chooseDrives } from './choose-drives';
 import { DEFAULT_CHUNK, REPLACE_HOURS, STRANDED_SHARE, USUAL_LOAD, WIDE, WIDE_SINGLE } from './choices';
 import { advise, compareLevels, type Goal, type LevelCase, type LevelResult, type Use } from './compare';
 import { spareDrives } from './distributed';
+import { frontEndCap } from './front-end-cap';
 import {
   geometry,
   levelFigures,
@@ -112,7 +114,8 @@ export function foretellGroup(view: EstateView, draft: Draft): Foretold {
 
   const chunk = parseBytes(draftText(draft, 'chunk') || DEFAULT_CHUNK);
   if (!chunk.ok) return { fields, ...(chosen ? { chosen } : {}) };
-  const use = usageOf(draft, spares.length + shared.length > 0);
+  const cap = array ? frontEndCap(view, array.id) : null;
+  const use = { ...usageOf(draft, spares.length + shared.length > 0), cap };
   const cases = compareLevels(drives, chunk.value, use, wishesOf(draft));
   const level = draftText(draft, 'level') as RaidLevel;
   const at = cases.find((one) => one.level === level);
@@ -199,6 +202,9 @@ function describe(
       ? `Enclosure ${view.table('enclosure').get(lost.enclosure)?.number} takes it down.`
       : 'No single enclosure takes it down.',
     wide ? `${shape.width} drives in a stripe are many.` : '',
+    at.capped
+      ? `Its drives could give ${formatRate(at.capped.drives)}; the ${at.capped.by} carry ${formatRate(at.bytesPerSecond)}.`
+      : '',
   ]
     .filter(Boolean)
     .join(' ');

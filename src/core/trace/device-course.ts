@@ -1,5 +1,12 @@
 import type { Host, HostDevice } from '../estate/entities';
-import { pathCourse, usualTimers, type FlowTurn, type PathHappening, type PathStanding, type PathStart } from '../attach/path-machine';
+import {
+  pathCourse,
+  usualTimers,
+  type FlowTurn,
+  type PathHappening,
+  type PathStanding,
+  type PathStart,
+} from '../attach/path-machine';
 import type { PathEvent } from '../attach/path-events';
 import type { Path, Paths } from '../attach/paths';
 import { endsOf, selectorOf } from '../attach/selector';
@@ -54,7 +61,12 @@ export function deviceCourse(
     happenings.push(
       event.after === 'down'
         ? { at, path: id, what: 'lost' }
-        : { at, path: id, what: event.before === 'down' ? 'back' : 'access', access: accessOf(event.after, found.get(id)) },
+        : {
+            at,
+            path: id,
+            what: event.before === 'down' ? 'back' : 'access',
+            access: accessOf(event.after, found.get(id)),
+          },
     );
   }
   for (const [id, path] of found) if (!started.has(id)) started.set(id, { id, access: accessOf('down', path) });

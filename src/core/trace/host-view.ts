@@ -150,13 +150,7 @@ export function hostView(view: EstateView, host: Host, past: PathsPast = { event
   };
 }
 
-function deviceLine(
-  view: EstateView,
-  finder: PathFinder,
-  host: Host,
-  mapping: Mapping,
-  past: PathsPast,
-): DeviceLine {
+function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: Mapping, past: PathsPast): DeviceLine {
   const volume = view.table('volume').get(mapping.volume)!;
   const device = view
     .table('hostDevice')

@@ -1,7 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import { nextPorts, portLoads } from '../attach/port-load';
 import { FAN_IN_LIMIT, talkers, trunkLoads } from '../fabric/load';
-import { creditShare, creditsNeeded } from '../fabric/link';
+import { creditShare, creditsNeeded } from '../network/link';
 import { byName } from '../operation/draft';
 
 /** What an array port carries and is asked for. */

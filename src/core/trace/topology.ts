@@ -1,8 +1,8 @@
 import type { Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { mappingOf, pathFinder } from '../attach/paths';
-import { capacityOf, trafficRates } from '../attach/port-load';
-import { fcPayloadRate } from '../fabric/link';
+import { trafficRates } from '../attach/port-load';
+import { capacityOf, fcPayloadRate } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { networkFinder } from '../network/reach';
 import { byName } from '../operation/draft';

@@ -13,7 +13,6 @@ export function volumeByIdentity(view: EstateView, text: string): Volume | undef
   if (!naa.ok && !named.ok) return undefined;
   return [...view.table('volume').values()].find(
     (volume) =>
-      (naa.ok && volume.naa === naa.value) ||
-      (named.ok && own[named.value.kind](volume.naa) === named.value.digits),
+      (naa.ok && volume.naa === naa.value) || (named.ok && own[named.value.kind](volume.naa) === named.value.digits),
   );
 }

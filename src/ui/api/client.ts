@@ -162,6 +162,8 @@ export const api = {
     post<{ said: string }>('/lab/faults', { kind, component, clear }),
   deleteFiles: (host: string, device: string, size: string) =>
     post<{ deleted: string }>('/lab/files', { host, device, size }),
+  io: (wish: { host: string; device: string; kind: 'read' | 'write'; at: string; size: string }) =>
+    post<{ said: string }>('/lab/io', wish),
   traffic: (host: string, device: string, rate: string) =>
     post<{ rate: string }>('/lab/traffic', { host, device, rate }),
 };

@@ -2,6 +2,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { faultKinds, type FaultKind } from '@/core/lab/faults';
+import type { LabView } from '@/core/lab/view';
 import { formatBytes } from '@/core/units/bytes';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
@@ -191,6 +192,13 @@ export function LabSheet() {
           </table>
         )}
 
+        {data.devices.length > 0 && (
+          <>
+            <h2 className={heading}>One read or write</h2>
+            <OneIo devices={data.devices} />
+          </>
+        )}
+
         <h2 className={heading}>What the lab did</h2>
         <ul>
           {data.log.map((row, k) => (
@@ -230,6 +238,82 @@ function Rate({ host, device, rate }: { host: string; device: string; rate: stri
         <span role="alert" className="text-red">
           {set.error.message}
         </span>
+      )}
+    </form>
+  );
+}
+
+/** A single I/O at an offset: whether the array takes it, by which path it went, or why it is refused. */
+function OneIo({ devices }: { devices: LabView['devices'] }) {
+  const keyOf = (one: LabView['devices'][number]) => `${one.host}/${one.device}`;
+  const [chosen, setChosen] = useState('');
+  const [kind, setKind] = useState<'read' | 'write'>('read');
+  const [at, setAt] = useState('0');
+  const [size, setSize] = useState('4 KiB');
+  const device = devices.find((one) => keyOf(one) === chosen);
+  const io = useMutation<{ said: string }, ApiRefusal>({
+    mutationFn: () => api.io({ host: device!.host, device: device!.device, kind, at, size }),
+  });
+  return (
+    <form
+      className="grid gap-1 py-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (device) io.mutate();
+      }}
+    >
+      <div className="flex items-center gap-2">
+        <span className="w-[180px]">
+          <Pick
+            id="io-device"
+            label="Device"
+            value={chosen}
+            choices={devices.map((one) => ({ value: keyOf(one), label: `${one.host} ${one.device}` }))}
+            invalid={false}
+            describedBy="io-says"
+            onPick={setChosen}
+          />
+        </span>
+        <span className="w-[84px]">
+          <Pick
+            id="io-kind"
+            label="Read or write"
+            value={kind}
+            choices={[
+              { value: 'read', label: 'Read' },
+              { value: 'write', label: 'Write' },
+            ]}
+            invalid={false}
+            describedBy="io-says"
+            onPick={(value) => setKind(value as 'read' | 'write')}
+          />
+        </span>
+        <input
+          aria-label="Size"
+          value={size}
+          onChange={(event) => setSize(event.target.value)}
+          className="field h-6! w-[72px]!"
+        />
+        <span className="text-ink2">at</span>
+        <input
+          aria-label="Offset"
+          value={at}
+          onChange={(event) => setAt(event.target.value)}
+          className="field h-6! w-[96px]!"
+        />
+        <button type="submit" className="verb" disabled={!device || io.isPending}>
+          Do it
+        </button>
+      </div>
+      {io.error && (
+        <p id="io-says" role="alert" className="text-red">
+          {io.error.message} {io.error.mend}
+        </p>
+      )}
+      {io.data && !io.error && (
+        <p id="io-says" role="status">
+          {io.data.said}.
+        </p>
       )}
     </form>
   );

@@ -1,5 +1,5 @@
 import type { FcDevice } from '../../fabric/devices';
-import { commonSpeed, creditsNeeded, roundTripMs } from '../../fabric/link';
+import { commonSpeed, creditsNeeded, roundTripMs } from '../../network/link';
 import { FAN_IN_LIMIT, ISL_RATIO_LIMIT } from '../../fabric/load';
 import { HOPS_WARNED } from '../../fabric/routes';
 import { formatRate } from '../../units/rate';

@@ -11,6 +11,10 @@ const IP_TCP_HEADERS = 40;
 export const tcpShare = (mtu: number): number => (mtu - IP_TCP_HEADERS) / (mtu + ETHERNET_OVERHEAD);
 export const ethernetPayloadRate = (gigabits: number, mtu: number): number => (gigabits / 8) * 1000 * tcpShare(mtu);
 
+/** Payload of a port in bytes a second (10⁶ a megabyte). */
+export const capacityOf = (port: { kind: 'fc' | 'ethernet'; speed: number; mtu: number }): number =>
+  1e6 * (port.kind === 'fc' ? fcPayloadRate(port.speed) : ethernetPayloadRate(port.speed, port.mtu));
+
 const FRAME_OVERHEAD = 60;
 export const FULL_PAYLOAD = 2112;
 /** Microseconds of a frame on the wire: SOF 4, header 24, payload, CRC 4, EOF 4 and 24 idle. */
