@@ -92,7 +92,7 @@ export const deviceShrink: OperationType<z.output<typeof shrinkSchema>> = {
         refuse(
           'not-smaller',
           `The file system reaches to ${formatBytes(device.fileSystemSize)}.`,
-          'Write a smaller size.',
+          `Write less than ${exactBytes(device.fileSystemSize)}.`,
         );
       else if (usedEnd(device) > size)
         refuse(

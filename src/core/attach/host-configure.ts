@@ -24,6 +24,7 @@ import { claimed, claimOf, initiatorForm, initiatorText, parseInitiator, readIni
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
 import { takenLuns } from './luns';
 import { mappingOf } from './paths';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   host: z.string(),
@@ -119,13 +120,11 @@ function moveCluster(
     gained.push(volume.name);
     effects.push(created('mapping', rowOf('mapping', { ...mapping, id: context.newId('mapping'), host: host.id })));
   }
-  const some = (names: string[]) =>
-    names.slice(0, 4).join(', ') + (names.length > 4 ? ` and ${names.length - 4} more` : '');
   return {
     effects,
     notes: [
-      ...(lost.length > 0 ? [`It loses ${some(lost)}.`] : []),
-      ...(gained.length > 0 ? [`It gains ${some(gained)}.`] : []),
+      ...(lost.length > 0 ? [`It loses ${someOf(lost, 4)}.`] : []),
+      ...(gained.length > 0 ? [`It gains ${someOf(gained, 4)}.`] : []),
     ],
   };
 }

@@ -5,8 +5,8 @@ import { draftHost, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
-import { someOf } from '../pool/delete';
 import { SECOND } from '../units/duration';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ host: z.string() });
 type Params = z.output<typeof schema>;

@@ -12,6 +12,7 @@ import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { hostSenders, mtuSchema, networkNotes, readAddresses, readGateway, refuseSmallMtu } from './addressing';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from './losses';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -148,7 +149,7 @@ export const portConfigure: OperationType<Params> = {
     ].join(' ');
     const paths = around(view, port, { ...port, addresses, mtu, role });
     const hurt = [...new Set(paths.losses.map((loss) => loss.host))];
-    fields.role!.says = `Paths ${paths.before} → ${paths.after} on ${array.name}${hurt.length > 0 ? `; fewer for ${hurt.slice(0, 3).join(', ')}${hurt.length > 3 ? ` and ${hurt.length - 3} more` : ''}` : ''}.`;
+    fields.role!.says = `Paths ${paths.before} → ${paths.after} on ${array.name}${hurt.length > 0 ? `; fewer for ${someOf(hurt)}` : ''}.`;
     return { fields };
   },
 };

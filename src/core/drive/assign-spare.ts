@@ -12,6 +12,7 @@ import { spareUnfit, sparesAdvised } from '../raid/rebuild';
 import { needOf, tendGroup } from '../raid/tend';
 import { SECOND } from '../units/duration';
 import { askDrive, driveFields } from './drive-sheet';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -43,7 +44,7 @@ export const driveAssignSpare: OperationType<Params> = {
   verb: 'Keep drives as spares',
   summary: 'Keeps free drives ready to stand in for failed members, of one group or of all.',
   schema,
-  title: (p) => `Keep ${p.drives.join(', ')} on ${p.array} as ${p.raidGroup ? `spares of ${p.raidGroup}` : 'spares'}`,
+  title: (p) => `Keep ${someOf(p.drives)} on ${p.array} as ${p.raidGroup ? `spares of ${p.raidGroup}` : 'spares'}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {
     const asks = inquire(view);

@@ -4,6 +4,7 @@ import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
 import { askDrive, driveFields, type Against } from './drive-sheet';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), drives: z.array(z.string()).min(1, 'name at least one drive') });
 type Params = z.output<typeof schema>;
@@ -16,7 +17,7 @@ export const driveClearLabel: OperationType<Params> = {
   verb: 'Clear foreign labels',
   summary: 'Clears the label another array has left on a drive, so that it can be used here.',
   schema,
-  title: (p) => `Clear the foreign label of ${p.drives.join(', ')} on ${p.array}`,
+  title: (p) => `Clear the foreign label of ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p) {
     const asks = inquire(view);

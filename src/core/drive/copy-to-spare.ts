@@ -6,6 +6,7 @@ import { planned, refused, type OperationType } from '../operation/operation';
 import { jobRate, spareFor } from '../raid/tend';
 import { formatDuration, SECOND } from '../units/duration';
 import { askDrive, driveFields, type Against } from './drive-sheet';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), drives: z.array(z.string()).min(1, 'name at least one drive') });
 type Params = z.output<typeof schema>;
@@ -31,7 +32,7 @@ export const driveCopyToSpare: OperationType<Params> = {
   verb: 'Copy drives to spares',
   summary: 'Copies a member that expects to fail to a spare, which takes its place while redundancy stays whole.',
   schema,
-  title: (p) => `Copy drives ${p.drives.join(', ')} on ${p.array} to spares`,
+  title: (p) => `Copy drives ${someOf(p.drives)} on ${p.array} to spares`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {
     const asks = inquire(view);

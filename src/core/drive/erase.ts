@@ -7,6 +7,7 @@ import { eraseRate } from '../raid/delete';
 import { unfit } from '../raid/members';
 import { formatDuration, SECOND } from '../units/duration';
 import { askDrive, driveFields, type Against } from './drive-sheet';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), drives: z.array(z.string()).min(1, 'name at least one drive') });
 type Params = z.output<typeof schema>;
@@ -22,7 +23,7 @@ export const driveErase: OperationType<Params> = {
   verb: 'Erase drives securely',
   summary: 'Writes disks over and makes flash forget its key, so that drives may leave the house.',
   schema,
-  title: (p) => `Erase drives ${p.drives.join(', ')} on ${p.array}`,
+  title: (p) => `Erase drives ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {
     const asks = inquire(view);

@@ -6,6 +6,7 @@ import { mediaFigures } from '../raid/media';
 import { SECOND } from '../units/duration';
 import { spareFigures } from './assign-spare';
 import { askDrive, driveFields, type Against } from './drive-sheet';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), drives: z.array(z.string()).min(1, 'name at least one drive') });
 type Params = z.output<typeof schema>;
@@ -26,7 +27,7 @@ export const driveReleaseSpare: OperationType<Params> = {
   verb: 'Release spares',
   summary: 'Makes spares free drives again.',
   schema,
-  title: (p) => `Release spares ${p.drives.join(', ')} on ${p.array}`,
+  title: (p) => `Release spares ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p) {
     const asks = inquire(view);

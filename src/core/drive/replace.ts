@@ -12,6 +12,7 @@ import { tendGroup } from '../raid/tend';
 import { formatBytes, formatDecimalBytes, parseBytes } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { askDrive, driveFields, type Against } from './drive-sheet';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -64,7 +65,7 @@ export const driveReplace: OperationType<Params> = {
   verb: 'Replace drives',
   summary: 'A new drive is put into the slot of another: its group writes it again, or a spare hands its place back.',
   schema,
-  title: (p) => `Replace drives ${p.drives.join(', ')} on ${p.array}`,
+  title: (p) => `Replace drives ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {
     const asks = inquire(view);

@@ -2,6 +2,7 @@ import { Overlay, type EstateView } from '../estate/estate';
 import type { Effect } from '../estate/effects';
 import { deviceText, fcDevices, loggedIn, type FcDevice } from './devices';
 import { zoneBook } from './zoning';
+import { someOf } from '../units/counted';
 
 const same = (a: ReadonlySet<string> | null, b: ReadonlySet<string> | null): boolean =>
   a === b || (a !== null && b !== null && a.size === b.size && [...a].every((one) => b.has(one)));
@@ -20,12 +21,8 @@ export function notified(view: EstateView, fabric: string, effects: readonly Eff
     .sort((a, b) => (deviceText(a) < deviceText(b) ? -1 : 1));
 }
 
-const MOST_NAMED = 3;
-
 /** The same in a sentence; empty where nobody is told. */
 export function notifiedWords(devices: readonly FcDevice[]): string {
   if (devices.length === 0) return '';
-  const names = devices.slice(0, MOST_NAMED).map(deviceText).join(', ');
-  const more = devices.length - MOST_NAMED;
-  return `${devices.length === 1 ? 'One port is' : `${devices.length} ports are`} told that whom they may meet has changed (RSCN): ${names}${more > 0 ? ` and ${more} more` : ''}.`;
+  return `${devices.length === 1 ? 'One port is' : `${devices.length} ports are`} told that whom they may meet has changed (RSCN): ${someOf(devices.map(deviceText))}.`;
 }

@@ -16,6 +16,7 @@ import { SECOND } from '../units/duration';
 import { DEFAULT_EXTENT, MAX_EXTENT, MIN_EXTENT, MOST_EXTENTS, RESERVE_PERCENT } from './choices';
 import { checkPolicy, encryptionWords, policyFields, policyForetold, policyShape } from './policy';
 import { extentsOf, mediaOf, reserveOf } from './usage';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -105,7 +106,7 @@ export const poolCreate: OperationType<Params> = {
   verb: 'Make a pool',
   summary: 'Makes one capacity out of RAID groups, given out in extents.',
   schema,
-  title: (p) => `Make pool ${p.name} on ${p.array} from ${p.raidGroups.join(', ')}`,
+  title: (p) => `Make pool ${p.name} on ${p.array} from ${someOf(p.raidGroups)}`,
   units: (p) => [p],
 
   plan(view, p, context) {

@@ -7,15 +7,10 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { groupsOf } from './usage';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), name: z.string() });
 type Params = z.output<typeof schema>;
-
-/** `a, b, c and 4 more` */
-export function someOf(names: readonly string[], most = 3): string {
-  const shown = names.slice(0, most).join(', ');
-  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
-}
 
 export const poolDelete: OperationType<Params> = {
   kind: 'pool.delete',

@@ -14,6 +14,7 @@ import { MOST_EXTENTS, UNBALANCED_POINTS } from './choices';
 import { askFreeGroups, groupChoices, groupNotes } from './create';
 import { spreadOf } from './move';
 import { extentsOf, groupsOf, poolUsage } from './usage';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -28,7 +29,7 @@ export const poolExtend: OperationType<Params> = {
   verb: 'Extend a pool',
   summary: 'Adds RAID groups to a pool. Nothing moves; new extents go where there is most room.',
   schema,
-  title: (p) => `Extend pool ${p.name} on ${p.array} by ${p.raidGroups.join(', ')}`,
+  title: (p) => `Extend pool ${p.name} on ${p.array} by ${someOf(p.raidGroups)}`,
   units: (p) => [p],
   plan(view, p) {
     const asks = inquire(view);

@@ -111,7 +111,7 @@ describe('policies', () => {
       size: `${size + GIB} B`,
     });
     expect(refusal).toMatchObject({ code: 'subscription-limit', field: 'size' });
-    expect(refusal!.mend).toMatch(/^Make it at most .* TiB, extend the pool, or raise the limit\.$/);
+    expect(refusal!.mend).toMatch(/^Ask for .* TiB in all at most, extend the pool, or raise the limit\.$/);
     run(estate, { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'all', size: `${size} B` });
     expect(
       codesOf(estate, { do: 'volume.resize', array: 'lintel-1', volumes: ['all'], size: `${size + GIB} B` }),

@@ -3,8 +3,8 @@ import { bareEstate, carryOut, codesOf, estateAfter, refusalsOf, slots, smallCha
 import { brokenRules } from '../rules/book';
 import { MIB } from '../units/bytes';
 import { shareByRoom } from './allocate';
-import { someOf } from './delete';
 import { extentsOf, poolUsage, reserveOf } from './usage';
+import { someOf } from '../units/counted';
 
 describe('sharing by room', () => {
   test('largest remainder: 10 over 50, 30 and 21 free', () => expect(shareByRoom(10, [50, 30, 21])).toEqual([5, 3, 2]));

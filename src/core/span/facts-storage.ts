@@ -5,7 +5,6 @@ import { pathFinder } from '../attach/paths';
 import { nguidOf } from '../naming/identity';
 import { byName } from '../operation/draft';
 import { driveRef } from '../operation/inquiry';
-import { someOf } from '../pool/delete';
 import { storeOf } from '../pool/store';
 import { groupsOf, poolUsage, reduces } from '../pool/usage';
 import { exactBytes, formatBytes, formatDecimalBytes, percentUsed } from '../units/bytes';
@@ -25,6 +24,7 @@ import { needOf } from '../raid/tend';
 import { groupsUnder, servingController, volumeState } from '../volume/health';
 import { drivePost } from './model';
 import { groupLine, plural, reachedLine, type FactLine, type Told } from './facts-lines';
+import { someOf } from '../units/counted';
 
 export function arrayFacts(view: EstateView, id: string): Told {
   const array = view.table('array').get(id)!;

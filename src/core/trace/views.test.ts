@@ -51,13 +51,14 @@ describe('a host and what it has found', () => {
   });
   test('an NVMe host reads its discovery log; an iSCSI host knows which targets are offered', () => {
     const berth = hostView(demo, host('berth-sim'));
-    expect(berth.discovery).toHaveLength(4);
+    expect(berth.discovery).toMatchObject({ warnings: [] });
+    expect(berth.discovery.entries).toHaveLength(4);
     expect(new Set(berth.devices[0]!.paths.map((path) => path.group)).size).toBe(1);
     expect([1, 2]).toContain(berth.devices[0]!.paths[0]!.group);
     expect(hostView(demo, host('gate-1')).devices[0]!.paths[0]!.group).toBeNull();
     const radar = hostView(demo, host('radar-vault'));
     expect(radar.targets.find((one) => one.array === 'purlin-1')).toMatchObject({ offered: true, by: 'addresses' });
-    expect(radar.discovery).toEqual([]);
+    expect(radar.discovery).toEqual({ entries: [], warnings: [] });
   });
 });
 

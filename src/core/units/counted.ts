@@ -1,2 +1,8 @@
 /** `1 volume`, `2 volumes`; `many` where the plural is no mere s. */
 export const counted = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
+
+/** `gate-1, gate-2, deck-1 and 4 more`: a list as it is read, with the first few named. */
+export function someOf(names: readonly string[], most = 3): string {
+  const shown = names.slice(0, most).join(', ');
+  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
+}

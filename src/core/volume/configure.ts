@@ -8,6 +8,7 @@ import { flag } from '../operation/params';
 import { mediaFigures } from '../raid/media';
 import { SECOND } from '../units/duration';
 import { askVolume, volumeFields } from './ask';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -35,7 +36,7 @@ export const volumeConfigure: OperationType<Params> = {
   summary:
     'Renames a volume, moves volumes between controllers, puts them into a workload, sets reduction, tier, reclaim and notes.',
   schema,
-  title: (p) => `Change ${p.volumes.join(', ')} on ${p.array}`,
+  title: (p) => `Change ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   check: (_view, p) =>
     p.newName && p.volumes.length > 1

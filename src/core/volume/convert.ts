@@ -17,6 +17,7 @@ import { formatBytes, percentUsed } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { askVolume, volumeFields } from './ask';
 import { freeNumbers, giveAll, heldNumbers, numbersOf } from './grow';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -38,7 +39,7 @@ export const volumeConvert: OperationType<Params> = {
   verb: 'Make volumes thin or thick',
   summary: 'Thick volumes give back what was never written; thin ones take all their extents. Hosts work on.',
   schema,
-  title: (p) => `Make ${p.volumes.join(', ')} on ${p.array} ${p.to}`,
+  title: (p) => `Make ${someOf(p.volumes)} on ${p.array} ${p.to}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {
     const asks = inquire(view);

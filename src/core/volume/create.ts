@@ -25,7 +25,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { SUBSCRIPTION_NOTICE } from '../pool/choices';
 import { availableExtents, extentsOf, poolState, poolUsage, reduces, tiersOf } from '../pool/usage';
-import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
+import { exactBytes, formatBytes, MAX_BYTES, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { flag } from '../operation/params';
 import { mediaFigures } from '../raid/media';
@@ -96,7 +96,7 @@ export function subscriptionRefusal(view: EstateView, pool: Pool, more: Bytes): 
     message: `${pool.name} promises ${percentUsed(usage.promised, usage.size)} % of its size; with ${formatBytes(more, 'used')} more it would pass its limit of ${pool.subscriptionLimit} %.`,
     mend:
       left > 0
-        ? `Make it at most ${formatBytes(left)}, extend the pool, or raise the limit.`
+        ? `Ask for ${formatBytes(left)} in all at most, extend the pool, or raise the limit.`
         : 'Extend the pool or raise the limit.',
   };
 }
@@ -172,6 +172,12 @@ function askRoom(
   return { ...room, longest: freeRun(view, group, room.pool) };
 }
 
+/** What fits where a thick volume does not: a size that can be typed, where there is one. */
+const tooBig = (pool: Pool, available: number): string =>
+  available > 0
+    ? `Make it at most ${exactBytes(available * pool.extentSize)}, make it thin, or choose another pool.`
+    : 'Make it thin, extend the pool, or choose another one.';
+
 export const volumeCreate: OperationType<Params> = {
   kind: 'volume.create',
   verb: 'Carve volumes',
@@ -196,10 +202,7 @@ export const volumeCreate: OperationType<Params> = {
         field: 'size',
         subject: subjectOf('pool', pool),
         message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${each} thick are asked for.`,
-        mend:
-          fit > 0 && p.count > 1
-            ? `Carve ${fit}, make them smaller, or make them thin.`
-            : 'Make it smaller or thin, or choose another pool.',
+        mend: fit > 0 && p.count > 1 ? `Carve ${fit}, make them smaller, or make them thin.` : tooBig(pool, available),
       },
     ];
   },
@@ -228,7 +231,7 @@ export const volumeCreate: OperationType<Params> = {
         field: 'size',
         subject: subjectOf('pool', pool),
         message: `${p.size} is beyond the largest size.`,
-        mend: 'Write a smaller one.',
+        mend: `Write ${formatBytes(MAX_BYTES)} at most.`,
       });
     if (bytes !== undefined && splitsBlock(p.size, bytes, p.blockSize))
       asks.refuse(blockRefusal(p.name, bytes, p.blockSize));
@@ -249,7 +252,7 @@ export const volumeCreate: OperationType<Params> = {
         message: `${pool.name} has ${pool.direct ? 'no free run longer than ' : ''}${formatBytes(available * pool.extentSize)}${pool.direct ? '' : ' left'}; ${formatBytes(need.size, 'used')} are asked for.`,
         mend: pool.direct
           ? `Make it at most ${exactBytes(available * pool.extentSize)}, or choose another RAID group.`
-          : 'Make it smaller or thin, or choose another pool.',
+          : tooBig(pool, available),
       });
     const workload = p.workload ? asks.find('workload', p.workload, 'workload') : undefined;
     if (pool && need && !thick) {

@@ -11,6 +11,7 @@ import { formatBytes, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { askVolume, volumeFields } from './ask';
 import { unmapRuns } from './grow';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), volumes: z.array(z.string()).min(1, 'name at least one volume') });
 type Params = z.output<typeof schema>;
@@ -34,7 +35,7 @@ export const volumeReclaim: OperationType<Params> = {
   verb: 'Reclaim freed blocks',
   summary: 'Hosts tell the array which blocks their file systems have freed (UNMAP); the room returns to the pool.',
   schema,
-  title: (p) => `Reclaim freed blocks of ${p.volumes.join(', ')} on ${p.array}`,
+  title: (p) => `Reclaim freed blocks of ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {
     const asks = inquire(view);

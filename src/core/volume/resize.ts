@@ -16,6 +16,7 @@ import { SECOND } from '../units/duration';
 import { askVolume, hostNameOf, volumeFields } from './ask';
 import { blockRefusal, splitsBlock, subscriptionRefusal } from './create';
 import { freeNumbers, giveAll } from './grow';
+import { someOf } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -74,7 +75,10 @@ function checkGrow(view: EstateView, asks: Inquiry, volume: Volume, pool: Pool, 
       field: 'size',
       subject: subjectOf('pool', pool),
       message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${formatBytes(need * pool.extentSize, 'used')} more are asked for.`,
-      mend: 'Grow it less, extend the pool, or make the volume thin.',
+      mend:
+        available > 0
+          ? `Grow it to ${exactBytes((view.occupancy.allocated(volume.id) + available) * pool.extentSize)} at most, extend the pool, or make the volume thin.`
+          : 'Extend the pool, or make the volume thin.',
     });
   const limit = thick ? null : subscriptionRefusal(view, pool, size - volume.size);
   if (limit) asks.refuse(limit);
@@ -115,7 +119,7 @@ export const volumeResize: OperationType<Params> = {
   verb: 'Resize volumes',
   summary: 'Grows or shrinks volumes while hosts work. Shrinking below what is in use is refused.',
   schema,
-  title: (p) => `Resize ${p.volumes.join(', ')} on ${p.array} to ${p.size}`,
+  title: (p) => `Resize ${someOf(p.volumes)} on ${p.array} to ${p.size}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {
     const asks = inquire(view);

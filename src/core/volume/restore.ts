@@ -10,6 +10,7 @@ import { formatDuration, SECOND } from '../units/duration';
 import { volumeFields } from './ask';
 import { subscriptionRefusal } from './create';
 import { bytesFreed, purged } from './delete';
+import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), volumes: z.array(z.string()).min(1, 'name at least one volume') });
 type Params = z.output<typeof schema>;
@@ -46,7 +47,7 @@ export const volumeRestore: OperationType<Params> = {
   verb: 'Restore retired volumes',
   summary: 'Brings volumes back that were retired and are still kept, with their data and identity.',
   schema,
-  title: (p) => `Restore ${p.volumes.join(', ')} on ${p.array}`,
+  title: (p) => `Restore ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p) {
     const asks = inquire(view);
@@ -77,7 +78,7 @@ export const volumePurge: OperationType<Params> = {
   verb: 'Give up retired volumes',
   summary: 'Gives the room of retired volumes back to their pool at once. They cannot be restored after it.',
   schema,
-  title: (p) => `Give up ${p.volumes.join(', ')} on ${p.array}`,
+  title: (p) => `Give up ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {
     const asks = inquire(view);

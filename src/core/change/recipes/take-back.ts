@@ -11,6 +11,7 @@ import { KEEP_DAYS } from '../../pool/choices';
 import { formatBytes } from '../../units/bytes';
 import { formatRate } from '../../units/rate';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
+import { someOf } from '../../units/counted';
 
 const schema = z.object({
   host: z.string().optional(),
@@ -53,7 +54,7 @@ export const takeBackStorage: RecipeType<Params> = {
   summary:
     'Checks that nobody writes, unmounts, removes devices, takes mappings and then zones away, and retires the volumes.',
   schema,
-  title: (p) => `Take ${p.volumes.join(', ')} back from ${p.cluster ?? p.host}`,
+  title: (p) => `Take ${someOf(p.volumes)} back from ${p.cluster ?? p.host}`,
 
   unfold(view, p) {
     const asks = inquire(view);

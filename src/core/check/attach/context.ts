@@ -94,12 +94,6 @@ export function attachFacts(view: EstateView): AttachFacts {
 export const wantedGaps = ({ mappings, sessions }: Pairing): MissingSession[] =>
   sessions.missing.filter((gap) => gap.reason !== 'port-role-off' && mappings.some((mapping) => carries(mapping, gap)));
 
-/** `tickets and 3 more` */
-export function few(names: readonly string[], most = 3): string {
-  const shown = names.slice(0, most).join(', ');
-  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
-}
-
 export const volumeNames = (view: EstateView, mappings: readonly Mapping[]): string[] =>
   mappings.map((mapping) => view.table('volume').get(mapping.volume)!.name).sort();
 

@@ -10,7 +10,7 @@ import { networkOf } from '../../network/reach';
 import { dateText } from '../../units/date';
 import type { Parsed } from '../../units/parsed';
 import { offer, type Check, type Found } from '../finding';
-import { few } from './context';
+import { someOf } from '../../units/counted';
 
 const hostOf = (view: EstateView, id: string): Host => view.table('host').get(id)!;
 const about = (view: EstateView, row: Initiator) => ({
@@ -293,7 +293,7 @@ export const nameChecks: Check[] = [
       ))
         yield {
           ...same[0]!.found,
-          says: `${key.split(' ')[0]} is used by ${few(same.map((end) => end.found.subject.name.trim()))}.`,
+          says: `${key.split(' ')[0]} is used by ${someOf(same.map((end) => end.found.subject.name.trim()))}.`,
           advice: 'Renumber one.',
         } satisfies Found;
     },

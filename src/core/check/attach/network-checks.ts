@@ -5,7 +5,8 @@ import { echoPayload, familyOf, inside } from '../../network/address';
 import { networkFinder, reach, waysOut, type ReachFailure } from '../../network/reach';
 import { reachWords } from '../../attach/sessions';
 import { offer, type Check, type CheckContext, type Found } from '../finding';
-import { aboutHost, few, type Pairing } from './context';
+import { aboutHost, type Pairing } from './context';
+import { someOf } from '../../units/counted';
 
 const hostName = (view: EstateView, row: HostInterface): string => view.table('host').get(row.host ?? '')?.name ?? '';
 const subject = (view: EstateView, row: HostInterface) => ({
@@ -219,7 +220,7 @@ export const networkChecks: Check[] = [
         if (!first || idle.length === 0) continue;
         yield {
           subject: aboutHost(host),
-          says: `All sessions of ${host.name} in that subnet leave by ${first.name}; ${few(idle.map((row) => row.name))} ${idle.length === 1 ? 'stays' : 'stay'} idle towards ${array.name}.`,
+          says: `All sessions of ${host.name} in that subnet leave by ${first.name}; ${someOf(idle.map((row) => row.name))} ${idle.length === 1 ? 'stays' : 'stay'} idle towards ${array.name}.`,
           advice: 'Bind them to iSCSI.',
           mend: offer(`Bind ${idle[0]!.name}`, 'interface.configure', {
             host: host.name,

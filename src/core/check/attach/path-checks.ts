@@ -5,7 +5,8 @@ import type { EstateView } from '../../estate/estate';
 import { classWords, componentsOf } from '../../whatif/components';
 import { adviceFor, mendFor } from '../../trace/mends';
 import { offer, type Check, type Severity } from '../finding';
-import { aboutHost, few, traceOf, volumeNames, wantedGaps, type AttachFacts } from './context';
+import { aboutHost, traceOf, volumeNames, wantedGaps, type AttachFacts } from './context';
+import { someOf } from '../../units/counted';
 
 /** Once a host and array: the mappings that something is the matter with, told together. */
 const byHost = (
@@ -25,7 +26,7 @@ const byHost = (
       if (found.length > 0)
         yield {
           subject: aboutHost(host),
-          says: says(attach(), view, few(volumeNames(view, found)), found[0]!),
+          says: says(attach(), view, someOf(volumeNames(view, found)), found[0]!),
           advice,
           mend: null,
           trace: traceOf(view, host, found[0]!),
@@ -55,7 +56,7 @@ export const pathChecks: Check[] = [
         const { usable, expected } = finder.count(less[0]!);
         yield {
           subject: aboutHost(host),
-          says: `${usable} of ${expected} paths of ${host.name} to ${few(volumeNames(view, less))}; missing: ${few([...new Set(wanted.map((gap) => gap.message.replace(/\.$/, '')))], 2)}.`,
+          says: `${usable} of ${expected} paths of ${host.name} to ${someOf(volumeNames(view, less))}; missing: ${someOf([...new Set(wanted.map((gap) => gap.message.replace(/\.$/, '')))], 2)}.`,
           advice: adviceFor(wanted[0]!.reason),
           mend: mendFor(view, host, array, wanted[0]!),
           trace: traceOf(view, host, less[0]!),
@@ -98,7 +99,7 @@ export const pathChecks: Check[] = [
         if (many.length === 0) continue;
         yield {
           subject: aboutHost(host),
-          says: `${few(volumeNames(view, many))} at ${host.name}: the same identity shows as ${finder.count(many[0]!).usable} disks.`,
+          says: `${someOf(volumeNames(view, many))} at ${host.name}: the same identity shows as ${finder.count(many[0]!).usable} disks.`,
           advice: 'Let the host combine paths.',
           mend: offer('Combine paths', 'host.configure', { host: host.name, multipath: true }),
         };
@@ -124,7 +125,7 @@ export const pathChecks: Check[] = [
         yield {
           ...(important ? { severity: 'error' as const } : {}),
           subject: aboutHost(host),
-          says: `All paths of ${host.name} to ${few(volumeNames(view, found[0]!.own))} go by ${few(names, 4)}.`,
+          says: `All paths of ${host.name} to ${someOf(volumeNames(view, found[0]!.own))} go by ${someOf(names, 4)}.`,
           advice: `Give it a second ${[...new Set(found.map(({ component }) => classWords[component.class].replace(' or its cable', '')))].join(', ')}.`,
           mend: null,
         };
@@ -157,8 +158,8 @@ export const pathChecks: Check[] = [
           subject: aboutHost(host),
           says:
             unseen.length > 0
-              ? `${few(volumeNames(view, unseen))} ${unseen.length === 1 ? 'is' : 'are'} mapped, and ${host.name} has not looked.`
-              : `${host.name} still holds ${few(stale.map((row) => row.name))}, mapped no longer.`,
+              ? `${someOf(volumeNames(view, unseen))} ${unseen.length === 1 ? 'is' : 'are'} mapped, and ${host.name} has not looked.`
+              : `${host.name} still holds ${someOf(stale.map((row) => row.name))}, mapped no longer.`,
           advice: 'Rescan.',
           mend: offer('Rescan', 'host.rescan', { host: host.name }),
           ...(unseen[0] ? { trace: traceOf(view, host, unseen[0]) } : {}),

@@ -4,7 +4,8 @@ import { deviceByWwpn, fcDevices, loggedIn } from '../../fabric/devices';
 import { standsFor } from '../../fabric/member';
 import type { EstateView } from '../../estate/estate';
 import { offer, type Check } from '../finding';
-import { aboutHost, few, traceOf, wantedGaps } from './context';
+import { aboutHost, traceOf, wantedGaps } from './context';
+import { someOf } from '../../units/counted';
 
 const arrayName = (view: EstateView, id: string): string => view.table('array').get(id)!.name;
 
@@ -139,7 +140,7 @@ export const portChecks: Check[] = [
         const [path] = finder.paths(single[0]!).found;
         yield {
           subject: aboutHost(host),
-          says: `${few(single.map((one) => view.table('volume').get(one.volume)!.name))} at ${host.name} ${single.length === 1 ? 'hangs' : 'hang'} on one path, ${view.table('interface').get(path!.interface)?.name} to ${array.name} ${view.table('port').get(path!.port)?.name}.`,
+          says: `${someOf(single.map((one) => view.table('volume').get(one.volume)!.name))} at ${host.name} ${single.length === 1 ? 'hangs' : 'hang'} on one path, ${view.table('interface').get(path!.interface)?.name} to ${array.name} ${view.table('port').get(path!.port)?.name}.`,
           advice: 'Give it a second path.',
           mend: null,
           trace: traceOf(view, host, single[0]!),

@@ -5,7 +5,8 @@ import { mergeSide } from '../../fabric/merge-side';
 import { auditMend } from '../../trace/audit-mend';
 import { mendFor, waitingSet } from '../../trace/mends';
 import type { Check, Severity } from '../finding';
-import { aboutHost, volumeNames, few, traceOf, wantedGaps } from './context';
+import { aboutHost, volumeNames, traceOf, wantedGaps } from './context';
+import { someOf } from '../../units/counted';
 
 /** Severity, title and advice of what the audit of a fabric finds. */
 const audited: Record<AuditKind, { severity: Severity; title: string; advice: string }> = {
@@ -100,7 +101,7 @@ const notZoned = (id: 'not-zoned' | 'zone-not-active', title: string, waits: boo
           subject: aboutHost(host),
           says: waiting
             ? `${host.name} and ${array.name} would meet in fabric ${fabric} by zone set ${waiting.set}, which is not active as it stands.`
-            : `${host.name} shares no active zone with ${array.name} in fabric ${fabric}; ${few(volumeNames(view, mappings))} ${mappings.length === 1 ? 'is' : 'are'} mapped.`,
+            : `${host.name} shares no active zone with ${array.name} in fabric ${fabric}; ${someOf(volumeNames(view, mappings))} ${mappings.length === 1 ? 'is' : 'are'} mapped.`,
           advice: waiting ? 'Activate it.' : 'Join them in a zone.',
           mend: mendFor(view, host, array, gap),
           trace: traceOf(view, host, mappings[0]!),
@@ -125,7 +126,7 @@ export const zoningChecks: Check[] = [
         if (result.outcome === 'merged') continue;
         yield {
           subject: { kind: 'isl', id: isl.id, name: isl.name },
-          says: `${isl.name} joins fabric ${fabrics[0].name} and fabric ${fabrics[1].name}, which stay apart: ${few(
+          says: `${isl.name} joins fabric ${fabrics[0].name} and fabric ${fabrics[1].name}, which stay apart: ${someOf(
             result.conflicts.map((one) => one.message.replace(/\.$/, '')),
             2,
           )}.`,
