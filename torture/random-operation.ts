@@ -30,6 +30,10 @@ const byName: Record<string, (random: Random, view: EstateView, draft: Draft) =>
   lun: (r) => (chance(r, 0.5) ? 'next' : Math.floor(r() * 5)),
   subscriptionLimit: (r) => pick(r, ['none', '120', '300']),
   plannedReduction: (r) => pick(r, [1, 1.8, 3]),
+  weights: (r) => [
+    `${pick(r, ['eth0', 'eth1', 'hba0', 'hba1'])} ${pick(r, ['a0', 'a1', 'a4', 'a6'])} ${pick(r, [0, 50, 300])}`,
+  ],
+  referrals: (r) => [pick(r, ['10.40.11.11', '10.40.11.99', '10.40.1.11:8009', 'nowhere'])],
   keepDays: (r) => pick(r, [0, 0, 7]),
   notice: (r) => pick(r, [60, 70, 95]),
   urgent: (r) => pick(r, [80, 90]),
@@ -128,7 +132,8 @@ function valueFor(
     return byName[field]?.(random, view, draft) ?? [];
   }
   if (choices.length > 0 && chance(random, 0.95)) return pick(random, choices);
-  if (typeof foretold?.suggested === 'string' && chance(random, 0.5)) return foretold.suggested;
+  if (typeof foretold?.suggested === 'string' && chance(random, 0.5))
+    return type === 'boolean' ? foretold.suggested === 'true' : foretold.suggested;
   if (schema instanceof z.ZodEnum) return pick(random, schema.options as string[]);
   if (byName[field]) return byName[field](random, view, draft);
   if (type === 'boolean' || type === 'union') return chance(random, 0.5);

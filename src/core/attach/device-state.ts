@@ -4,6 +4,7 @@ import { pathSelectors, type HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -27,6 +28,20 @@ const configureSchema = base.extend({
   persistent: z.boolean().optional().describe('Mount it again after a restart'),
 });
 const hostSchema = z.object({ host: z.string() });
+
+const deviceWords = (view: EstateView): FieldWords<HostDevice> => ({
+  selector: (selector) =>
+    selector === null
+      ? 'spreads I/O as its host does'
+      : `spreads I/O by ${selectorWords[selector].split(':')[0]!.toLowerCase()}`,
+  weights: (weights) =>
+    weights.length === 0
+      ? 'no path weighs more than another'
+      : `weights ${weights.map((one) => weightText(view, one)).join(', ')}`,
+  state: (state) => state,
+  initialised: () => 'initialised',
+  persistent: (on) => (on ? 'mounted again after a restart' : 'not mounted after a restart'),
+});
 
 export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = {
   kind: 'host-device.configure',
@@ -58,29 +73,17 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
       });
     const weights = device && p.weights && readWeights(view, asks, device, p.weights);
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
-    const after: Partial<HostDevice> = {
-      weights: weights ?? device.weights,
+    const after: HostDevice = {
+      ...device,
       selector: p.selector === undefined ? device.selector : p.selector === 'host' ? null : p.selector,
+      weights: weights ?? device.weights,
       state: p.state ?? device.state,
       initialised: p.initialised ?? device.initialised,
       persistent: p.persistent ?? device.persistent,
     };
-    const words = [
-      ...(p.selector
-        ? [after.selector ? selectorWords[after.selector].split(':')[0]! : 'spreads as its host does']
-        : []),
-      ...(weights
-        ? [weights.length === 0 ? 'no path weighs more than another' : `weights ${p.weights!.join(', ')}`]
-        : []),
-      ...(p.state ? [p.state] : []),
-      ...(p.initialised ? ['initialised'] : []),
-      ...(p.persistent === undefined
-        ? []
-        : [p.persistent ? 'mounted again after a restart' : 'not mounted after a restart']),
-    ];
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
-      title: `${device.name}: ${words.join(', ') || 'as it is'}`,
+      title: `${device.name}: ${movedWords(device, after, deviceWords(view))}`,
       takes: SECOND,
       effects: [changed('hostDevice', device, after)],
     });
@@ -110,6 +113,8 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
     fields.weights!.suggested = device.weights.map((one) => weightText(view, one));
     fields.weights!.says = weightHint(view, device, selectorOf(host, device) === 'failover');
     fields.state!.suggested = device.state;
+    fields.persistent!.suggested = String(device.persistent);
+    fields.initialised!.suggested = String(device.initialised);
     fields.initialised!.says = device.initialised ? 'Carries a partition table.' : 'Blank.';
     fields.persistent!.says = device.persistent
       ? 'Is mounted again after a restart.'

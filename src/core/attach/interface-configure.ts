@@ -6,6 +6,8 @@ import { formatAddress } from '../network/address';
 import { networkOf } from '../network/reach';
 import { byName, draftFlag, draftHost, draftList, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
+import type { HostInterface } from '../estate/entities';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -32,6 +34,16 @@ const schema = z.object({
   isid: z.string().optional().describe('Begins the identity of its sessions; none for one of its own'),
 });
 type Params = z.output<typeof schema>;
+
+const interfaceWords: FieldWords<HostInterface> = {
+  addresses: (addresses) => addresses.map(formatAddress).join(', ') || 'no address',
+  mtu: (mtu) => `MTU ${mtu}`,
+  bound: (bound) => (bound ? 'bound to iSCSI' : 'not bound'),
+  uplinks: (uplinks) => `uplinks ${uplinks.map(({ name, use }) => `${name} ${use}`).join(', ') || 'none'}`,
+  gateway: (gateway) => (gateway === null ? 'no gateway' : `gateway ${gateway}`),
+  vlan: (vlan) => (vlan === null ? 'the VLAN of its network' : `VLAN ${vlan}`),
+  isid: (isid) => (isid === null ? 'a session identifier of its own making' : `ISID ${isid}`),
+};
 
 export const interfaceConfigure: OperationType<Params> = {
   kind: 'interface.configure',
@@ -61,7 +73,7 @@ export const interfaceConfigure: OperationType<Params> = {
         ? null
         : asks.value(parseIsid(p.isid), 'isid', { kind: 'interface', name: p.interface });
     if (asks.refusals.length > 0 || !host || !row) return refused(asks.refusals);
-    const after = {
+    const after: HostInterface = {
       ...row,
       addresses: addresses ?? row.addresses,
       mtu: p.mtu ?? row.mtu,
@@ -69,7 +81,7 @@ export const interfaceConfigure: OperationType<Params> = {
       uplinks: p.uplinks ? readUplinks(p.uplinks) : row.uplinks,
       gateway: gateway === undefined ? row.gateway : gateway,
       vlan: p.vlan ?? row.vlan,
-      isid: isid ?? null,
+      isid: isid === undefined ? row.isid : isid,
     };
     refuseSmallMtu(asks, after, subjectOf('interface', row));
     const unfit = after.bound ? bindingFailure(after) : null;
@@ -91,7 +103,7 @@ export const interfaceConfigure: OperationType<Params> = {
       .map((one) => (one.id === row.id ? after : one));
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
-      title: `Set ${row.name}: ${after.addresses.map(formatAddress).join(', ') || 'no address'}, MTU ${after.mtu}${after.bound ? ', bound' : ''}`,
+      title: `${row.name}: ${movedWords(row, after, interfaceWords)}`,
       takes: 2 * SECOND,
       effects,
       notes: [

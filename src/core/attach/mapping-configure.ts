@@ -1,8 +1,10 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
-import { Overlay } from '../estate/estate';
+import { Overlay, type EstateView } from '../estate/estate';
 import { byName, draftArray, draftHost, draftText, hostChoices, arrayChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
+import type { Mapping } from '../estate/entities';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -21,6 +23,15 @@ const schema = z.object({
   ports: z.union([z.literal('all'), z.array(z.string()).min(1, 'choose at least one port')]).optional(),
 });
 type Params = z.output<typeof schema>;
+
+const mappingWords = (view: EstateView): FieldWords<Mapping> => ({
+  lun: (lun) => `LUN ${lun}`,
+  access: (access) => (access === 'read-only' ? 'may only be read' : 'may be read and written'),
+  ports: (ports) =>
+    ports === null
+      ? 'through all ports'
+      : `through ${ports.map((id) => view.table('port').get(id)?.name ?? id).join(', ')}`,
+});
 
 export const mappingConfigure: OperationType<Params> = {
   kind: 'mapping.configure',
@@ -83,7 +94,8 @@ export const mappingConfigure: OperationType<Params> = {
           mend: `Unmount ${device.name} first.`,
         });
     }
-    const effects = [changed('mapping', mapping, { lun, access: p.access ?? mapping.access, ports: ports ?? null })];
+    const after: Mapping = { ...mapping, lun, access: p.access ?? mapping.access, ports: ports ?? null };
+    const effects = [changed('mapping', mapping, after)];
     const around = pathsAround(view, effects, [mapping]);
     if (asks.refusals.length === 0) refuseCut(asks, around, subjectOf('volume', volume), 'ports');
     if (asks.refusals.length > 0) return refused(asks.refusals);
@@ -93,7 +105,7 @@ export const mappingConfigure: OperationType<Params> = {
     if (device && lun !== mapping.lun) notes.push(`${host.name} keeps the old LUN until it looks again.`);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `${host.name} sees ${volume.name} as LUN ${lun}, ${(p.access ?? mapping.access).replace('-', ' and ').replace('read and only', 'read-only')}`,
+      title: `${volume.name} at ${host.name}: ${movedWords(mapping, after, mappingWords(view))}`,
       takes: 2 * SECOND,
       effects,
       notes,

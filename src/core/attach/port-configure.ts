@@ -7,6 +7,7 @@ import { listensAt } from '../network/portal';
 import { networkOf } from '../network/reach';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -36,6 +37,16 @@ export const roleWords: Record<Port['role'], string> = {
 
 const around = (view: EstateView, before: Port, after: Port) =>
   pathsAround(view, [changed('port', before, after)], mappingsOfArray(view, before.array));
+
+const portWords: FieldWords<Port> = {
+  role: (role) => roleWords[role],
+  addresses: (addresses) => addresses.map(formatAddress).join(', ') || 'no address',
+  mtu: (mtu) => `MTU ${mtu}`,
+  gateway: (gateway) => (gateway === null ? 'no gateway' : `gateway ${gateway}`),
+  vlan: (vlan) => (vlan === null ? 'the VLAN of its network' : `VLAN ${vlan}`),
+  tcpPort: (tcp) => (tcp === null ? 'the usual TCP port' : `TCP port ${tcp}`),
+  portalGroup: (group) => `portal group ${group}`,
+};
 
 export const portConfigure: OperationType<Params> = {
   kind: 'port.configure',
@@ -86,10 +97,9 @@ export const portConfigure: OperationType<Params> = {
     refuseCut(asks, paths, subjectOf('port', port), 'role');
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const notes = [...networkNotes(view, after, 'the port', hostSenders(view)), ...lossNotes(paths)];
-    const words = after.addresses.map(formatAddress).join(', ') || 'no address';
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Set port ${port.name}: ${roleWords[after.role]}, ${words}, MTU ${after.mtu}${after.role === 'none' || listensAt(after) === listensAt(port) ? '' : `, TCP port ${listensAt(after)}`}`,
+      title: `Port ${port.name}: ${movedWords(port, after, portWords)}`,
       takes: 3 * SECOND,
       effects: [changed('port', port, after)],
       notes,

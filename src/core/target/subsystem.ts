@@ -2,12 +2,14 @@ import { z } from 'zod';
 import { announced } from '../attach/host-rescan';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
 import { changed, created, deleted } from '../estate/effects';
-import { rowOf, type ArrayRow } from '../estate/entities';
+import { rowOf, type ArrayRow, type Subsystem } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { parseNqn } from '../naming/nqn';
 import { nearMiss } from '../naming/nearness';
 import { arrayChoices, byName, draftArray, draftList, draftText, nextName } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { counted } from '../units/counted';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Choice, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -200,6 +202,17 @@ function policyFields(view: EstateView, draft: Draft, array: ArrayRow | undefine
   };
 }
 
+const subsystemWords = (view: EstateView): FieldWords<Subsystem> => ({
+  allowed: (allowed) => `${allowed.map((one) => hostText(view, one)).join(', ') || 'nobody'} may connect`,
+  allowAny: (any) => (any ? 'every host may connect' : 'only hosts that it names'),
+  ports: (ports) =>
+    ports === null
+      ? 'offered at all NVMe/TCP ports'
+      : `offered at ${ports.map((id) => view.table('port').get(id)?.name ?? id).join(', ') || 'no port'}`,
+  controllerLimit: (limit) => counted(limit, 'controller') + ' at most',
+  queueLimit: (limit) => counted(limit, 'I/O queue') + ' each at most',
+});
+
 export const subsystemConfigure: OperationType<z.output<typeof configureSchema>> = {
   kind: 'subsystem.configure',
   verb: 'Change a subsystem',
@@ -215,15 +228,15 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
     const allowed = p.allowed ? readAllowed(view, asks, p.allowed, context.month, notes) : subsystem?.allowed;
     const ports = readPorts(asks, array, p.ports);
     if (asks.refusals.length > 0 || !array || !subsystem) return refused(asks.refusals);
-    const effects = [
-      changed('subsystem', subsystem, {
-        allowed: allowed!,
-        allowAny: p.allowAny ?? subsystem.allowAny,
-        ports: ports === undefined ? subsystem.ports : ports,
-        controllerLimit: p.controllerLimit ?? subsystem.controllerLimit,
-        queueLimit: p.queueLimit ?? subsystem.queueLimit,
-      }),
-    ];
+    const after: Subsystem = {
+      ...subsystem,
+      allowed: allowed!,
+      allowAny: p.allowAny ?? subsystem.allowAny,
+      ports: ports === undefined ? subsystem.ports : ports,
+      controllerLimit: p.controllerLimit ?? subsystem.controllerLimit,
+      queueLimit: p.queueLimit ?? subsystem.queueLimit,
+    };
+    const effects = [changed('subsystem', subsystem, after)];
     const around = pathsAround(view, effects, mappingsOfArray(view, array.id));
     refuseCut(asks, around, subjectOf('subsystem', subsystem), 'allowed');
     if (asks.refusals.length > 0) return refused(asks.refusals);
@@ -233,7 +246,7 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
     notes.push(...heard.flatMap(({ host, found }) => found.appears.map((device) => `${host} sees ${device} at once.`)));
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Subsystem ${subsystem.name}: ${allowed!.map((one) => hostText(view, one)).join(', ') || 'nobody'} may connect`,
+      title: `Subsystem ${subsystem.name}: ${movedWords(subsystem, after, subsystemWords(view))}`,
       takes: 2 * SECOND,
       effects: [...effects, ...heard.flatMap(({ found }) => found.effects)],
       notes: [...notes, ...lossNotes(around)],

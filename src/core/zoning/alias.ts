@@ -5,6 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { memberText } from '../fabric/member';
 import { draftList, draftText } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -65,6 +66,11 @@ export const aliasCreate: OperationType<z.output<typeof createSchema>> = {
   },
 };
 
+const aliasWords: FieldWords<Alias> = {
+  name: (name) => `is called ${name}`,
+  members: (members) => members.map(memberText).join(', ') || 'no member',
+};
+
 export const aliasConfigure: OperationType<z.output<typeof configureSchema>> = {
   kind: 'alias.configure',
   verb: 'Change an alias',
@@ -81,9 +87,8 @@ export const aliasConfigure: OperationType<z.output<typeof configureSchema>> = {
       p.newName && p.newName !== p.name ? freeZoneName(view, asks, fabric, 'alias', p.newName, 'newName') : undefined;
     const read = p.members ? readMembers(view, asks, fabric, p.members, 'members', notes, true) : undefined;
     if (asks.refusals.length > 0 || !fabric || !alias) return refused(asks.refusals);
-    const effects: Effect[] = [
-      changed('alias', alias, { name: newName ?? alias.name, members: read ?? alias.members }),
-    ];
+    const after: Alias = { ...alias, name: newName ?? alias.name, members: read ?? alias.members };
+    const effects: Effect[] = [changed('alias', alias, after)];
     const old = `alias:${alias.name}`;
     const users = usersOf(view, alias);
     if (newName)
@@ -98,7 +103,7 @@ export const aliasConfigure: OperationType<z.output<typeof configureSchema>> = {
       );
     return planned({
       device: fabricDevice(fabric),
-      title: `Alias ${newName ?? alias.name}: ${(read ?? alias.members).map(memberText).join(', ')}`,
+      title: `Alias ${alias.name}: ${movedWords(alias, after, aliasWords)}`,
       takes: SECOND,
       effects,
       notes,

@@ -3,6 +3,8 @@ import { lossNotes, pathsAround, refuseCut } from '../attach/losses';
 import { changed } from '../estate/effects';
 import { draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
+import type { Fabric } from '../estate/entities';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -17,6 +19,13 @@ const schema = z.object({
   aliasPattern: z.string().optional().describe('Such as <host>_<hostport>'),
 });
 type Params = z.output<typeof schema>;
+
+const fabricWords: FieldWords<Fabric> = {
+  defaultZone: (zone) => `default zone ${zone === 'deny' ? 'denies' : 'permits'}`,
+  mergeControl: (control) => `merges ${control === 'allow' ? 'allowed' : 'restricted'}`,
+  zonePattern: (pattern) => `zones are called ${pattern}`,
+  aliasPattern: (pattern) => `aliases are called ${pattern}`,
+};
 
 export const fabricConfigure: OperationType<Params> = {
   kind: 'fabric.configure',
@@ -41,7 +50,8 @@ export const fabricConfigure: OperationType<Params> = {
           mend: 'Use <host> and <hostport>, and in zones <array>.',
         });
     if (asks.refusals.length > 0 || !fabric) return refused(asks.refusals);
-    const after = {
+    const after: Fabric = {
+      ...fabric,
       defaultZone: p.defaultZone ?? fabric.defaultZone,
       mergeControl: p.mergeControl ?? fabric.mergeControl,
       zonePattern: p.zonePattern ?? fabric.zonePattern,
@@ -57,7 +67,7 @@ export const fabricConfigure: OperationType<Params> = {
     if (asks.refusals.length > 0) return refused(asks.refusals);
     return planned({
       device: { kind: 'fabric', id: fabric.id, name: `fabric ${fabric.name}` },
-      title: `Fabric ${fabric.name}: default zone ${after.defaultZone === 'deny' ? 'denies' : 'permits'}, merges ${after.mergeControl === 'allow' ? 'allowed' : 'restricted'}`,
+      title: `Fabric ${fabric.name}: ${movedWords(fabric, after, fabricWords)}`,
       takes: SECOND,
       effects,
       notes: lossNotes(around),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Fabric, type Zone } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -175,6 +176,13 @@ function fieldsOf(view: EstateView, draft: Draft, present: Zone | null, makes: b
   return fields;
 }
 
+const zoneWords: FieldWords<Zone> = {
+  name: (name) => `is called ${name}`,
+  kind: (kind) => (kind === 'peer' ? 'is a peer zone' : 'is a plain zone'),
+  principals: (principals) => `principals ${principals.map(memberText).join(', ') || 'none'}`,
+  members: (members) => `members ${members.map(memberText).join(', ') || 'none'}`,
+};
+
 export const zoneConfigure: OperationType<z.output<typeof configureSchema>> = {
   kind: 'zone.configure',
   verb: 'Change a zone',
@@ -192,7 +200,8 @@ export const zoneConfigure: OperationType<z.output<typeof configureSchema>> = {
     const members = p.members ? readMembers(view, asks, fabric, p.members, 'members', notes) : undefined;
     const principals = p.principals ? readMembers(view, asks, fabric, p.principals, 'principals', notes) : undefined;
     if (asks.refusals.length > 0 || !fabric || !zone) return refused(asks.refusals);
-    const after = {
+    const after: Zone = {
+      ...zone,
       name: newName ?? zone.name,
       kind: p.kind ?? zone.kind,
       members: members ?? zone.members,
@@ -201,7 +210,7 @@ export const zoneConfigure: OperationType<z.output<typeof configureSchema>> = {
     const set = setFor(view, fabric);
     return planned({
       device: device(fabric),
-      title: `Zone ${after.name}: ${[...after.principals, ...after.members].map(memberText).join(', ') || 'no member'}`,
+      title: `Zone ${zone.name}: ${movedWords(zone, after, zoneWords)}`,
       takes: SECOND,
       effects: [changed('zone', zone, after)],
       notes: [...notes, LATER],

@@ -203,13 +203,13 @@ const pathPosts: Record<DevicePath['state'], Post> = {
 };
 
 /** What the host makes of a path, and when that changes by itself. */
-function standingWords({ standing, since, removedAt }: DevicePath): string {
+function standingWords({ standing, since, removedAt, share }: DevicePath): string {
   const from = since === null ? '' : ` since ${labTime(since).slice(-8)}`;
   if (standing === 'absent') return 'never seen by the host';
   if (standing === 'failed')
     return `failed${from}, ${removedAt === null ? 'never given up' : `given up at ${labTime(removedAt).slice(-8)}`}`;
   if (standing === 'removed') return `given up${from}`;
-  const words = { active: 'carries I/O', enabled: 'in reserve', standby: 'waits, carries nothing' };
+  const words = { active: share > 0 ? 'carries I/O' : 'ready', enabled: 'in reserve', standby: 'waits, carries nothing' };
   return `${words[standing]}${from}`;
 }
 
