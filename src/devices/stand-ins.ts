@@ -1,9 +1,7 @@
 import type { PlannedStep } from '@/core/operation/operation';
 import type { EstateView } from '@/core/estate/estate';
+import { notReached } from '@/core/change/reached';
 import type { Answer } from './answer';
-import { arrayAnswers } from './array';
-import { fabricAnswers } from './fabric';
-import { hostAnswers } from './host';
 import { keepsToRules } from './rules';
 
 /**
@@ -12,11 +10,6 @@ import { keepsToRules } from './rules';
  */
 export function execute(view: EstateView, step: PlannedStep): Answer {
   if (step.device.kind === 'record') return keepsToRules(view, step);
-  const reached =
-    step.device.kind === 'array'
-      ? arrayAnswers(view, step.device.id)
-      : step.device.kind === 'fabric'
-        ? fabricAnswers(view, step.device.id)
-        : hostAnswers(view, step);
-  return reached.ok ? keepsToRules(view, step) : reached;
+  const silent = notReached(view, step);
+  return silent ? { ok: false, refusal: silent } : keepsToRules(view, step);
 }

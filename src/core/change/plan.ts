@@ -6,6 +6,7 @@ import { refused, type OperationType, type PlanContext, type Planned, type Plann
 import { refusalOf, tried } from '../rules/book';
 import type { Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
+import { notReached } from './reached';
 import { readOperation, readRecipe, type OperationDocument } from './registry';
 import { whole, type InParts } from '../units/in-parts';
 
@@ -146,11 +147,13 @@ export function* unfolding(
 
 /**
  * Plans one unit and asks the rule book of it. An operation refuses in its own words what it must not do; what the book finds beyond that is
- * refused as well, so that nothing reaches a device that its commit would turn away.
+ * refused as well, and so is what a device would not answer to, so that nothing is foretold that its commit would turn away.
  */
 export function planUnit(view: EstateView, type: OperationType, params: unknown, context: PlanContext): Planned {
   const planned = type.plan(view, params, context);
   if (!planned.ok) return planned;
+  const silent = notReached(view, planned.step);
+  if (silent) return refused([silent]);
   const step = { ...planned.step, effects: compacted(planned.step.effects) };
   const { broken } = tried(view, step.effects, 'between rows');
   return broken.length === 0 ? { ok: true, step } : refused(broken.map(refusalOf));

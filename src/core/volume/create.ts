@@ -25,6 +25,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { SUBSCRIPTION_NOTICE } from '../pool/choices';
 import { availableExtents, extentsOf, poolState, poolUsage, reduces, tiersOf } from '../pool/usage';
+import { someOf } from '../units/counted';
 import { exactBytes, formatBytes, MAX_BYTES, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { flag } from '../operation/params';
@@ -172,6 +173,17 @@ function askRoom(
   return { ...room, longest: freeRun(view, group, room.pool) };
 }
 
+/** What would bring a lost pool back: enclosures that are silent, else drives. */
+function lostMend(view: EstateView, pool: Pool): string {
+  const silent = view
+    .table('enclosure')
+    .by('array', pool.array)
+    .filter((enclosure) => enclosure.state === 'down');
+  return silent.length > 0
+    ? `Bring ${silent.length === 1 ? 'enclosure' : 'enclosures'} ${someOf(silent.map((enclosure) => String(enclosure.number)))} up again`
+    : 'Put the drives back that it lost';
+}
+
 /** What fits where a thick volume does not: a size that can be typed, where there is one. */
 const tooBig = (pool: Pool, available: number): string =>
   available > 0
@@ -222,7 +234,7 @@ export const volumeCreate: OperationType<Params> = {
         field: 'pool',
         subject: subjectOf('pool', pool),
         message: `${pool.name} is offline: a RAID group under it has lost more drives than it survives.`,
-        mend: 'Choose another pool.',
+        mend: `${lostMend(view, pool)}, or choose another pool.`,
       });
     const need = pool && bytes !== undefined ? needOf(p.size, pool) : undefined;
     if (pool && bytes !== undefined && !need)
