@@ -84,3 +84,32 @@ test('the console is clean where choices are opened', async ({ page }) => {
   await page.keyboard.press('Escape');
   expect(said).toEqual([]);
 });
+
+test('a sheet’s main button is pressed by Ctrl and Enter, wherever in it the focus is: added, then run', async ({
+  page,
+}) => {
+  await opened(page, 'host.configure', { host: 'gate-2' });
+  await page.getByRole('button', { name: /^More/ }).click();
+  await page.getByLabel('Tries every, ms').fill('7000');
+  await expect(page.getByText('Change gate-2: tries a lost controller every 7 s')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Add to draft' })).toHaveAttribute('aria-disabled', 'false');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('complementary')).toBeHidden();
+  await page.keyboard.press('r');
+  await expect(page.getByRole('button', { name: 'Run' })).toBeEnabled();
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('button', { name: 'Run' })).toBeHidden();
+});
+
+test('one read beyond the end is refused as an array does, one within it is told with its path', async ({ page }) => {
+  await opened(page, 'lab');
+  const lab = page.getByRole('complementary');
+  await lab.locator('#io-device').click();
+  await page.getByRole('option', { name: 'berth-sim disk1' }).click();
+  await lab.getByLabel('Offset').fill('300 GiB');
+  await lab.getByRole('button', { name: 'Do it' }).click();
+  await expect(lab.getByRole('alert')).toContainText('reach beyond the end of berths, 300 GiB');
+  await lab.getByLabel('Offset').fill('0');
+  await lab.getByRole('button', { name: 'Do it' }).click();
+  await expect(lab.getByRole('status')).toContainText('berth-sim read 4 KiB at 0 B of berths by eth');
+});

@@ -278,6 +278,9 @@ test('a host shows devices, paths, what happened to them, and a login is tested 
   const sheet = sheetOf(page);
   const paths = sheet.getByRole('table', { name: 'Paths of cargo-data' });
   await expect(paths.getByText(/switch b1 is down/)).toHaveCount(2);
+  await expect(paths.getByText(/lost, the host notices at /)).toHaveCount(2);
+  await advance(request, 1);
+  await expect(paths.getByText(/failed since .*, given up at /)).toHaveCount(2);
   await expect(sheet.getByRole('list', { name: 'Path events' })).toContainText('the host went on after 200 ms');
   await request.post('/api/v1/lab/faults', { data: { kind: 'switch-down', component: 'b1', clear: true } });
   await expect(sheet.getByRole('button', { name: '4 of 4 paths of cargo-data' })).toBeVisible();

@@ -156,7 +156,7 @@ describe('what a host makes of its paths', () => {
         events: past,
         now,
       });
-    expect(course(14_999).of(events[0]!).standing).not.toBe('failed');
+    expect(course(14_999).of(events[0]!)).toEqual({ standing: 'unnoticed', since: 15_000, removedAt: null });
     expect(course(15_000).of(events[0]!)).toMatchObject({ standing: 'failed', since: 15_000 });
     expect(course(15_000, []).of(events[0]!)).toEqual({ standing: 'absent', since: null, removedAt: null });
   });

@@ -19,9 +19,12 @@ export interface PathsPast {
   now: Milliseconds;
 }
 
-/** How a path stands at its host; `since` is null where it was so from the beginning. */
+/**
+ * How a path stands at its host; `since` is null where it was so from the beginning. One that is lost without the host having noticed is
+ * `unnoticed`, and `since` then tells when it will; null for never.
+ */
 export interface Standing {
-  standing: PathStanding | 'absent';
+  standing: PathStanding | 'absent' | 'unnoticed';
   since: Milliseconds | null;
   /** When a failed path is given up; null where never, or where it is not failed. */
   removedAt: Milliseconds | null;
@@ -50,14 +53,19 @@ export function deviceCourse(
   const found = new Map(paths.found.map((path) => [endsOf(path), path]));
   const seen = new Set([...found.keys(), ...paths.missing.map(endsOf)]);
   const started = new Map<string, PathStart>();
+  const unnoticed = new Map<string, Milliseconds>();
   const happenings: PathHappening[] = [];
   for (const event of past) {
     const id = endsOf(event);
     if (!seen.has(id)) continue;
     if (!started.has(id)) started.set(id, { id, access: accessOf(event.before, found.get(id)) });
-    const at = event.after === 'down' ? event.at + Math.min(event.noticedAfter, now - event.at + 1) : event.at;
+    const at = event.after === 'down' ? event.at + event.noticedAfter : event.at;
+    unnoticed.delete(id);
     // What is not noticed yet has not happened to the host.
-    if (at > now) continue;
+    if (at > now) {
+      unnoticed.set(id, at);
+      continue;
+    }
     happenings.push(
       event.after === 'down'
         ? { at, path: id, what: 'lost' }
@@ -85,6 +93,9 @@ export function deviceCourse(
       const id = endsOf(ends);
       const standing = course.standing.get(id);
       if (!standing) return { standing: 'absent', since: null, removedAt: null };
+      const noticed = found.has(id) ? undefined : unnoticed.get(id);
+      if (noticed !== undefined)
+        return { standing: 'unnoticed', since: Number.isFinite(noticed) ? noticed : null, removedAt: null };
       const moved = course.turns.some((turn) => turn.path === id);
       const since = moved ? course.since.get(id)! : null;
       return {

@@ -1,5 +1,6 @@
 'use client';
 import type { FabricCell, FabricLogin, FabricModel } from '@/core/trace/matrix';
+import { someOf } from '@/core/units/counted';
 import { usePlace } from '../shell/place';
 
 /** Initiators by host against target ports by array: the zone that joins each pair, what should meet and does not, what could be joined. */
@@ -10,7 +11,7 @@ export function MeetingMatrix({ fabric }: { fabric: FabricModel }) {
   if (initiators.length === 0) return <p className="py-2 text-ink2">No initiator is plugged into this fabric.</p>;
   return (
     <div className="scroller overflow-x-auto" tabIndex={0} role="group" aria-label={`Matrix of fabric ${fabric.name}`}>
-      <table className="matrix num" aria-label={`Who meets whom in fabric ${fabric.name}`}>
+      <table className="matrix num w-full" aria-label={`Who meets whom in fabric ${fabric.name}`}>
         <thead>
           <tr>
             <th scope="col" className="caps text-left">
@@ -26,6 +27,15 @@ export function MeetingMatrix({ fabric }: { fabric: FabricModel }) {
                 <b className="normal-case">{target.name}</b>
               </th>
             ))}
+            <th scope="col" className="caps pl-5! text-left!">
+              Plugged into
+            </th>
+            <th scope="col" className="caps text-left!">
+              Alias
+            </th>
+            <th scope="col" className="caps w-full pl-4! text-left!">
+              Zones that join it
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -46,6 +56,12 @@ export function MeetingMatrix({ fabric }: { fabric: FabricModel }) {
                   />
                 </td>
               ))}
+              <td className="pl-5! text-left! whitespace-nowrap">
+                {initiator.switch} port {initiator.port}
+                {initiator.up ? '' : ', down'}
+              </td>
+              <td className="text-left! whitespace-nowrap">{initiator.alias || '–'}</td>
+              <td className="pl-4! text-left!">{someOf(zonesOf(fabric, initiator), 2) || 'none'}</td>
             </tr>
           ))}
         </tbody>
@@ -53,6 +69,11 @@ export function MeetingMatrix({ fabric }: { fabric: FabricModel }) {
     </div>
   );
 }
+
+/** Active zones by which an initiator meets anybody. */
+const zonesOf = (fabric: FabricModel, initiator: FabricLogin): string[] => [
+  ...new Set(fabric.cells.flatMap((cell) => (cell.initiator === initiator.id ? cell.zones : []))),
+];
 
 const words: Record<FabricCell['state'], string> = {
   joined: 'joined',

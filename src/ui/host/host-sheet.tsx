@@ -27,7 +27,12 @@ const heading = 'caps border-b border-ink px-4 pt-3 pb-1';
 /** A host with what it has found: devices and their paths, sessions, discovery, and what happened to paths. */
 export function HostSheet({ host }: { host: string }) {
   const { open } = usePlace();
-  const { data, error } = useQuery({ queryKey: ['host-sheet', host], queryFn: () => api.hostSheet(host) });
+  const { data, error } = useQuery({
+    queryKey: ['host-sheet', host],
+    queryFn: () => api.hostSheet(host),
+    // Timers fall due without anything being committed.
+    refetchInterval: ({ state }) => (state.data?.devices.some(isPending) ? 2000 : false),
+  });
   return (
     <SheetFrame
       title={host}
@@ -74,6 +79,10 @@ export function HostSheet({ host }: { host: string }) {
   );
 }
 
+/** Whether something about its paths changes by time alone. */
+const isPending = ({ paths, io }: DeviceLine): boolean =>
+  io.flow === 'waits' || paths.some(({ standing }) => standing === 'failed' || standing === 'unnoticed');
+
 function Names({ sheet }: { sheet: Sheet }) {
   return (
     <dl className="grid grid-cols-[52px_minmax(0,1fr)] gap-x-3 px-4 pt-2">
@@ -104,7 +113,7 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
         <span className="translate-y-[2px]">
           <StatePost post={postOf(line)} />
         </span>
-        <span className="name w-[120px] truncate">{line.volume}</span>
+        <span className="name max-w-[220px] min-w-[120px] truncate">{line.volume}</span>
         <span className="num w-[84px] text-ink2">
           {line.namespace ? 'namespace' : 'LUN'} {line.lun}
           {line.target && <span className="block text-ink2">of target {line.target}</span>}
@@ -205,11 +214,19 @@ const pathPosts: Record<DevicePath['state'], Post> = {
 /** What the host makes of a path, and when that changes by itself. */
 function standingWords({ standing, since, removedAt, share }: DevicePath): string {
   const from = since === null ? '' : ` since ${labTime(since).slice(-8)}`;
+  if (standing === 'unnoticed')
+    return since === null
+      ? 'lost, and the host never notices'
+      : `lost, the host notices at ${labTime(since).slice(-8)}`;
   if (standing === 'absent') return 'never seen by the host';
   if (standing === 'failed')
     return `failed${from}, ${removedAt === null ? 'never given up' : `given up at ${labTime(removedAt).slice(-8)}`}`;
   if (standing === 'removed') return `given up${from}`;
-  const words = { active: share > 0 ? 'carries I/O' : 'ready', enabled: 'in reserve', standby: 'waits, carries nothing' };
+  const words = {
+    active: share > 0 ? 'carries I/O' : 'ready',
+    enabled: 'in reserve',
+    standby: 'waits, carries nothing',
+  };
   return `${words[standing]}${from}`;
 }
 

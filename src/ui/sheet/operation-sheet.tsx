@@ -14,7 +14,7 @@ import { DriveBoard } from './drive-board';
 import { lensOf, paramsOf, valuesOf, type FieldSpec, type FormSpec } from './form-specs';
 import { LayoutStrip } from './layout-strip';
 import { LevelComparison } from './level-comparison';
-import { Beside, SheetFrame } from './sheet-frame';
+import { Beside, MainKey, SheetFrame } from './sheet-frame';
 
 const DEBOUNCE = 120;
 
@@ -587,8 +587,10 @@ function Foot({
             {refusal.offer.label}
           </button>
         )}
+        <MainKey />
         <button
           type="button"
+          data-main
           className={`btn ${ready ? 'solid' : ''}`}
           aria-disabled={!ready}
           disabled={pending}

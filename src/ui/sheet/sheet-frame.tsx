@@ -42,6 +42,18 @@ export function SheetFrame({
         preventScroll: true,
       });
   }, [ownFocus]);
+  // Its main button is pressed from wherever in it the focus is.
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key !== 'Enter' || !(event.ctrlKey || event.metaKey)) return;
+      const at = event.target as Node;
+      if (at !== document.body && !frame.current?.contains(at)) return;
+      event.preventDefault();
+      frame.current?.querySelector<HTMLButtonElement>('[data-main]:not(:disabled)')?.click();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
   return (
     <section
       ref={frame}
@@ -65,3 +77,6 @@ export function SheetFrame({
     </section>
   );
 }
+
+/** How the main button of a sheet is pressed by keys; stands beside it. */
+export const MainKey = () => <kbd className="key flex-none self-center">Ctrl Enter</kbd>;
