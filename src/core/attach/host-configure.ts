@@ -129,6 +129,14 @@ function moveCluster(
   };
 }
 
+/** One name that goes and one of its form that comes are one initiator under another name. */
+function renamedOf(before: readonly string[], after: readonly string[]): Record<string, string> {
+  const [gone, ...others] = before.filter((name) => !after.includes(name));
+  const [come, ...more] = after.filter((name) => !before.includes(name));
+  const one = gone !== undefined && come !== undefined && others.length + more.length === 0;
+  return one && initiatorForm(gone) === initiatorForm(come) ? { [gone]: come } : {};
+}
+
 const onRecord = (view: EstateView, host: Host): string[] =>
   view
     .table('initiator')
@@ -274,7 +282,12 @@ export const hostConfigure: OperationType<Params> = {
       failback: p.failback ?? host.failback,
     };
     effects.push(changed('host', host, after));
-    if (after.name !== host.name) effects.push(...ruledAnew(view, host, after.name));
+    effects.push(
+      ...ruledAnew(view, {
+        ...(after.name === host.name ? {} : { [host.name]: after.name }),
+        ...(initiators ? renamedOf(onRecord(view, host), initiators) : {}),
+      }),
+    );
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const around = pathsAround(view, effects, mappingsOfHosts(view, [host.id]));
     refuseCut(asks, around, subjectOf('host', host), 'host');

@@ -62,7 +62,7 @@ export const hostDelete: OperationType<Params> = {
           .by('host', host.id)
           .flatMap((row) => view.table('access').by('initiator', row.id))
           .map((row) => deleted('access', row)),
-        ...ruledAnew(view, host, null),
+        ...ruledAnew(view, { [host.name]: null }),
         deleted('host', host),
         ...(lastOfCluster ? [deleted('cluster', lastOfCluster)] : []),
       ],

@@ -159,6 +159,50 @@ describe('targets of their own', () => {
     expect(broken).toMatchObject({ number: 6, reason: 'target-disabled' });
     expect(broken!.mend).toMatchObject({ do: 'target.configure', params: { name: 'night', enabled: true } });
   });
+  test('a mapping moves from one to another, with a number that is free there, and never under a mount', () => {
+    const estate = estateAfter([...mapped, other]);
+    const move = (volume: string, more = {}) => ({
+      do: 'mapping.configure',
+      host: 'gate-1',
+      array: 'lintel-1',
+      volume,
+      target: 'night',
+      ...more,
+    });
+    const lunOf = (volume: string) => {
+      const { lun, target } = estate.table('mapping').by('volume', named(estate, 'volume', volume).id)[0]!;
+      return [lun, target === null ? 'own' : estate.table('target').get(target)!.name];
+    };
+    expect(said(estate, move('tickets-1')).title).toBe('tickets-1 at gate-1: shown by target night');
+    carryOut(estate, [move('tickets-1')], 'forth');
+    expect(lunOf('tickets-1')).toEqual([0, 'night']);
+    // tickets-2 is LUN 1 at the array's own; at the other it may have that number, but not 0.
+    expect(codes(estate, move('tickets-2', { lun: 0 }))).toEqual(['lun-taken lun']);
+    const { name } = named(estate, 'target', 'night');
+    expect(codes(estate, move('tickets-2'), { do: 'target.delete', array: 'lintel-1', name })).toHaveLength(1);
+    const main = targetOf(estate, 'lintel-1').name;
+    carryOut(estate, [move('tickets-1', { target: main })], 'back');
+    expect(lunOf('tickets-1')).toEqual([0, 'own']);
+    expect(codes(estateAfter([...mounted, other]), move('tickets-1'))).toEqual(['in-use target']);
+  });
+  test('exceptions follow an initiator to its new name, whichever form changed it', () => {
+    const estate = estateAfter(mapped);
+    change(estate, { rules: [{ who: iqn('gate-1'), level: 'read-only', proof: null }] });
+    const who = () => targetOf(estate, 'lintel-1').rules.map((rule) => rule.who);
+    carryOut(
+      estate,
+      [{ do: 'initiator.configure', host: 'gate-1', initiator: iqn('gate-1'), newName: iqn('gate-one') }],
+      'one',
+    );
+    expect(who()).toEqual([iqn('gate-one')]);
+    carryOut(
+      estate,
+      [{ do: 'host.configure', host: 'gate-1', newName: 'gate-x', initiators: [iqn('gate-two')] }],
+      'two',
+    );
+    expect(who()).toEqual([iqn('gate-two')]);
+    expect(named(estate, 'host', 'gate-x').name).toBe('gate-x');
+  });
   test('who is connected is seen session by session', () => {
     const lines = targetView(made()).targets.filter((one) => one.array === 'lintel-1');
     expect(lines.map((one) => [one.name, one.main, one.connected.length, one.volumes])).toEqual([

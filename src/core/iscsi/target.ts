@@ -112,14 +112,17 @@ export function grantOf(
     : { level: target.usual, auth: target.auth, by: null };
 }
 
-/** Targets with a rule for a host, the rule under its new name, or gone with it (`null`). */
-export function ruledAnew(view: EstateView, host: Host, name: string | null): Effect[] {
-  const of = (who: string): boolean => who.toLowerCase() === host.name.toLowerCase();
+/** Targets with rules for hosts or initiators, each rule under the new name of whom it is for, or gone with it (`null`). */
+export function ruledAnew(view: EstateView, renamed: Readonly<Record<string, string | null>>): Effect[] {
+  const names = new Map(Object.entries(renamed).map(([old, name]) => [old.toLowerCase(), name]));
   return [...view.table('target').values()]
-    .filter((target) => target.rules.some((rule) => of(rule.who)))
+    .filter((target) => target.rules.some((rule) => names.has(rule.who.toLowerCase())))
     .map((target) =>
       changed('target', target, {
-        rules: target.rules.flatMap((rule) => (!of(rule.who) ? rule : name === null ? [] : { ...rule, who: name })),
+        rules: target.rules.flatMap((rule) => {
+          const name = names.get(rule.who.toLowerCase());
+          return name === undefined ? rule : name === null ? [] : { ...rule, who: name };
+        }),
       }),
     );
 }

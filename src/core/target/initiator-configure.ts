@@ -12,7 +12,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
-import { targetsOf } from '../iscsi/target';
+import { targetsOf, ruledAnew } from '../iscsi/target';
 
 const schema = z.object({
   host: z.string(),
@@ -88,6 +88,7 @@ export const initiatorConfigure: OperationType<Params> = {
       chapSecret: secret === undefined ? initiator.chapSecret : secret,
     };
     effects.push(changed('initiator', initiator, after));
+    if (after.name !== initiator.name) effects.push(...ruledAnew(view, { [initiator.name]: after.name }));
     const port = newName ? view.table('interface').by('wwpn', newName)[0] : undefined;
     const claims = claimed(
       host.id,

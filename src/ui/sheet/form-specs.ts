@@ -560,6 +560,7 @@ export const formSpecs: Record<string, FormSpec> = {
       field('lun', 'LUN', 'text'),
       field('access', 'Access', 'select'),
       field('ports', 'Through', 'ports'),
+      field('target', 'By target', 'select', more),
     ],
   },
   'host.create': {
