@@ -187,7 +187,7 @@ describe('targets of their own', () => {
   });
   test('exceptions follow an initiator to its new name, whichever form changed it', () => {
     const estate = estateAfter(mapped);
-    change(estate, { rules: [{ who: iqn('gate-1'), level: 'read-only', proof: null }] });
+    change(estate, { rules: [{ who: iqn('gate-1'), level: 'read-only', auth: null }] });
     const who = () => targetOf(estate, 'lintel-1').rules.map((rule) => rule.who);
     carryOut(
       estate,
