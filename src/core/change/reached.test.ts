@@ -18,6 +18,9 @@ test('what an array without controllers would not answer to is refused when it i
   expect(refusalsOf(estate, carve)).toMatchObject([
     { code: 'array-does-not-answer', subject: { name: 'lintel-1' }, mend: 'Bring a controller up again first.' },
   ]);
+  // Its enclosures being silent as well is not what stands in the way first.
+  down(estate, 'enclosure', 'array', 'lintel-1');
+  expect(codesOf(estate, carve)).toEqual(['array-does-not-answer']);
 });
 
 test('zones wait for every switch of their fabric', () => {

@@ -173,6 +173,12 @@ function askRoom(
   return { ...room, longest: freeRun(view, group, room.pool) };
 }
 
+const answers = (view: EstateView, array: string): boolean =>
+  view
+    .table('controller')
+    .by('array', array)
+    .some((controller) => controller.state === 'up');
+
 /** What would bring a lost pool back: enclosures that are silent, else drives. */
 function lostMend(view: EstateView, pool: Pool): string {
   const silent = view
@@ -228,7 +234,8 @@ export const volumeCreate: OperationType<Params> = {
     const name = array && asks.freeName('volume', p.name, array);
     const bytes = asks.value(parseBytes(p.size), 'size', { kind: 'volume', name: p.name });
     const owner = array && (p.owner ? asks.find('controller', p.owner, 'owner', array) : leastLoaded(view, array.id));
-    if (pool && poolState(view, pool.id) === 'lost')
+    // Where the array itself is silent, that is said instead.
+    if (pool && poolState(view, pool.id) === 'lost' && answers(view, pool.array))
       asks.refuse({
         code: 'pool-offline',
         field: 'pool',

@@ -166,17 +166,17 @@ function Row({ finding, hangs = false }: { finding: MutedFinding; hangs?: boolea
   const here = sheet === mend?.do && JSON.stringify(given) === JSON.stringify(mend?.params);
   return (
     <li
-      className={`grid grid-cols-[16px_128px_minmax(0,1fr)_190px_72px] items-baseline gap-x-3 border-b border-rule-faint py-0.5 ${muted ? 'text-ink3' : ''} ${here ? 'bg-wash' : ''}`}
+      className={`grid grid-cols-[16px_minmax(128px,15%)_minmax(0,1fr)_190px_72px] items-baseline gap-x-3 border-b border-rule-faint py-0.5 ${muted ? 'text-ink3' : ''} ${here ? 'bg-wash' : ''}`}
     >
       <span className="translate-y-[2px]">
         <StatePost post={posts[finding.severity]} />
       </span>
       {selectable.has(subject.kind) ? (
-        <Link className="verb truncate" href={`/?sel=${subject.kind}:${subject.id}`} title="Show it in the Span">
+        <Link className="verb [overflow-wrap:anywhere]" href={`/?sel=${subject.kind}:${subject.id}`} title="Show it in the Span">
           {subject.name}
         </Link>
       ) : (
-        <span className="name truncate">{subject.name}</span>
+        <span className="name [overflow-wrap:anywhere]">{subject.name}</span>
       )}
       <span>
         {finding.says}{' '}
