@@ -54,8 +54,42 @@ export function readAddresses(
 export const readUplinks = (texts: readonly string[]): HostInterface['uplinks'] =>
   texts.flatMap((text) => {
     const [name, use = 'active'] = text.trim().split(/\s+/);
-    return name ? [{ name, use: use === 'standby' || use === 'unused' ? use : 'active' }] : [];
+    return name ? [{ name, use: isUse(use) ? use : 'active' }] : [];
   });
+
+const isUse = (text: string): text is HostInterface['uplinks'][number]['use'] =>
+  text === 'active' || text === 'standby' || text === 'unused';
+
+/** Refuses an uplink whose use is no such word, or that is named twice. */
+export function askUplinks(
+  asks: Inquiry,
+  texts: readonly string[],
+  subject: Subject,
+  field = 'uplinks',
+): HostInterface['uplinks'] {
+  for (const text of texts) {
+    const [name, use = 'active', ...rest] = text.trim().split(/\s+/);
+    if (!isUse(use) || rest.length > 0)
+      asks.refuse({
+        code: 'uplink-use-unknown',
+        field,
+        subject,
+        message: `${name} is to be ${[use, ...rest].join(' ')}, which an uplink cannot be.`,
+        mend: `Write ${name} alone, ${name} standby or ${name} unused.`,
+      });
+  }
+  const uplinks = readUplinks(texts);
+  const twice = uplinks.find((one, k) => uplinks.findIndex((other) => other.name === one.name) < k);
+  if (twice)
+    asks.refuse({
+      code: 'uplink-twice',
+      field,
+      subject,
+      message: `${twice.name} is named twice among the uplinks.`,
+      mend: 'Leave one of them out.',
+    });
+  return uplinks;
+}
 
 /** A row that has addresses while it is being set up. */
 type Addressed = Pick<HostInterface | Port, 'addresses' | 'mtu' | 'gateway'>;

@@ -193,7 +193,7 @@ export const hostConfigure: OperationType<Params> = {
         mend: 'Choose a second secret.',
       });
     const name =
-      p.newName && p.newName !== host.name ? asks.freeName('host', p.newName, undefined, 'newName') : host.name;
+      p.newName && p.newName !== host.name ? asks.freeName('host', p.newName, undefined, 'newName', host) : host.name;
     const initiators = p.initiators ? readInitiators(view, asks, p.initiators, context.month, host.id) : undefined;
     const presents = p.presents
       ? asks.value(parseInitiator(p.presents, context.month), 'presents', { kind: 'initiator', name: p.presents })

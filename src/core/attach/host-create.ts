@@ -18,7 +18,7 @@ import {
   portalSenders,
   readAddresses,
   readGateway,
-  readUplinks,
+  askUplinks,
   refuseSmallMtu,
 } from './addressing';
 import { families } from './families';
@@ -98,7 +98,8 @@ export const hostCreate: OperationType<Params> = {
       }
       const gateway = readGateway(asks, row.gateway, addresses, 'interfaces') ?? null;
       refuseSmallMtu(asks, { addresses, mtu: row.mtu }, { kind: 'interface', name: row.name }, 'interfaces');
-      return { ...row, name: interfaceName ?? row.name, addresses, gateway, uplinks: readUplinks(row.uplinks) };
+      const uplinks = askUplinks(asks, row.uplinks, { kind: 'interface', name: row.name }, 'interfaces');
+      return { ...row, name: interfaceName ?? row.name, addresses, gateway, uplinks };
     });
     const cluster = p.cluster?.trim() ? (lookUp(view, 'cluster', p.cluster.trim()) ?? p.cluster.trim()) : null;
     const clusterName =

@@ -17,6 +17,7 @@ import {
   portalSenders,
   readAddresses,
   readGateway,
+  askUplinks,
   readUplinks,
   refuseSmallMtu,
 } from './addressing';
@@ -78,7 +79,7 @@ export const interfaceConfigure: OperationType<Params> = {
       addresses: addresses ?? row.addresses,
       mtu: p.mtu ?? row.mtu,
       bound: p.bound ?? row.bound,
-      uplinks: p.uplinks ? readUplinks(p.uplinks) : row.uplinks,
+      uplinks: p.uplinks ? askUplinks(asks, p.uplinks, subjectOf('interface', row)) : row.uplinks,
       gateway: gateway === undefined ? row.gateway : gateway,
       vlan: p.vlan ?? row.vlan,
       isid: isid === undefined ? row.isid : isid,

@@ -22,12 +22,13 @@ export interface Inquiry {
   ): Rows[K] | undefined;
   /** A drive by `enclosure:slot` or id. */
   drive(ref: string, field: string, array: { id: string; name: string }): Drive | undefined;
-  /** A name that is well formed and not taken. */
+  /** A name that is well formed and not taken by another than `own`, the row that is renamed. */
   freeName<K extends NamedKind>(
     kind: K,
     text: string,
     scope?: { id: string; name: string },
     field?: string,
+    own?: { id: string },
   ): string | undefined;
   /** The value of a text that was read, or a refusal in the reader's words. */
   value<T>(result: Parsed<T>, field: string, subject: Subject, mend?: string): T | undefined;
@@ -57,12 +58,12 @@ export function inquire(view: EstateView): Inquiry {
         });
       return drive;
     },
-    freeName(kind, text, scope, field = 'name') {
+    freeName(kind, text, scope, field = 'name', own) {
       const result = parseName(text, kindWords[kind]);
       const name = this.value(result, field, { kind, name: text });
       if (name === undefined) return undefined;
       const taken = lookUp(view, kind, name, scope?.id);
-      if (taken) {
+      if (taken && taken.id !== own?.id) {
         refuse({
           code: 'name-taken',
           field,

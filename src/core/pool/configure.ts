@@ -35,7 +35,7 @@ export const poolConfigure: OperationType<Params> = {
     const pool = array && askPool(asks, p.name, 'name', array);
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
     const newName =
-      p.newName && p.newName !== pool.name ? asks.freeName('pool', p.newName, array, 'newName') : pool.name;
+      p.newName && p.newName !== pool.name ? asks.freeName('pool', p.newName, array, 'newName', pool) : pool.name;
     const next = { ...pool, ...policyFields(p), name: newName ?? pool.name };
     checkPolicy(asks, subjectOf('pool', pool), next);
     checkHeadroom(view, asks, pool, next);

@@ -36,7 +36,7 @@ export const raidGroupConfigure: OperationType<Params> = {
     const group = array && asks.find('raidGroup', p.name, 'name', array);
     const newName =
       array && group && p.newName && p.newName !== group.name
-        ? asks.freeName('raidGroup', p.newName, array, 'newName')
+        ? asks.freeName('raidGroup', p.newName, array, 'newName', group)
         : group?.name;
     if (asks.refusals.length > 0 || !array || !group || !newName) return refused(asks.refusals);
     const priority = p.priority ?? group.priority;

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
 import { changed, created, deleted, type Effect } from '../estate/effects';
-import { rowOf, type DiscoveryDomain } from '../estate/entities';
+import { rowOf, type DiscoveryDomain, type DomainSet } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { parseIscsiName } from '../naming/iscsi';
 import { lookUpTarget, portalText, targetByIqn, targetsOf, targetText } from '../iscsi/target';
@@ -9,9 +9,10 @@ import { parseAddress } from '../network/address';
 import { ISCSI_PORT, splitPortal } from '../network/portal';
 import { byName, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { movedWords, type FieldWords } from '../operation/moved';
 import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
-import { counted } from '../units/counted';
+import { counted, someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
 
 const record = { kind: 'record', id: '', name: 'Name service' } as const;
@@ -20,7 +21,13 @@ const domainSchema = named.extend({
   members: z.array(z.string()).default([]).describe('Hosts, arrays, or iSCSI names'),
   portals: z.array(z.string()).default([]).describe('Such as 10.40.1.11:3260; only these are offered'),
 });
+/** What is not named stays as it is. */
+const domainChange = named.extend({
+  members: z.array(z.string()).optional().describe('Hosts, arrays, or iSCSI names'),
+  portals: z.array(z.string()).optional().describe('Such as 10.40.1.11:3260; only these are offered'),
+});
 const setSchema = named.extend({ domains: z.array(z.string()).default([]), enabled: z.boolean().default(true) });
+const setChange = named.extend({ domains: z.array(z.string()).optional(), enabled: z.boolean().optional() });
 const serverSchema = named.extend({
   ip: z.string().optional(),
   defaultDomain: z.boolean().optional().describe('Nodes in no domain see each other'),
@@ -147,23 +154,32 @@ export const domainCreate: OperationType<z.output<typeof domainSchema>> = {
   }),
 };
 
-export const domainConfigure: OperationType<z.output<typeof domainSchema>> = {
+const domainWords = (before: DiscoveryDomain): FieldWords<DiscoveryDomain> => ({
+  members: (members) => `${counted(before.members.length, 'node')} → ${members.length}`,
+  portals: (portals) => (portals.length === 0 ? 'all portals are offered' : `only ${someOf(portals)} offered`),
+});
+
+export const domainConfigure: OperationType<z.output<typeof domainChange>> = {
   kind: 'discovery-domain.configure',
   verb: 'Change a discovery domain',
   summary: 'Says anew who belongs to a discovery domain.',
-  schema: domainSchema,
+  schema: domainChange,
   title: (p) => `Change discovery domain ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {
     const asks = inquire(view);
     const domain = asks.find('discoveryDomain', p.name, 'name');
-    const members = readNodes(view, asks, p.members, context.month);
-    const portals = readPortals(asks, p.portals);
+    if (!domain) return refused(asks.refusals);
+    const after: DiscoveryDomain = {
+      ...domain,
+      members: p.members ? readNodes(view, asks, p.members, context.month) : domain.members,
+      portals: p.portals ? readPortals(asks, p.portals) : domain.portals,
+    };
     return settle(
       view,
       asks,
-      `Discovery domain ${p.name}: ${counted(domain?.members.length ?? 0, 'node')} → ${members.length}`,
-      domain ? [changed('discoveryDomain', domain, { members, portals })] : [],
+      `Discovery domain ${domain.name}: ${movedWords(domain, after, domainWords(domain))}`,
+      [changed('discoveryDomain', domain, after)],
       'members',
     );
   },
@@ -258,22 +274,32 @@ export const domainSetCreate: OperationType<z.output<typeof setSchema>> = {
   }),
 };
 
-export const domainSetConfigure: OperationType<z.output<typeof setSchema>> = {
+const setWords: FieldWords<DomainSet> = {
+  domains: (domains) => counted(domains.length, 'domain'),
+  enabled: (on) => (on ? 'on' : 'off'),
+};
+
+export const domainSetConfigure: OperationType<z.output<typeof setChange>> = {
   kind: 'domain-set.configure',
   verb: 'Change a domain set',
   summary: 'Switches a domain set on or off, or changes which domains it holds.',
-  schema: setSchema,
-  title: (p) => `${p.enabled ? 'Enable' : 'Disable'} domain set ${p.name}`,
+  schema: setChange,
+  title: (p) => `${p.enabled === undefined ? 'Change' : p.enabled ? 'Enable' : 'Disable'} domain set ${p.name}`,
   units: (p) => [p],
   plan(view, p) {
     const asks = inquire(view);
     const set = asks.find('domainSet', p.name, 'name');
-    const domains = p.domains.length > 0 ? domainsOf(view, asks, p.domains) : (set?.domains ?? []);
+    if (!set) return refused(asks.refusals);
+    const after: DomainSet = {
+      ...set,
+      domains: p.domains ? domainsOf(view, asks, p.domains) : set.domains,
+      enabled: p.enabled ?? set.enabled,
+    };
     return settle(
       view,
       asks,
-      `Domain set ${p.name}: ${counted(domains.length, 'domain')}, ${p.enabled ? 'on' : 'off'}`,
-      set ? [changed('domainSet', set, { domains, enabled: p.enabled })] : [],
+      `Domain set ${set.name}: ${movedWords(set, after, setWords)}`,
+      [changed('domainSet', set, after)],
       'enabled',
     );
   },
@@ -286,7 +312,10 @@ export const domainSetConfigure: OperationType<z.output<typeof setSchema>> = {
           choices: choicesOf(view, 'discoveryDomain'),
           ...(set ? { suggested: set.domains.flatMap((id) => view.table('discoveryDomain').get(id)?.name ?? []) } : {}),
         },
-        enabled: { says: 'Off: its domains do not count.' },
+        enabled: {
+          says: 'Off: its domains do not count.',
+          ...(set ? { suggested: String(set.enabled) } : {}),
+        },
       },
     };
   },

@@ -58,7 +58,7 @@ export const volumeConfigure: OperationType<Params> = {
     const fields: Partial<Volume> = {};
     const said: string[] = [];
     if (p.newName && p.newName !== volume.name) {
-      fields.name = asks.freeName('volume', p.newName, array, 'newName') ?? volume.name;
+      fields.name = asks.freeName('volume', p.newName, array, 'newName', volume) ?? volume.name;
       said.push(`is called ${fields.name}`);
     }
     const owner = p.owner ? asks.find('controller', p.owner, 'owner', array) : undefined;

@@ -84,7 +84,9 @@ export const aliasConfigure: OperationType<z.output<typeof configureSchema>> = {
     const fabric = asks.find('fabric', p.fabric, 'fabric');
     const alias = askAlias(view, asks, fabric, p.name);
     const newName =
-      p.newName && p.newName !== p.name ? freeZoneName(view, asks, fabric, 'alias', p.newName, 'newName') : undefined;
+      p.newName && p.newName !== p.name
+        ? freeZoneName(view, asks, fabric, 'alias', p.newName, 'newName', alias)
+        : undefined;
     const read = p.members ? readMembers(view, asks, fabric, p.members, 'members', notes, true) : undefined;
     if (asks.refusals.length > 0 || !fabric || !alias) return refused(asks.refusals);
     const after: Alias = { ...alias, name: newName ?? alias.name, members: read ?? alias.members };

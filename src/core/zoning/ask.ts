@@ -33,12 +33,13 @@ export function freeZoneName(
   kind: Listed,
   text: string,
   field = 'name',
+  own?: { id: string },
 ): string | undefined {
   const name = asks.value(parseZoneName(text, words[kind]), field, { kind, name: text });
   if (!name || !fabric) return undefined;
   for (const other of kind === 'zoneSet' ? (['zoneSet'] as const) : (['zone', 'alias'] as const)) {
     const row = view.table(other).by('name', nameKey(fabric.id, name))[0];
-    if (!row) continue;
+    if (!row || row.id === own?.id) continue;
     asks.refuse({
       code: 'name-taken',
       field,

@@ -5,6 +5,7 @@ import { draftList, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { counted } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { draftFabric, fabricChoices, freeZoneName, namedChoices } from './ask';
 
@@ -53,11 +54,14 @@ export const zoneSetCreate: OperationType<z.output<typeof setSchema>> = {
   },
 };
 
-export const zoneSetConfigure: OperationType<z.output<typeof setSchema>> = {
+/** What is not named stays as it is. */
+const setChange = setSchema.extend({ zones: z.array(z.string()).optional() });
+
+export const zoneSetConfigure: OperationType<z.output<typeof setChange>> = {
   kind: 'zone-set.configure',
   verb: 'Change a zone set',
   summary: 'Says which defined zones belong to a zone set. It counts once it is activated.',
-  schema: setSchema,
+  schema: setChange,
   title: (p) => `Change zone set ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {
@@ -65,13 +69,14 @@ export const zoneSetConfigure: OperationType<z.output<typeof setSchema>> = {
     const fabric = asks.find('fabric', p.fabric, 'fabric');
     const scope = fabric && { id: fabric.id, name: `Fabric ${fabric.name}` };
     const set = scope && asks.find('zoneSet', p.name, 'name', scope);
-    const zones = scope ? p.zones.flatMap((ref) => asks.find('zone', ref, 'zones', scope)?.id ?? []) : [];
+    const zones = scope && p.zones?.flatMap((ref) => asks.find('zone', ref, 'zones', scope)?.id ?? []);
     if (asks.refusals.length > 0 || !fabric || !set) return refused(asks.refusals);
+    const after = zones ? [...new Set(zones)] : set.zones;
     return planned({
       device: device(fabric),
-      title: `Zone set ${set.name}: ${set.zones.length} → ${zones.length} zones`,
+      title: `Zone set ${set.name}: ${after.join() === set.zones.join() ? 'nothing changes' : `${counted(set.zones.length, 'zone')} → ${after.length}`}`,
       takes: SECOND,
-      effects: [changed('zoneSet', set, { zones: [...new Set(zones)] })],
+      effects: [changed('zoneSet', set, { zones: after })],
       next: [
         {
           label: `Activate in fabric ${fabric.name}`,

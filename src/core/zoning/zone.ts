@@ -196,7 +196,9 @@ export const zoneConfigure: OperationType<z.output<typeof configureSchema>> = {
     const fabric = asks.find('fabric', p.fabric, 'fabric');
     const zone = fabric && asks.find('zone', p.name, 'name', { id: fabric.id, name: `Fabric ${fabric.name}` });
     const newName =
-      p.newName && p.newName !== p.name ? freeZoneName(view, asks, fabric, 'zone', p.newName, 'newName') : undefined;
+      p.newName && p.newName !== p.name
+        ? freeZoneName(view, asks, fabric, 'zone', p.newName, 'newName', zone)
+        : undefined;
     const members = p.members ? readMembers(view, asks, fabric, p.members, 'members', notes) : undefined;
     const principals = p.principals ? readMembers(view, asks, fabric, p.principals, 'principals', notes) : undefined;
     if (asks.refusals.length > 0 || !fabric || !zone) return refused(asks.refusals);
