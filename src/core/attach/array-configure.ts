@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { emptied, such, the } from '../operation/form';
 import { changed, type Effect } from '../estate/effects';
 import type { ArrayRow } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -72,6 +73,15 @@ export const arrayConfigure: OperationType<z.output<typeof schema>> = {
   summary:
     'Says whether the controllers of an array serve a volume alike, or its owner best, what they give to a rebuild, and where its NVMe discovery refers hosts to.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      pathAccess: 'Controllers',
+      rebuildBudget: such('Rebuild, at most', '400 MB/s'),
+      referrals: emptied(such('Refers to', '10.40.1.31')),
+    },
+  },
   title: (p) => `Change ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

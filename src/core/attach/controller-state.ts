@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { changed } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { pick, the } from '../operation/form';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -20,6 +21,7 @@ function operation(kind: string, verb: string, summary: string, to: 'up' | 'down
     verb,
     summary,
     schema,
+    form: { columns: [4, 5, 6, 7], fields: { array: the.array, controller: pick('Controller') } },
     title: (p) => (back ? `Give back to controller ${p.controller}` : `Fail controller ${p.controller} over`),
     units: (p) => [p],
     plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { Host, HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -171,6 +172,15 @@ export const deviceFormat: OperationType<Params> = {
   verb: 'Format and mount a device',
   summary: 'Makes a file system on a host device and mounts it.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+      fileSystem: pick('File system'),
+      mountPoint: 'Mount point',
+    },
+  },
   title: (p) => `Format ${p.device} at ${p.host} with ${p.fileSystem}, mount at ${p.mountPoint}`,
   units: (p) => [p],
   plan(view, p, context) {

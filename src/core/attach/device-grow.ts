@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { such, the } from '../operation/form';
 import { bytesIn, within } from '../content/runs';
 import { changed } from '../estate/effects';
 import type { HostDevice } from '../estate/entities';
@@ -35,6 +36,13 @@ export const deviceGrow: OperationType<z.output<typeof growSchema>> = {
   verb: 'Grow a file system',
   summary: 'Lets a file system have all of its device, while it stays mounted.',
   schema: growSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+    },
+  },
   title: (p) => `Grow the file system on ${p.device} at ${p.host}`,
   units: (p) => [p],
   plan(view, p) {
@@ -77,6 +85,14 @@ export const deviceShrink: OperationType<z.output<typeof shrinkSchema>> = {
   verb: 'Shrink a file system',
   summary: 'Lets a file system use less of its device, so that the volume can be made smaller.',
   schema: shrinkSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+      size: such('To', '40 GiB'),
+    },
+  },
   title: (p) => `Shrink the file system on ${p.device} at ${p.host} to ${p.size}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
@@ -18,6 +19,13 @@ export const deviceUnmount: OperationType<z.output<typeof unmountSchema>> = {
   verb: 'Unmount a device',
   summary: 'Takes a file system out of use; its contents stay.',
   schema: unmountSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+    },
+  },
   title: (p) => `Unmount ${p.device} at ${p.host}`,
   units: (p) => [p],
   plan(view, p) {
@@ -57,6 +65,14 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
   verb: 'Mount a device',
   summary: 'Puts the file system that is on a device into use again.',
   schema: mountSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+      mountPoint: 'Mount point',
+    },
+  },
   title: (p) => `Mount ${p.device} at ${p.host} on ${p.mountPoint}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { emptied, such, the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
 import { pathSelectors, type HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -49,6 +50,18 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
   summary:
     'Sets how a device spreads I/O, takes it online or offline, initialises it, or says whether it is mounted again after a restart.',
   schema: configureSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+      selector: 'Spreads I/O',
+      weights: emptied(such('Path weights', 'eth0 a4 50')),
+      state: 'State',
+      persistent: 'Mounted again',
+      initialised: 'Initialise',
+    },
+  },
   title: (p) => `Change ${p.device} at ${p.host}`,
   units: (p) => [p],
   plan(view, p) {
@@ -128,6 +141,13 @@ export const deviceRemove: OperationType<z.output<typeof base>> = {
   verb: 'Remove a device',
   summary: 'The host lets go of a device cleanly, before its mapping is taken away. Refused while it is mounted.',
   schema: base,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      device: the.device,
+    },
+  },
   title: (p) => `Remove ${p.device} at ${p.host}`,
   units: (p) => [p],
   plan(view, p) {
@@ -175,6 +195,12 @@ export const hostRestart: OperationType<z.output<typeof hostSchema>> = {
   verb: 'Restart a host',
   summary: 'The host starts anew: mounts that are not persistent are gone afterwards.',
   schema: hostSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      host: the.host,
+    },
+  },
   title: (p) => `Restart ${p.host}`,
   units: (p) => [p],
   plan(view, p) {

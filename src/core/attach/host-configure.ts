@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, secret, the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { digestOffers, pathSelectors, rowOf, type Cluster, type Host, type HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -174,6 +175,34 @@ export const hostConfigure: OperationType<Params> = {
   verb: 'Change a host',
   summary: 'Changes a host’s name, cluster, initiators on record, path policy, login and timers.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      host: the.host,
+      newName: 'New name',
+      cluster: pick('Host cluster'),
+      initiators: 'Initiators',
+      selector: 'Spreads I/O',
+      discovery: 'Finds targets',
+      chapSecret: folded(secret('Its secret')),
+      targetSecret: folded(secret('Of arrays')),
+      chapName: folded('CHAP name'),
+      autoLogin: folded('Logs in itself'),
+      autoRescan: folded('Looks itself'),
+      multipath: folded('Combines paths'),
+      connections: folded('iSCSI connections'),
+      ioQueues: folded('NVMe I/O queues'),
+      queueDepth: folded('Queue depth'),
+      keepAlive: folded('Keep-alive, ms'),
+      lossTime: folded('Loss after, ms'),
+      reconnectDelay: folded('Tries every, ms'),
+      noPathWait: folded('I/O waits, ms'),
+      failback: folded('Goes back'),
+      headerDigest: folded('Header digest'),
+      dataDigest: folded('Data digest'),
+      presents: folded('Really sends'),
+    },
+  },
   title: (p) => `Change host ${p.host}`,
   units: (p) => [p],
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, such } from '../operation/form';
 import { osFamilies, rowOf, type IpAddress, type OsFamily } from '../estate/entities';
 import { created } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
@@ -56,6 +57,18 @@ export const hostCreate: OperationType<Params> = {
   verb: 'Register a host',
   summary: 'Puts a host on record with its initiators and interfaces.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: 'Name',
+      os: 'Operating system',
+      site: pick('Site'),
+      cluster: such('Host cluster', 'none'),
+      initiators: such('Initiators', 'iqn.2031-04.example.skarholt:…'),
+      interfaces: { label: 'Interfaces', control: 'interfaces' },
+      presents: null,
+    },
+  },
   title: (p) =>
     `Register host ${p.name} with ${p.initiators.length} ${p.initiators.length === 1 ? 'initiator' : 'initiators'}`,
   units: (p) => [p],

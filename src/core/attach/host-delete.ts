@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
 import { ruledAnew } from '../iscsi/target';
 import { draftHost, hostChoices } from '../operation/draft';
@@ -16,6 +17,12 @@ export const hostDelete: OperationType<Params> = {
   verb: 'Retire a host',
   summary: 'Takes a host off the record. Refused while volumes are mapped to it.',
   schema,
+  form: {
+    columns: [4, 6, 7],
+    fields: {
+      host: the.host,
+    },
+  },
   title: (p) => `Retire host ${p.host}`,
   units: (p) => [p],
   plan(view, p) {

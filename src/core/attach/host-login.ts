@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, such, the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type ArrayRow, type Host, type Port, type Target } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -94,6 +95,15 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
   summary:
     'Quick connect: the host discovers an array by name or address and logs in from every fit interface at every portal it is offered.',
   schema: loginSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      host: the.host,
+      array: the.array,
+      target: pick('Target'),
+      address: such('Or address', '10.40.1.11'),
+    },
+  },
   title: (p) => `Log ${p.host} in at ${p.array ?? p.address ?? 'nowhere'}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -158,6 +168,13 @@ export const hostLogout: OperationType<z.output<typeof logoutSchema>> = {
   verb: 'Log a host out',
   summary: 'Ends the sessions of a host at an array, and keeps it from logging in again by itself.',
   schema: logoutSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      host: the.host,
+      array: the.array,
+    },
+  },
   title: (p) => `Log ${p.host} out of ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

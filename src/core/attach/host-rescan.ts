@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { rowOf, type Host } from '../estate/entities';
@@ -114,6 +115,12 @@ export const hostRescan: OperationType<Params> = {
   verb: 'Rescan a host',
   summary: 'The host looks again for what is mapped to it.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+    },
+  },
   title: (p) => `Rescan ${p.host}`,
   units: (p) => [p],
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, such, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { isidOf, isidType, parseIsid } from '../iscsi/isid';
 import { activeUplinks, bindingFailure, bindingWarnings, bindingWords } from '../network/binding';
@@ -51,6 +52,20 @@ export const interfaceConfigure: OperationType<Params> = {
   verb: 'Set up a host interface',
   summary: 'Gives an interface of a host its addresses, MTU, uplinks, and binds it to iSCSI.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      host: the.host,
+      interface: pick('Interface'),
+      addresses: 'Addresses',
+      mtu: 'MTU',
+      bound: 'Bound to iSCSI',
+      uplinks: such('Uplinks', 'up1, or up2 unused'),
+      gateway: folded('Gateway'),
+      vlan: folded({ label: 'VLAN', control: 'text' }),
+      isid: folded(such('ISID', '0x80a1b2c30001')),
+    },
+  },
   title: (p) => `Set up ${p.interface} of ${p.host}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { Overlay, type EstateView } from '../estate/estate';
 import { byName, draftArray, draftHost, draftText, hostChoices, arrayChoices } from '../operation/draft';
@@ -43,6 +44,18 @@ export const mappingConfigure: OperationType<Params> = {
   summary:
     'Gives a mapping another LUN, access, ports or iSCSI target. Another LUN or target is refused while the host has the volume mounted.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      array: the.array,
+      volume: pick('Volume'),
+      lun: { label: 'LUN', control: 'text' },
+      access: 'Access',
+      ports: the.ports,
+      target: folded(pick('By target')),
+    },
+  },
   title: (p) => `Change how ${p.host} sees ${p.volume}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, the } from '../operation/form';
 import { created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
 import {
@@ -196,6 +197,20 @@ export const mappingCreate: OperationType<Params> = {
   summary:
     'Shows volumes to a host or a cluster under a LUN (or a namespace ID), through some or all ports it can reach.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      cluster: the.cluster,
+      array: the.array,
+      volumes: the.volumes,
+      ports: the.ports,
+      lun: 'LUN',
+      access: 'Access',
+      target: folded(pick('iSCSI target')),
+      subsystem: folded(pick('NVMe subsystem')),
+    },
+  },
   title: (p) =>
     `Map ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} to ${p.cluster ?? p.host ?? 'nobody'}`,
   units: (p) => p.volumes.map((volume, k) => ({ ...p, volumes: [volume], lun: p.lun === 'next' ? p.lun : p.lun + k })),

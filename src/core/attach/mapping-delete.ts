@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, the } from '../operation/form';
 import { deleted, type Effect } from '../estate/effects';
 import { byName, draftHost, draftList, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
@@ -20,6 +21,15 @@ export const mappingDelete: OperationType<Params> = {
   verb: 'Take a mapping away',
   summary: 'Hides volumes from a host again. Refused while the host has one mounted.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      array: the.array,
+      volumes: the.volumes,
+      cluster: folded(pick('Or cluster')),
+    },
+  },
   title: (p) =>
     `Take ${p.volumes.length === 1 ? p.volumes[0] : `${p.volumes.length} volumes`} of ${p.array} away from ${p.cluster ?? p.host}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),

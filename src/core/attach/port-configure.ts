@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { emptied, folded, pick, such, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import type { Port } from '../estate/entities';
@@ -53,6 +54,20 @@ export const portConfigure: OperationType<Params> = {
   verb: 'Set up an array port',
   summary: 'Gives an Ethernet port its addresses, MTU and role.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      array: the.array,
+      port: pick('Port'),
+      role: 'Role',
+      addresses: emptied(such('Addresses', '10.40.1.11/24')),
+      mtu: 'MTU',
+      gateway: folded('Gateway'),
+      vlan: folded({ label: 'VLAN', control: 'text' }),
+      tcpPort: folded('TCP port'),
+      portalGroup: folded('Portal group'),
+    },
+  },
   title: (p) => `Set up port ${p.port} of ${p.array}`,
   units: (p) => [p],
 

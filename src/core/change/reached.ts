@@ -1,5 +1,4 @@
 import { mappingOf, pathFinder, reachesVolume } from '../attach/paths';
-import type { HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { PlannedStep } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
@@ -18,8 +17,8 @@ export function notReached(view: EstateView, step: PlannedStep): Refusal | null 
 function withoutPath(view: EstateView, { device: host, effects }: PlannedStep): Refusal | null {
   for (const effect of effects) {
     if (effect.kind !== 'hostDevice' || !effect.before || !effect.after) continue;
-    const device = effect.before as HostDevice;
-    if ((effect.after as HostDevice).mountPoint === null) continue;
+    const device = effect.before;
+    if (effect.after.mountPoint === null) continue;
     const mapping = mappingOf(view, device.host, device.volume);
     if (reachesVolume(pathFinder(view), mapping)) continue;
     return {

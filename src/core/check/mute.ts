@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { such } from '../operation/form';
 import { created, deleted } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { draftText } from '../operation/draft';
@@ -23,6 +24,15 @@ export const findingMute: OperationType<Params> = {
   verb: 'Mute a finding',
   summary: 'Hides a finding until a day, with a reason that others can read.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      check: 'Check',
+      subject: 'About',
+      reason: 'Reason',
+      until: such('Until', '2031-05-31'),
+    },
+  },
   title: (p) => `Mute ${p.check} until ${p.until}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -86,6 +96,13 @@ export const findingUnmute: OperationType<z.output<typeof unmuteSchema>> = {
   verb: 'Show a muted finding again',
   summary: 'Takes the mute of a finding away.',
   schema: unmuteSchema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      check: 'Check',
+      subject: 'About',
+    },
+  },
   title: (p) => `Show ${p.check} again`,
   units: (p) => [p],
   plan(view, p) {

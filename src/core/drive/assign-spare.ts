@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { Drive, RaidGroup } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -44,6 +45,14 @@ export const driveAssignSpare: OperationType<Params> = {
   verb: 'Keep drives as spares',
   summary: 'Keeps free drives ready to stand in for failed members, of one group or of all.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+      raidGroup: pick('For'),
+    },
+  },
   title: (p) => `Keep ${someOf(p.drives)} on ${p.array} as ${p.raidGroup ? `spares of ${p.raidGroup}` : 'spares'}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {

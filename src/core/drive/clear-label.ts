@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
@@ -17,6 +18,13 @@ export const driveClearLabel: OperationType<Params> = {
   verb: 'Clear foreign labels',
   summary: 'Clears the label another array has left on a drive, so that it can be used here.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+    },
+  },
   title: (p) => `Clear the foreign label of ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p) {

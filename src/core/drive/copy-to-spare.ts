@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed, created } from '../estate/effects';
 import { startedJob } from '../job/work';
 import { driveRef, inquire } from '../operation/inquiry';
@@ -32,6 +33,13 @@ export const driveCopyToSpare: OperationType<Params> = {
   verb: 'Copy drives to spares',
   summary: 'Copies a member that expects to fail to a spare, which takes its place while redundancy stays whole.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+    },
+  },
   title: (p) => `Copy drives ${someOf(p.drives)} on ${p.array} to spares`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {

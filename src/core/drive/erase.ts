@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { created } from '../estate/effects';
 import { startedJob } from '../job/work';
 import { inquire } from '../operation/inquiry';
@@ -23,6 +24,13 @@ export const driveErase: OperationType<Params> = {
   verb: 'Erase drives securely',
   summary: 'Writes disks over and makes flash forget its key, so that drives may leave the house.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+    },
+  },
   title: (p) => `Erase drives ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {

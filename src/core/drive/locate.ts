@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
@@ -22,6 +23,14 @@ export const driveLocate: OperationType<Params> = {
   verb: 'Locate drives',
   summary: 'Lets the lamp of a drive blink, or stops it, so that the right slot is pulled.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+      on: pick('Lamp'),
+    },
+  },
   title: (p) =>
     `${p.on ? 'Let' : 'Stop'} the lamp of ${p.drives.join(', ')} on ${p.array} ${p.on ? 'blink' : ''}`.trim(),
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
@@ -27,6 +28,13 @@ export const driveReleaseSpare: OperationType<Params> = {
   verb: 'Release spares',
   summary: 'Makes spares free drives again.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+    },
+  },
   title: (p) => `Release spares ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p) {

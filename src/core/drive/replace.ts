@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { such, the } from '../operation/form';
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Drive } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -65,6 +66,14 @@ export const driveReplace: OperationType<Params> = {
   verb: 'Replace drives',
   summary: 'A new drive is put into the slot of another: its group writes it again, or a spare hands its place back.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+      capacity: such('New capacity', 'the same'),
+    },
+  },
   title: (p) => `Replace drives ${someOf(p.drives)} on ${p.array}`,
   units: (p) => p.drives.map((drive) => ({ ...p, drives: [drive] })),
   plan(view, p, context) {

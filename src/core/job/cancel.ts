@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, the } from '../operation/form';
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Job } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -34,6 +35,13 @@ export const jobCancel: OperationType<Params> = {
   verb: 'Stop a job',
   summary: 'Stops a background job. What it has moved stays where it is.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      job: pick('Job'),
+    },
+  },
   title: (p) => `Stop a job on ${p.array}`,
   units: (p) => [p],
   plan(view, p) {

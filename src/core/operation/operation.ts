@@ -3,6 +3,7 @@ import type { Kind } from '../estate/entities';
 import type { Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
+import type { Form } from './form';
 import type { NextStep } from './next-step';
 import type { Refusal } from './refusal';
 
@@ -106,6 +107,7 @@ export interface OperationType<P = unknown> {
   verb: string;
   summary: string;
   schema: z.ZodType<P>;
+  form: Form<P>;
   title(params: P): string;
   /** One operation may be many like steps: the parameters of each. */
   units(params: P): P[];

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { EstateView } from '../estate/estate';
+import type { Form } from './form';
 import type { Draft, Foretold, PlanContext } from './operation';
 import type { Refusal } from './refusal';
 
@@ -17,6 +18,7 @@ export interface RecipeType<P = unknown> {
   verb: string;
   summary: string;
   schema: z.ZodType<P>;
+  form: Form<P>;
   title(params: P): string;
   /** Pure: the operations on the estate as given, or why not. */
   unfold(view: EstateView, params: P, context: PlanContext): Unfolded;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { Pool } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -10,7 +11,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { formatBytes, percentUsed } from '../units/bytes';
 import { SECOND } from '../units/duration';
-import { checkHeadroom, checkPolicy, policyFields, policyForetold, policyShape } from './policy';
+import { checkHeadroom, checkPolicy, policyFields, policyForm, policyForetold, policyShape } from './policy';
 import { fitStore, storeOf } from './store';
 import { poolUsage, reduces, reserveOf } from './usage';
 
@@ -27,6 +28,15 @@ export const poolConfigure: OperationType<Params> = {
   verb: 'Change a pool',
   summary: 'Sets a pool’s marks, limits, reserve, what happens when it is full, and its reduction.',
   schema,
+  form: {
+    columns: [2, 3, 4],
+    fields: {
+      array: the.array,
+      name: the.pool,
+      ...policyForm,
+      newName: folded('New name'),
+    },
+  },
   title: (p) => `Change pool ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

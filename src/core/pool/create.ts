@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, several, the } from '../operation/form';
 import { changed, created } from '../estate/effects';
 import { rowOf, type RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -14,7 +15,7 @@ import { groupHealth } from '../raid/health';
 import { exactBytes, formatBytes, parseBytes, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { DEFAULT_EXTENT, MAX_EXTENT, MIN_EXTENT, MOST_EXTENTS, RESERVE_PERCENT } from './choices';
-import { checkPolicy, encryptionWords, policyFields, policyForetold, policyShape } from './policy';
+import { checkPolicy, encryptionWords, policyFields, policyForm, policyForetold, policyShape } from './policy';
 import { extentsOf, mediaOf, reserveOf } from './usage';
 import { someOf } from '../units/counted';
 
@@ -106,6 +107,17 @@ export const poolCreate: OperationType<Params> = {
   verb: 'Make a pool',
   summary: 'Makes one capacity out of RAID groups, given out in extents.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      raidGroups: several('RAID groups'),
+      name: 'Name',
+      extentSize: pick('Extent'),
+      encryption: { label: 'Encryption', control: 'switch' },
+      ...policyForm,
+    },
+  },
   title: (p) => `Make pool ${p.name} on ${p.array} from ${someOf(p.raidGroups)}`,
   units: (p) => [p],
 

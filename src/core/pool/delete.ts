@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
 import { askPool, realPools } from './direct';
@@ -17,6 +18,13 @@ export const poolDelete: OperationType<Params> = {
   verb: 'Retire a pool',
   summary: 'Dissolves a pool; its RAID groups carry nothing again. Refused while it holds volumes.',
   schema,
+  form: {
+    columns: [2, 3, 4],
+    fields: {
+      array: the.array,
+      name: the.pool,
+    },
+  },
   title: (p) => `Retire pool ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p) {

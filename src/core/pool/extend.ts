@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { several, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { Overlay } from '../estate/estate';
 import { arrayChoices, draftArray, draftList, draftText } from '../operation/draft';
@@ -29,6 +30,15 @@ export const poolExtend: OperationType<Params> = {
   verb: 'Extend a pool',
   summary: 'Adds RAID groups to a pool. Nothing moves; new extents go where there is most room.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      name: the.pool,
+      raidGroups: several('RAID groups'),
+      weaker: { label: 'Weaker ones too', control: 'switch' },
+    },
+  },
   title: (p) => `Extend pool ${p.name} on ${p.array} by ${someOf(p.raidGroups)}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, such } from '../operation/form';
 import { flag } from '../operation/params';
 import type { Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -42,6 +43,19 @@ export const policyShape = {
   dedupe: z.enum(['off', 'inline', 'scheduled']).optional(),
   plannedReduction: z.coerce.number().min(1).max(100).optional().describe('Reduction counted on, such as 1.8'),
 };
+/** How the policy of a pool is filled in, at its making and later. */
+export const policyForm = {
+  notice: 'Notice at, %',
+  urgent: 'Urgent at, %',
+  subscriptionLimit: such('Promise at most, %', 'none'),
+  whenFull: 'When full',
+  dedupe: 'Dedupe',
+  compression: { label: 'Compression', control: 'switch' },
+  reserve: folded('Reserve, %'),
+  plannedReduction: folded({ label: 'Reduction planned', control: 'text', placeholder: '1.8' }),
+  alertTo: folded(such('Tell', 'storage desk')),
+} as const;
+
 export const policySchema = z.object(policyShape);
 export type PolicyParams = z.output<typeof policySchema>;
 

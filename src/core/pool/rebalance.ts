@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { created } from '../estate/effects';
 import { startedJob } from '../job/work';
 import { arrayChoices, draftArray, draftText } from '../operation/draft';
@@ -20,6 +21,13 @@ export const poolRebalance: OperationType<Params> = {
   verb: 'Rebalance a pool',
   summary: 'Spreads the extents of a pool evenly over the groups of each tier.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      name: the.pool,
+    },
+  },
   title: (p) => `Rebalance pool ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { bytesIn, within } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
@@ -97,6 +98,13 @@ export const poolReduce: OperationType<Params> = {
   verb: 'Reduce a pool now',
   summary: 'Looks for equal and empty pages in what is written, and compresses the rest, as the pool is set.',
   schema,
+  form: {
+    columns: [2, 3, 4],
+    fields: {
+      array: the.array,
+      name: the.pool,
+    },
+  },
   title: (p) => `Reduce pool ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed, created } from '../estate/effects';
 import type { Pool, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -78,6 +79,14 @@ export const poolRemoveGroup: OperationType<Params> = {
   verb: 'Take a RAID group out of a pool',
   summary: 'Moves a group’s extents to the other groups of its pool, then lets it go. Hosts work on.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      name: the.pool,
+      raidGroup: the.group,
+    },
+  },
   title: (p) => `Take ${p.raidGroup} out of pool ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

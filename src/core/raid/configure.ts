@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { priorities, type Job, type RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -28,6 +29,15 @@ export const raidGroupConfigure: OperationType<Params> = {
   verb: 'Change a RAID group',
   summary: 'Renames a RAID group or sets how much of its speed background jobs may take.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      name: the.group,
+      newName: 'New name',
+      priority: 'Priority',
+    },
+  },
   title: (p) => `Change RAID group ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, several, such, the } from '../operation/form';
 import { raidLevels, rowOf, type Drive } from '../estate/entities';
 import { changed, created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
@@ -74,6 +75,32 @@ export const raidGroupCreate: OperationType<GroupParams> = {
   verb: 'Carve a RAID group',
   summary: 'Puts free drives of one array under a RAID level.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      drives: the.drives,
+      level: { label: 'Level', control: 'levels' },
+      name: 'Name',
+      chunk: pick('Chunk'),
+      spares: several('Own spares'),
+      legs: folded('Legs'),
+      copies: folded('Copies'),
+      stripe: folded(such('Stripe', '8+2')),
+      spareColumns: folded('Spare space, drives'),
+      mixed: folded({ label: 'Mixed classes', control: 'switch' }),
+    },
+    lens: [
+      {
+        name: '$load',
+        label: 'Busy with hosts',
+        control: 'slider',
+        range: { from: 0, to: 100, step: 5, unit: '%', start: 30 },
+      },
+      { name: '$reads', label: 'Reads', control: 'slider', range: { from: 0, to: 100, step: 5, unit: '%', start: 70 } },
+      { name: '$ioSize', label: 'Size of one I/O', control: 'text', placeholder: '8 KiB' },
+    ],
+  },
   title: (p) =>
     `Carve RAID group ${p.name} on ${p.array}: ${levelFigures[p.level].label} over ${p.drives.length} drives`,
   units: (p) => [p],

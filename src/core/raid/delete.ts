@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed, created, deleted } from '../estate/effects';
 import type { Drive } from '../estate/entities';
 import { startedJob } from '../job/work';
@@ -29,6 +30,14 @@ export const raidGroupDelete: OperationType<Params> = {
   verb: 'Retire a RAID group',
   summary: 'Takes a RAID group apart; its drives are free again. Refused while a pool rests on it.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      name: the.group,
+      erase: { label: 'Erase drives', control: 'switch' },
+    },
+  },
   title: (p) => `Retire RAID group ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, the } from '../operation/form';
 import { created } from '../estate/effects';
 import type { RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -68,6 +69,15 @@ export const raidGroupExpand: OperationType<Params> = {
   verb: 'Expand a RAID group',
   summary: 'Adds drives to a RAID group; its stripes move while hosts work.',
   schema,
+  form: {
+    columns: [],
+    fields: {
+      array: the.array,
+      name: the.group,
+      drives: the.drives,
+      mixed: folded({ label: 'Mixed classes', control: 'switch' }),
+    },
+  },
   title: (p) => `Expand RAID group ${p.name} on ${p.array} by ${p.drives.length} drives`,
   units: (p) => [p],
   plan(view, p, context) {

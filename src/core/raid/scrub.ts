@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { created } from '../estate/effects';
 import { startedJob } from '../job/work';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
@@ -17,6 +18,13 @@ export const raidGroupScrub: OperationType<Params> = {
   verb: 'Scrub a RAID group',
   summary: 'Reads every strip of a group and compares it with its parity or copies.',
   schema,
+  form: {
+    columns: [1, 2, 3],
+    fields: {
+      array: the.array,
+      name: the.group,
+    },
+  },
   title: (p) => `Scrub RAID group ${p.name} on ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {

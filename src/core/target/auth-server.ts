@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { secret, such } from '../operation/form';
 import { changed, created } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
@@ -22,6 +23,15 @@ export const authServerConfigure: OperationType<Params> = {
   verb: 'Set up an authentication server',
   summary: 'Puts a server on record that judges CHAP for arrays, and the accounts it knows.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: 'Server',
+      ip: such('Address', '10.40.1.6'),
+      account: 'Account',
+      secret: secret('Secret'),
+    },
+  },
   title: (p) => `Set up authentication server ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {

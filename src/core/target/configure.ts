@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, the } from '../operation/form';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
 import { barredWrites } from '../attach/write-access';
 import { changed, created, deleted } from '../estate/effects';
@@ -13,7 +14,7 @@ import { nextStep } from '../operation/next-step';
 import { planned, refused, type Choice, type Draft, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { applyPolicy, policyFields, targetPolicy, targetWords } from './policy';
+import { applyPolicy, policyFields, policyForm, targetPolicy, targetWords } from './policy';
 
 const base = z.object({ array: z.string() });
 const createSchema = base
@@ -70,6 +71,15 @@ export const targetCreate: OperationType<z.output<typeof createSchema>> = {
   summary:
     'Opens another iSCSI target on an array, for one volume or for many, with its own portals, guests and proof.',
   schema: createSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      array: the.array,
+      name: 'Alias',
+      iqn: 'iSCSI name',
+      ...policyForm,
+    },
+  },
   title: (p) => `Target ${p.name} of ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -131,6 +141,14 @@ export const targetConfigure: OperationType<z.output<typeof configureSchema>> = 
   summary:
     'Says where an iSCSI target answers, who may log in and what they must prove, how it proves itself, and which digests it takes.',
   schema: configureSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      array: the.array,
+      name: pick('Target'),
+      ...policyForm,
+    },
+  },
   title: (p) => `Set up ${p.name ? `target ${p.name}` : 'the target'} of ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -206,6 +224,13 @@ export const targetDelete: OperationType<z.output<typeof deleteSchema>> = {
   verb: 'Drop a target',
   summary: 'Closes a target for good. Refused while it shows volumes; the array’s own target can only be switched off.',
   schema: deleteSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      array: the.array,
+      name: pick('Target'),
+    },
+  },
   title: (p) => `Drop target ${p.name} of ${p.array}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, secret, the } from '../operation/form';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
 import { barredWrites } from '../attach/write-access';
 import { claimed, initiatorText, readInitiators } from '../attach/initiators';
@@ -38,6 +39,18 @@ export const initiatorConfigure: OperationType<Params> = {
   verb: 'Change an initiator',
   summary: 'Corrects an initiator’s name on record, says what an array grants it, and what secret it must prove.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      host: the.host,
+      initiator: pick('On record'),
+      newName: 'Shall be',
+      array: the.array,
+      access: 'It',
+      chapName: folded('CHAP name'),
+      chapSecret: folded(secret('Secret')),
+    },
+  },
   title: (p) => `Change initiator ${p.initiator} of ${p.host}`,
   units: (p) => [p],
   plan(view, p, context) {

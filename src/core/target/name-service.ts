@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, several, such } from '../operation/form';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type DiscoveryDomain, type DomainSet } from '../estate/entities';
@@ -126,6 +127,14 @@ export const domainCreate: OperationType<z.output<typeof domainSchema>> = {
   verb: 'Make a discovery domain',
   summary: 'Says who may discover whom over iSNS. It counts within an enabled domain set.',
   schema: domainSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: 'Domain',
+      members: several('Members'),
+      portals: folded(such('Only portals', '10.40.1.11:3260')),
+    },
+  },
   title: (p) => `Discovery domain ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -164,6 +173,14 @@ export const domainConfigure: OperationType<z.output<typeof domainChange>> = {
   verb: 'Change a discovery domain',
   summary: 'Says anew who belongs to a discovery domain.',
   schema: domainChange,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: pick('Domain'),
+      members: several('Members'),
+      portals: folded(such('Only portals', '10.40.1.11:3260')),
+    },
+  },
   title: (p) => `Change discovery domain ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -211,6 +228,12 @@ export const domainDelete: OperationType<z.output<typeof named>> = {
   verb: 'Drop a discovery domain',
   summary: 'Takes a discovery domain out of its sets and off the record.',
   schema: named,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: pick('Domain'),
+    },
+  },
   title: (p) => `Drop discovery domain ${p.name}`,
   units: (p) => [p],
   plan(view, p) {
@@ -243,6 +266,14 @@ export const domainSetCreate: OperationType<z.output<typeof setSchema>> = {
   verb: 'Make a domain set',
   summary: 'Gathers discovery domains that are switched on and off together.',
   schema: setSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: 'Domain set',
+      domains: several('Domains'),
+      enabled: 'Enabled',
+    },
+  },
   title: (p) => `Domain set ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -284,6 +315,14 @@ export const domainSetConfigure: OperationType<z.output<typeof setChange>> = {
   verb: 'Change a domain set',
   summary: 'Switches a domain set on or off, or changes which domains it holds.',
   schema: setChange,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: pick('Domain set'),
+      domains: several('Domains'),
+      enabled: 'Enabled',
+    },
+  },
   title: (p) => `${p.enabled === undefined ? 'Change' : p.enabled ? 'Enable' : 'Disable'} domain set ${p.name}`,
   units: (p) => [p],
   plan(view, p) {
@@ -326,6 +365,12 @@ export const domainSetDelete: OperationType<z.output<typeof named>> = {
   verb: 'Drop a domain set',
   summary: 'Takes a domain set off the record; its domains stay.',
   schema: named,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: pick('Domain set'),
+    },
+  },
   title: (p) => `Drop domain set ${p.name}`,
   units: (p) => [p],
   plan(view, p) {
@@ -341,6 +386,15 @@ export const nameServerConfigure: OperationType<z.output<typeof serverSchema>> =
   verb: 'Set up a name server',
   summary: 'Puts an iSNS server on record, or changes what it does with nodes that are in no domain.',
   schema: serverSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      name: 'Name server',
+      ip: such('Address', '10.40.1.5'),
+      defaultDomain: 'Default domain',
+      controlNodes: folded(several('Control nodes')),
+    },
+  },
   title: (p) => `Set up name server ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {

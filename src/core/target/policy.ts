@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { emptied, folded, pick, secret, such } from '../operation/form';
 import { accessLevels, digestOffers, proofs, type ArrayRow, type Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { digestChoices } from '../iscsi/login';
@@ -252,6 +253,26 @@ const proofChoices: Choice[] = proofs.map((value) => ({
   value,
   label: authWords[value][0]!.toUpperCase() + authWords[value].slice(1),
 }));
+
+/** How the policy of a target is filled in, at its making and later. */
+export const policyForm = {
+  auth: 'Demands',
+  usual: 'Initiators may',
+  exceptions: emptied(such('Except', 'gate-1 read-only')),
+  portals: { label: 'Answers at', control: 'lines', placeholder: 'all' },
+  enabled: 'On',
+  authServer: folded(pick('Judged by')),
+  chapName: folded('Its CHAP name'),
+  chapSecret: folded(secret('Its secret')),
+  account: folded('Own account'),
+  accountSecret: folded(secret('Its secret')),
+  anyone: folded('Anyone'),
+  headerDigest: folded('Header digest'),
+  dataDigest: folded('Data digest'),
+  sessionLimit: folded(such('Sessions, at most', 'none')),
+  maxConnections: folded('Connections each'),
+  isns: folded('Registers'),
+} as const;
 
 export function policyFields(
   view: EstateView,

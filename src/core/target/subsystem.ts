@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, several, the } from '../operation/form';
 import { announced } from '../attach/host-rescan';
 import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/losses';
 import { changed, created, deleted } from '../estate/effects';
@@ -107,6 +108,19 @@ export const subsystemCreate: OperationType<z.output<typeof createSchema>> = {
   verb: 'Make a subsystem',
   summary: 'Offers an NVMe subsystem at ports of an array, and says which hosts may connect.',
   schema: createSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      array: the.array,
+      name: 'Name',
+      nqn: 'NQN',
+      allowed: several('May connect'),
+      ports: { label: 'Offered at', control: 'ports' },
+      allowAny: folded('Every host'),
+      controllerLimit: folded('Controllers, at most'),
+      queueLimit: folded('I/O queues each'),
+    },
+  },
   title: (p) => `Subsystem ${p.name} of ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -218,6 +232,18 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
   verb: 'Change a subsystem',
   summary: 'Says anew which hosts may connect to a subsystem, and at which ports.',
   schema: configureSchema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      array: the.array,
+      name: pick('Subsystem'),
+      allowed: 'May connect',
+      ports: { label: 'Offered at', control: 'ports' },
+      allowAny: folded('Every host'),
+      controllerLimit: folded('Controllers, at most'),
+      queueLimit: folded('I/O queues each'),
+    },
+  },
   title: (p) => `Change subsystem ${p.name} of ${p.array}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -279,6 +305,13 @@ export const subsystemDelete: OperationType<z.output<typeof base>> = {
   verb: 'Drop a subsystem',
   summary: 'Takes a subsystem away. Refused while namespaces are attached.',
   schema: base,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      array: the.array,
+      name: pick('Subsystem'),
+    },
+  },
   title: (p) => `Drop subsystem ${p.name} of ${p.array}`,
   units: (p) => [p],
   plan(view, p) {

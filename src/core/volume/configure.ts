@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { mediaClasses, type Volume } from '../estate/entities';
 import { byName, draftText } from '../operation/draft';
@@ -36,6 +37,21 @@ export const volumeConfigure: OperationType<Params> = {
   summary:
     'Renames a volume, moves volumes between controllers, puts them into a workload, sets reduction, tier, reclaim and notes.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      array: the.array,
+      volumes: the.volumes,
+      newName: 'New name',
+      workload: pick('Workload'),
+      owner: pick('Owner'),
+      tier: pick('Starts on'),
+      reduction: pick('Reduction'),
+      reclaimDays: 'Reclaim every, days',
+      notes: 'Notes',
+      boot: folded(pick('Boot volume')),
+    },
+  },
   title: (p) => `Change ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   check: (_view, p) =>

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { created } from '../estate/effects';
 import { changed, type Effect } from '../estate/effects';
 import type { Job, Kind, Volume } from '../estate/entities';
@@ -39,6 +40,14 @@ export const volumeConvert: OperationType<Params> = {
   verb: 'Make volumes thin or thick',
   summary: 'Thick volumes give back what was never written; thin ones take all their extents. Hosts work on.',
   schema,
+  form: {
+    columns: [2, 3, 4],
+    fields: {
+      array: the.array,
+      to: 'Make them',
+      volumes: the.volumes,
+    },
+  },
   title: (p) => `Make ${someOf(p.volumes)} on ${p.array} ${p.to}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, such, the } from '../operation/form';
 import { PAGE, wholePages } from '../content/page';
 import { created } from '../estate/effects';
 import {
@@ -201,6 +202,25 @@ export const volumeCreate: OperationType<Params> = {
   verb: 'Carve volumes',
   summary: 'Carves one volume or a series from a pool, thin or thick, or thick ones straight from a RAID group.',
   schema,
+  form: {
+    columns: [2, 3, 4],
+    fields: {
+      array: the.array,
+      pool: the.pool,
+      name: 'Name',
+      count: 'How many',
+      size: such('Size of each', '500 GiB'),
+      provisioning: 'Kind',
+      workload: pick('Workload'),
+      owner: pick('Owner'),
+      startNumber: folded('First number'),
+      tier: folded('Starts on'),
+      reduction: folded({ label: 'Reduction', control: 'switch' }),
+      blockSize: folded(pick('Block')),
+      notes: folded('Notes'),
+      raidGroup: folded(pick('Or RAID group')),
+    },
+  },
   title: (p) =>
     `Carve ${p.count === 1 ? `volume ${p.name}` : `${p.count} volumes ${p.name}`} of ${p.size} in ${p.pool ?? p.raidGroup ?? 'nothing'} on ${p.array}`,
   units: (p) => nameSeries(p.name, p.count, p.startNumber).map((name) => ({ ...p, name, count: 1 })),

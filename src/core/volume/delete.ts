@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { freedBy } from '../content/reduce';
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Volume } from '../estate/entities';
@@ -93,6 +94,15 @@ export const volumeDelete: OperationType<Params> = {
   verb: 'Retire volumes',
   summary: 'Takes volumes out of use. They are kept for some days while there is room, then given back to their pool.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      array: the.array,
+      volumes: the.volumes,
+      keepDays: 'Keep for, days',
+      confirm: 'Names once more',
+    },
+  },
   title: (p) =>
     `Retire ${p.volumes.length === 1 ? `volume ${p.volumes[0]}` : `${p.volumes.length} volumes`} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),

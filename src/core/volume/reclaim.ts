@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { common, bytesIn } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { changed } from '../estate/effects';
@@ -35,6 +36,13 @@ export const volumeReclaim: OperationType<Params> = {
   verb: 'Reclaim freed blocks',
   summary: 'Hosts tell the array which blocks their file systems have freed (UNMAP); the room returns to the pool.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      array: the.array,
+      volumes: the.volumes,
+    },
+  },
   title: (p) => `Reclaim freed blocks of ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, such, the } from '../operation/form';
 import { cutTo, dataEnd } from '../content/extent';
 import { PAGE, wholePages } from '../content/page';
 import { changed, type Effect } from '../estate/effects';
@@ -119,6 +120,16 @@ export const volumeResize: OperationType<Params> = {
   verb: 'Resize volumes',
   summary: 'Grows or shrinks volumes while hosts work. Shrinking below what is in use is refused.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      array: the.array,
+      volumes: the.volumes,
+      size: such('New size', '3 TiB'),
+      hostShrunk: folded({ label: 'Host uses less', control: 'switch' }),
+      discard: folded({ label: 'Give up the end', control: 'switch' }),
+    },
+  },
   title: (p) => `Resize ${someOf(p.volumes)} on ${p.array} to ${p.size}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { ArrayRow, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -47,6 +48,13 @@ export const volumeRestore: OperationType<Params> = {
   verb: 'Restore retired volumes',
   summary: 'Brings volumes back that were retired and are still kept, with their data and identity.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      array: the.array,
+      volumes: the.volumes,
+    },
+  },
   title: (p) => `Restore ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p) {
@@ -78,6 +86,13 @@ export const volumePurge: OperationType<Params> = {
   verb: 'Give up retired volumes',
   summary: 'Gives the room of retired volumes back to their pool at once. They cannot be restored after it.',
   schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      array: the.array,
+      volumes: the.volumes,
+    },
+  },
   title: (p) => `Give up ${someOf(p.volumes)} on ${p.array}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
   plan(view, p, context) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick } from '../operation/form';
 import { created, deleted, changed } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { byName, draftText } from '../operation/draft';
@@ -17,6 +18,13 @@ export const workloadCreate: OperationType<z.output<typeof createSchema>> = {
   verb: 'Name a workload',
   summary: 'A name for the volumes that serve one application, so that they are counted and kept together.',
   schema: createSchema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      name: 'Name',
+      notes: 'Notes',
+    },
+  },
   title: (p) => `Name workload ${p.name}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -54,6 +62,12 @@ export const workloadDelete: OperationType<z.output<typeof deleteSchema>> = {
   verb: 'Drop a workload',
   summary: 'Forgets a workload; its volumes stay and belong to none.',
   schema: deleteSchema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      name: pick('Workload'),
+    },
+  },
   title: (p) => `Drop workload ${p.name}`,
   units: (p) => [p],
   plan(view, p) {

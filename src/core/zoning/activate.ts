@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, the } from '../operation/form';
 import { lossNotes, pathsAround, refuseCut } from '../attach/losses';
 import type { Zone } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -39,6 +40,13 @@ export const zoneSetActivate: OperationType<Params> = {
   summary:
     'Makes a defined zone set the one the switches of a fabric enforce, in one step. Refused where it takes the last path of a mounted volume.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      zoneSet: pick('Zone set'),
+    },
+  },
   title: (p) => `Activate ${p.zoneSet} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p, context) {

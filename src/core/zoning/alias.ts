@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, several, the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Alias, type Fabric } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -31,6 +32,14 @@ export const aliasCreate: OperationType<z.output<typeof createSchema>> = {
   verb: 'Name a port',
   summary: 'Gives one or more ports of a fabric a name that zones can use.',
   schema: createSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: 'Alias',
+      members: several('Ports'),
+    },
+  },
   title: (p) => `Alias ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -76,6 +85,15 @@ export const aliasConfigure: OperationType<z.output<typeof configureSchema>> = {
   verb: 'Change an alias',
   summary: 'Gives an alias another name or other ports. Switches enforce it from the next activation on.',
   schema: configureSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: pick('Alias'),
+      newName: 'New name',
+      members: 'Ports',
+    },
+  },
   title: (p) => `Change alias ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {
@@ -139,6 +157,13 @@ export const aliasDelete: OperationType<z.output<typeof base>> = {
   verb: 'Drop an alias',
   summary: 'Takes an alias away. Refused while a zone uses it.',
   schema: base,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: pick('Alias'),
+    },
+  },
   title: (p) => `Drop alias ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {

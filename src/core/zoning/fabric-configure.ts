@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { the } from '../operation/form';
 import { lossNotes, pathsAround, refuseCut } from '../attach/losses';
 import { changed } from '../estate/effects';
 import { draftText } from '../operation/draft';
@@ -32,6 +33,16 @@ export const fabricConfigure: OperationType<Params> = {
   verb: 'Change a fabric',
   summary: 'Sets the default zone, merge control and how zones and aliases are called.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      defaultZone: 'Default zone',
+      mergeControl: 'Merges',
+      zonePattern: 'Zones are called',
+      aliasPattern: 'Aliases are called',
+    },
+  },
   title: (p) => `Change fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {

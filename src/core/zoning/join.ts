@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { several, the } from '../operation/form';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type ActiveZone, type ArrayRow, type Cluster, type Fabric, type Host } from '../estate/entities';
@@ -374,6 +375,16 @@ export const zoningJoin: OperationType<Params> = {
   summary:
     'Computes the smallest change to the zones of a fabric so that a host reaches an array there, makes aliases, and activates it.',
   schema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      host: the.host,
+      cluster: the.cluster,
+      array: the.array,
+      ports: several('Array ports'),
+    },
+  },
   title: (p) => `Join ${p.cluster ?? p.host} with ${p.array} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan: (view, p, context) => planJoin(view, p, context, true),
@@ -431,6 +442,15 @@ export const zoningPart: OperationType<z.output<typeof partSchema>> = {
   summary:
     'Computes the smallest change to the zones of a fabric so that a host no longer reaches an array there, and activates it.',
   schema: partSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      host: the.host,
+      cluster: the.cluster,
+      array: the.array,
+    },
+  },
   title: (p) => `Part ${p.cluster ?? p.host} from ${p.array} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan: (view, p, context) => planJoin(view, p, context, false),

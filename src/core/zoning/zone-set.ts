@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick, several, the } from '../operation/form';
 import { changed, created, deleted } from '../estate/effects';
 import { rowOf, type Fabric } from '../estate/entities';
 import { draftList, draftText } from '../operation/draft';
@@ -18,6 +19,14 @@ export const zoneSetCreate: OperationType<z.output<typeof setSchema>> = {
   verb: 'Make a zone set',
   summary: 'Gathers defined zones under a name, ready to be activated.',
   schema: setSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: 'Zone set',
+      zones: several('Zones'),
+    },
+  },
   title: (p) => `Zone set ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -62,6 +71,14 @@ export const zoneSetConfigure: OperationType<z.output<typeof setChange>> = {
   verb: 'Change a zone set',
   summary: 'Says which defined zones belong to a zone set. It counts once it is activated.',
   schema: setChange,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: pick('Zone set'),
+      zones: several('Zones'),
+    },
+  },
   title: (p) => `Change zone set ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {
@@ -107,6 +124,13 @@ export const zoneSetDelete: OperationType<z.output<typeof base>> = {
   verb: 'Drop a zone set',
   summary: 'Takes a zone set off the record; its zones stay. Refused for the active one.',
   schema: base,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: pick('Zone set'),
+    },
+  },
   title: (p) => `Drop zone set ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, several, the } from '../operation/form';
 import { movedWords, type FieldWords } from '../operation/moved';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Fabric, type Zone } from '../estate/entities';
@@ -72,6 +73,17 @@ export const createZone: OperationType<z.output<typeof createSchema>> = {
   verb: 'Make a zone',
   summary: 'Defines a zone and puts it into a zone set. It counts once that is activated.',
   schema: createSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: 'Zone',
+      kind: 'Kind',
+      members: several('Members'),
+      principals: folded(several('Principals')),
+      zoneSet: folded(pick('Zone set')),
+    },
+  },
   title: (p) => `Zone ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p, context) {
@@ -188,6 +200,17 @@ export const zoneConfigure: OperationType<z.output<typeof configureSchema>> = {
   verb: 'Change a zone',
   summary: 'Gives a defined zone another name, kind or other members. It counts once its zone set is activated.',
   schema: configureSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: pick('Zone'),
+      newName: 'New name',
+      kind: 'Kind',
+      members: 'Members',
+      principals: folded('Principals'),
+    },
+  },
   title: (p) => `Change zone ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {
@@ -255,6 +278,14 @@ export const zoneDelete: OperationType<z.output<typeof deleteSchema>> = {
   verb: 'Drop a zone',
   summary: 'Takes a zone out of its zone sets and off the record. It stops counting once the zone set is activated.',
   schema: deleteSchema,
+  form: {
+    columns: [5, 6, 7],
+    fields: {
+      fabric: the.fabric,
+      name: pick('Zone'),
+      aliases: 'Its aliases too',
+    },
+  },
   title: (p) => `Drop zone ${p.name} in fabric ${p.fabric}`,
   units: (p) => [p],
   plan(view, p) {

@@ -1,3 +1,4 @@
+import type { FormSpec } from '@/core/operation/form';
 import type { MutedFinding } from '@/core/check/engine';
 import type { Check } from '@/core/check/finding';
 import type { ChangeSummary, ChangeView, ImportReport } from '@/core/change/record';
@@ -125,7 +126,7 @@ export const api = {
     request<ImportReport>('POST', '/zoning/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
-  operations: () => get<{ items: { kind: string; verb: string; summary: string }[] }>('/operations'),
+  operations: () => get<{ items: { kind: string; verb: string; summary: string; form: FormSpec }[] }>('/operations'),
   form: (
     kind: string,
     params: Record<string, unknown>,

@@ -172,7 +172,11 @@ function Row({ finding, hangs = false }: { finding: MutedFinding; hangs?: boolea
         <StatePost post={posts[finding.severity]} />
       </span>
       {selectable.has(subject.kind) ? (
-        <Link className="verb [overflow-wrap:anywhere]" href={`/?sel=${subject.kind}:${subject.id}`} title="Show it in the Span">
+        <Link
+          className="verb [overflow-wrap:anywhere]"
+          href={`/?sel=${subject.kind}:${subject.id}`}
+          title="Show it in the Span"
+        >
           {subject.name}
         </Link>
       ) : (

@@ -1,4 +1,6 @@
 'use client';
+import { useQuery } from '@tanstack/react-query';
+import { api } from '../api/client';
 import { ChangeSheet } from '../changes/change-sheet';
 import { LabSheet } from '../lab/lab-sheet';
 import { CompareSheet } from '../fabric/compare-sheet';
@@ -9,7 +11,6 @@ import { TraceSheet } from '../trace/trace-sheet';
 import { WhatIfSheet } from '../whatif/what-if-sheet';
 import { usePlace } from '../shell/place';
 import { ChangeFileSheet } from './change-file-sheet';
-import { formSpecs } from './form-specs';
 import { hostList, ListImportSheet, zoningList } from './list-import-sheet';
 import { OperationSheet } from './operation-sheet';
 import { Beside, SheetFrame } from './sheet-frame';
@@ -17,9 +18,11 @@ import { Beside, SheetFrame } from './sheet-frame';
 /** The view, and beside it the sheet that the URL names. */
 export function SheetHost({ children }: { children: React.ReactNode }) {
   const { sheet, given } = usePlace();
+  // What can be done, and how each is filled in, does not change while the page is open.
+  const operations = useQuery({ queryKey: ['operations'], queryFn: api.operations, staleTime: Infinity });
   if (sheet === null) return <Beside view={children} />;
   const id = typeof given.id === 'string' ? given.id : '';
-  const spec = formSpecs[sheet];
+  const spec = operations.data?.items.find(({ kind }) => kind === sheet)?.form;
   if (spec)
     return (
       <OperationSheet
@@ -34,6 +37,8 @@ export function SheetHost({ children }: { children: React.ReactNode }) {
   const text = (name: string): string => (typeof given[name] === 'string' ? given[name] : '');
   const own = ownSheet(sheet, text, given);
   if (own) return <Beside view={children} sheet={own} />;
+  if (!operations.data && !operations.error)
+    return <Beside view={children} sheet={<SheetFrame title=" ">{null}</SheetFrame>} />;
   return (
     <Beside
       view={children}

@@ -27,7 +27,7 @@ export function FindOrDo() {
   const [text, setText] = useState('');
   const [shown, setShown] = useState(false);
   const input = useRef<HTMLInputElement>(null);
-  const operations = useQuery({ queryKey: ['operations'], queryFn: api.operations });
+  const operations = useQuery({ queryKey: ['operations'], queryFn: api.operations, staleTime: Infinity });
   const hits = useQuery({
     queryKey: ['search', text],
     queryFn: () => api.search(text),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, pick, such, the } from '../../operation/form';
 import { clusterFileSystems, families } from '../../attach/families';
 import { initiatorForm } from '../../attach/initiators';
 import { sessionBook } from '../../attach/sessions';
@@ -217,6 +218,24 @@ export const giveStorage: RecipeType<Params> = {
   summary:
     'Carves volumes in the best pool, opens zones or access, maps, rescans, formats and mounts, for a host or all members of a cluster.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      cluster: the.cluster,
+      size: such('Size', '500 GiB'),
+      count: 'How many',
+      pool: the.pool,
+      transport: 'Transport',
+      mount: { label: 'Format, mount', control: 'switch' },
+      name: folded('Name'),
+      provisioning: folded('Provisioning'),
+      access: folded('Access'),
+      fileSystem: folded(pick('File system')),
+      mountPoint: folded('Mount point'),
+      workload: folded(pick('Workload')),
+    },
+  },
   title: (p) => `Give ${p.count === 1 ? p.size : `${p.count} × ${p.size}`} to ${p.cluster ?? p.host}`,
 
   unfold(view, p) {

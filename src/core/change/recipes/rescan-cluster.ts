@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pick } from '../../operation/form';
 import { look } from '../../attach/host-rescan';
 import { askReceivers, clusterChoices, draftReceivers } from '../../attach/receivers';
 import { inquire } from '../../operation/inquiry';
@@ -12,6 +13,12 @@ export const rescanCluster: RecipeType<Params> = {
   verb: 'Let a cluster rescan',
   summary: 'Every member of a host cluster looks again for what is mapped to it.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      cluster: pick('Cluster'),
+    },
+  },
   title: (p) => `Rescan ${p.cluster}`,
   unfold(view, p) {
     const asks = inquire(view);

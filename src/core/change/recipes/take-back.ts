@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { folded, such, the } from '../../operation/form';
 import type { ArrayRow, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { sharedFabrics } from '../../attach/ways';
@@ -54,6 +55,18 @@ export const takeBackStorage: RecipeType<Params> = {
   summary:
     'Checks that nobody writes, unmounts, removes devices, takes mappings and then zones away, and retires the volumes.',
   schema,
+  form: {
+    columns: [4, 5, 6, 7],
+    fields: {
+      host: the.host,
+      cluster: the.cluster,
+      array: the.array,
+      volumes: the.volumes,
+      retire: { label: 'Retire', control: 'switch' },
+      confirm: such('Names again', 'name of the volume'),
+      keepDays: folded('Keep, days'),
+    },
+  },
   title: (p) => `Take ${someOf(p.volumes)} back from ${p.cluster ?? p.host}`,
 
   unfold(view, p) {

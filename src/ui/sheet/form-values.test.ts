@@ -2,9 +2,11 @@ import { operationTypes } from '@/core/change/registry';
 import { recipeTypes } from '@/core/change/recipes';
 import { contextFor } from '@/core/change/plan';
 import { basis, estateAfter, mounted } from '../../../demo/workbench';
-import { formSpecs, lensOf, paramsOf, valuesOf } from './form-specs';
+import { formSpec } from '@/core/operation/form';
+import { lensOf, paramsOf, valuesOf } from './form-values';
 
 const types = [...recipeTypes, ...operationTypes];
+const formSpecs = Object.fromEntries(types.map((type) => [type.kind, formSpec(type)]));
 
 test('every operation has a sheet, whose fields are its parameters', () => {
   for (const type of types) {
