@@ -32,7 +32,9 @@ function partOf(schema: unknown): Part {
 }
 
 const usual = (value: unknown): string =>
-  value === undefined || (Array.isArray(value) && value.length === 0) || value === '' ? '' : ` = ${String(value)}`;
+  typeof value === 'number' || typeof value === 'boolean' || (typeof value === 'string' && value !== '')
+    ? ` = ${value}`
+    : '';
 
 function parameterText(name: string, { schema, fallback, says }: Part): string {
   const choices = schema instanceof z.ZodEnum ? schema.options.join(', ') : '';
