@@ -1,0 +1,170 @@
+// Written by npm run registry: every operation that a room exports.
+import { driveAssignSpare } from '../drive/assign-spare';
+import { driveClearLabel } from '../drive/clear-label';
+import { driveCopyToSpare } from '../drive/copy-to-spare';
+import { driveErase } from '../drive/erase';
+import { driveLocate } from '../drive/locate';
+import { driveReleaseSpare } from '../drive/release-spare';
+import { driveReplace } from '../drive/replace';
+import { raidGroupConfigure } from '../raid/configure';
+import { raidGroupCreate } from '../raid/create';
+import { raidGroupDelete } from '../raid/delete';
+import { raidGroupExpand } from '../raid/expand';
+import { raidGroupScrub } from '../raid/scrub';
+import { poolConfigure } from '../pool/configure';
+import { poolCreate } from '../pool/create';
+import { poolDelete } from '../pool/delete';
+import { poolExtend } from '../pool/extend';
+import { poolRebalance } from '../pool/rebalance';
+import { poolReduce } from '../pool/reduce';
+import { poolRemoveGroup } from '../pool/remove-group';
+import { volumeConfigure } from '../volume/configure';
+import { volumeConvert } from '../volume/convert';
+import { volumeCreate } from '../volume/create';
+import { volumeDelete } from '../volume/delete';
+import { volumeReclaim } from '../volume/reclaim';
+import { volumeResize } from '../volume/resize';
+import { volumeRestore, volumePurge } from '../volume/restore';
+import { workloadCreate, workloadDelete } from '../volume/workload';
+import { arrayConfigure } from '../attach/array-configure';
+import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
+import { deviceFormat } from '../attach/device-format';
+import { deviceGrow, deviceShrink } from '../attach/device-grow';
+import { deviceUnmount, deviceMount } from '../attach/device-mount';
+import { deviceConfigure, deviceRemove, hostRestart } from '../attach/device-state';
+import { hostConfigure } from '../attach/host-configure';
+import { hostCreate } from '../attach/host-create';
+import { hostDelete } from '../attach/host-delete';
+import { hostLogin, hostLogout } from '../attach/host-login';
+import { hostRescan } from '../attach/host-rescan';
+import { interfaceConfigure } from '../attach/interface-configure';
+import { mappingConfigure } from '../attach/mapping-configure';
+import { mappingCreate } from '../attach/mapping-create';
+import { mappingDelete } from '../attach/mapping-delete';
+import { portConfigure } from '../attach/port-configure';
+import { zoneSetActivate } from '../zoning/activate';
+import { aliasCreate, aliasConfigure, aliasDelete } from '../zoning/alias';
+import { fabricConfigure } from '../zoning/fabric-configure';
+import { zoningJoin, zoningPart } from '../zoning/join';
+import { zoneSetCreate, zoneSetConfigure, zoneSetDelete } from '../zoning/zone-set';
+import { createZone, zoneConfigure, zoneDelete } from '../zoning/zone';
+import { authServerConfigure } from '../target/auth-server';
+import { targetCreate, targetConfigure, targetDelete } from '../target/configure';
+import { initiatorConfigure } from '../target/initiator-configure';
+import {
+  domainCreate,
+  domainConfigure,
+  domainDelete,
+  domainSetCreate,
+  domainSetConfigure,
+  domainSetDelete,
+  nameServerConfigure,
+} from '../target/name-service';
+import { subsystemCreate, subsystemConfigure, subsystemDelete } from '../target/subsystem';
+import { jobCancel } from '../job/cancel';
+import { findingMute, findingUnmute } from '../check/mute';
+
+/** Operations by the room that they live in, in the order in which they are offered. */
+// prettier-ignore
+export const operationsByRoom = {
+  drive: [
+    driveAssignSpare,
+    driveReleaseSpare,
+    driveLocate,
+    driveReplace,
+    driveCopyToSpare,
+    driveErase,
+    driveClearLabel,
+  ],
+  raid: [
+    raidGroupCreate,
+    raidGroupExpand,
+    raidGroupConfigure,
+    raidGroupScrub,
+    raidGroupDelete,
+  ],
+  pool: [
+    poolCreate,
+    poolConfigure,
+    poolExtend,
+    poolRemoveGroup,
+    poolRebalance,
+    poolReduce,
+    poolDelete,
+  ],
+  volume: [
+    workloadCreate,
+    workloadDelete,
+    volumeCreate,
+    volumeResize,
+    volumeConvert,
+    volumeReclaim,
+    volumeConfigure,
+    volumeDelete,
+    volumeRestore,
+    volumePurge,
+  ],
+  attach: [
+    arrayConfigure,
+    portConfigure,
+    controllerFailOver,
+    controllerGiveBack,
+    hostCreate,
+    hostConfigure,
+    interfaceConfigure,
+    hostLogin,
+    hostLogout,
+    hostDelete,
+    mappingCreate,
+    mappingConfigure,
+    mappingDelete,
+    hostRescan,
+    deviceFormat,
+    deviceMount,
+    deviceUnmount,
+    deviceGrow,
+    deviceShrink,
+    deviceConfigure,
+    deviceRemove,
+    hostRestart,
+  ],
+  zoning: [
+    fabricConfigure,
+    aliasCreate,
+    aliasConfigure,
+    aliasDelete,
+    createZone,
+    zoneConfigure,
+    zoneDelete,
+    zoneSetCreate,
+    zoneSetConfigure,
+    zoneSetDelete,
+    zoneSetActivate,
+    zoningJoin,
+    zoningPart,
+  ],
+  target: [
+    targetCreate,
+    targetConfigure,
+    targetDelete,
+    initiatorConfigure,
+    authServerConfigure,
+    nameServerConfigure,
+    domainCreate,
+    domainConfigure,
+    domainDelete,
+    domainSetCreate,
+    domainSetConfigure,
+    domainSetDelete,
+    subsystemCreate,
+    subsystemConfigure,
+    subsystemDelete,
+  ],
+  job: [
+    jobCancel,
+  ],
+  check: [
+    findingMute,
+    findingUnmute,
+  ],
+} as const;
