@@ -1,6 +1,6 @@
 import { chromium } from '@playwright/test';
 import { spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { Bench } from 'tinybench';
@@ -17,23 +17,19 @@ import { attachedEstate } from './attached-estate';
 import { attachingTasks } from './attaching';
 import { carvingTasks, historyTasks } from './carving';
 import { generateEstate } from './estate';
+import { benchDocument, type Row } from './document';
+import { yardstick } from './yardstick';
 import { LAB_START } from '../demo/hardware';
 
-interface Row {
-  what: string;
-  median: string;
-  worst: string;
-  target: string;
-  held: string;
-}
 const rows: Row[] = [];
-const report = (what: string, times: readonly number[], target?: number) => {
+const report = (what: string, times: readonly number[], target?: number, beside = yardstick()) => {
   const sorted = [...times].sort((a, b) => a - b);
   const median = sorted[Math.floor(sorted.length / 2)]!;
   rows.push({
     what,
     median: `${median.toFixed(1)} ms`,
     worst: `${sorted.at(-1)!.toFixed(1)} ms`,
+    yardsticks: (median / beside).toFixed(3),
     target: target === undefined ? '' : `< ${target} ms`,
     held: target === undefined ? '' : median < target ? 'yes' : 'NO',
   });
@@ -64,12 +60,9 @@ if (refusals.length > 0) throw new Error(refusals[0]!.message);
 const pool = [...estate.table('pool').values()][0]!;
 const host = [...estate.table('host').values()][0]!;
 
-const bench = new Bench({ time: 1000, warmupTime: 300, retainSamples: true });
-const targets = new Map<string, number | undefined>();
-const add = (name: string, work: () => unknown, target?: number) => {
-  targets.set(name, target);
-  bench.add(name, () => void work());
-};
+/** Each task by itself, with the yardstick before it. */
+const tasks: { name: string; work: () => unknown; target?: number | undefined }[] = [];
+const add = (name: string, work: () => unknown, target?: number) => tasks.push({ name, work, target });
 add('preview of 50 operations', () => previewChange(estate, operations, basis), 20);
 add('count of all paths', () => countAllPaths(estate), 200);
 add('chain through a pool of 1,000 volumes', () => chainOf(estate, { kind: 'pool', id: pool.id }));
@@ -80,10 +73,14 @@ for (const { name, work, target } of carvingTasks(estate)) add(name, work, targe
 const pastFolder = mkdtempSync(path.join(os.tmpdir(), 'trabes-past-'));
 const past = new Store(path.join(pastFolder, 'past.db'));
 for (const { name, work, target } of historyTasks(past)) add(name, work, target);
-await bench.run();
-for (const task of bench.tasks)
-  if ('latency' in task.result)
-    report(task.name, task.result.latency.samples as readonly number[], targets.get(task.name));
+for (const { name, work, target } of tasks) {
+  const beside = yardstick();
+  const bench = new Bench({ time: 1000, warmupTime: 300, retainSamples: true });
+  bench.add(name, () => void work());
+  await bench.run();
+  for (const { result } of bench.tasks)
+    if ('latency' in result) report(name, result.latency.samples as readonly number[], target, beside);
+}
 
 past.close();
 rmSync(pastFolder, { recursive: true, force: true });
@@ -246,10 +243,12 @@ rows.push({
   what: 'memory of the server, started / after the Span and its findings',
   median: `${idle.toFixed(0)} MB`,
   worst: `${used.toFixed(0)} MB`,
+  yardsticks: '',
   target: '< 600 MB',
   held: used < 600 ? 'yes' : 'NO',
 });
 await bigServer.stop();
 big.remove();
 console.table(rows);
+writeFileSync('docs/bench.md', benchDocument(rows));
 if (rows.some((row) => row.held === 'NO')) process.exitCode = 1;
