@@ -6,7 +6,7 @@ import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { StatePost } from '../look/post';
 import { RefusalLine } from '../sheet/refusal-line';
-import { MainKey, SheetFrame } from '../sheet/sheet-frame';
+import { SheetFrame } from '../sheet/sheet-frame';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import { Figures } from './figures';
@@ -78,11 +78,11 @@ function Loaded({ change }: { change: ChangeView }) {
               <button type="button" className="verb" onClick={() => lay.mutate()}>
                 Lay in the tray
               </button>
-              <MainKey />
               <button
                 type="button"
                 data-first
                 data-main
+                title="Ctrl Enter"
                 className="btn solid"
                 disabled={refusals.length > 0 || unseen.length > 0 || change.operations.length === 0 || told.isPending}
                 onClick={() => told.mutate('run')}
