@@ -20,7 +20,8 @@ export async function addToDraft(page: Page): Promise<void> {
   const button = page.getByRole('button', { name: 'Add to draft' });
   await expect(button).toHaveAttribute('aria-disabled', 'false');
   await button.click();
-  await expect(button).toBeHidden();
+  // Until it is added, the button says so; then its sheet goes.
+  await expect(page.getByRole('button', { name: /^(Add to draft|Adding …)$/ })).toBeHidden();
 }
 
 /** An empty tray: the next operation begins a draft of its own. */
