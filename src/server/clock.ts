@@ -1,4 +1,6 @@
+import type { Effect } from '@/core/estate/effects';
 import type { Job } from '@/core/estate/entities';
+import type { Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
@@ -102,8 +104,8 @@ export class Clock {
       this.moveTo(Math.max(due, now), target);
       this.runner.finishDue();
       if (job && job.at <= this.plant.lab.now) this.work(job.job);
-      this.guarded('marks', 'Telling of fill marks', () => this.tellMarks());
-      this.guarded('failover', 'Choosing another path', () => this.failOver());
+      this.guarded('marks', 'Telling of fill marks', () => this.watch('marks', markEvents, 'problem'));
+      this.guarded('failover', 'Choosing another path', () => this.watch('failover', failovers));
       if (this.plant.lab.now === night) this.guarded('night', 'What falls due at midnight', () => this.nightWork());
       else if (hourly && this.plant.lab.now % HOUR === 0)
         this.guarded('figures', 'Keeping figures of the past', () =>
@@ -147,32 +149,21 @@ export class Clock {
     if (!done) this.aside.set(job.id, plant.lab.now + ASIDE);
   }
 
-  private marked = 0;
+  /** Up to which version of the estate each watch has looked. */
+  private readonly looked = new Map<string, number>();
 
-  /** Pools tell once when they pass a mark or fall below it again. */
-  private tellMarks(): void {
+  /** Looks at the estate once a version, and commits what follows. */
+  private watch(
+    what: string,
+    look: (estate: Estate) => { effects: Effect[]; said: string[] },
+    level: 'info' | 'problem' = 'info',
+  ): void {
     const { plant } = this;
-    if (this.marked === plant.version) return;
-    const { effects, said } = markEvents(plant.estate);
+    if (this.looked.get(what) === plant.version) return;
+    const { effects, said } = look(plant.estate);
     if (effects.length > 0)
-      plant.commit({
-        effects,
-        lab: plant.lab,
-        log: said.map((message) => plant.logRow(message, { level: 'problem' })),
-      });
-    this.marked = plant.version;
-  }
-
-  private chosen = 0;
-
-  /** Hosts that use one path alone go on by another where theirs no longer will do. */
-  private failOver(): void {
-    const { plant } = this;
-    if (this.chosen === plant.version) return;
-    const { effects, said } = failovers(plant.estate);
-    if (effects.length > 0)
-      plant.commit({ effects, lab: plant.lab, log: said.map((message) => plant.logRow(message)) });
-    this.chosen = plant.version;
+      plant.commit({ effects, lab: plant.lab, log: said.map((message) => plant.logRow(message, { level })) });
+    this.looked.set(what, plant.version);
   }
 
   private nightWork(): void {

@@ -2,10 +2,12 @@ import { mappingOf, pathFinder, reachesVolume } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
 import type { PlannedStep } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
+import { arrayAnswers } from '../volume/health';
 
 /**
  * Why what a step is meant for takes no orders now; null where it does. An array does while one of its controllers is up; a fabric while all its
- * switches are, since a change of zones reaches each of them or none; a host makes, mounts and unmounts a file system only where a path leads. Asked when a step is foretold, and again by the stand-in that carries it out.
+ * switches are, since a change of zones reaches each of them or none; a host makes and mounts a file system only where a path leads. Asked when
+ * a step is foretold, and again by the stand-in that carries it out.
  */
 export function notReached(view: EstateView, step: PlannedStep): Refusal | null {
   const { device } = step;
@@ -32,8 +34,7 @@ function withoutPath(view: EstateView, { device: host, effects }: PlannedStep): 
 }
 
 function silentArray(view: EstateView, id: string): Refusal | null {
-  const controllers = view.table('controller').by('array', id);
-  if (controllers.some((controller) => controller.state === 'up')) return null;
+  if (arrayAnswers(view, id)) return null;
   const name = view.table('array').get(id)?.name ?? id;
   return {
     code: 'array-does-not-answer',

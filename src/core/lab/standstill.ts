@@ -2,12 +2,7 @@ import { changed, type Effect } from '../estate/effects';
 import { Overlay, type EstateView } from '../estate/estate';
 import { paused, resumed } from '../job/work';
 import type { Milliseconds } from '../units/duration';
-
-const served = (view: EstateView, array: string): boolean =>
-  view
-    .table('controller')
-    .by('array', array)
-    .some((controller) => controller.state === 'up');
+import { arrayAnswers } from '../volume/health';
 
 /** Jobs that stand still once effects took the last controller of their array, and that go on from where they were once one is back. */
 export function standstill(view: EstateView, effects: readonly Effect[], now: Milliseconds): Effect[] {
@@ -15,7 +10,7 @@ export function standstill(view: EstateView, effects: readonly Effect[], now: Mi
   const overlay = new Overlay(view);
   overlay.apply(effects);
   return [...overlay.table('job').values()].flatMap((job) => {
-    const runs = served(overlay, job.array);
+    const runs = arrayAnswers(overlay, job.array);
     if (runs !== job.paused) return [];
     return [changed('job', job, runs ? resumed(job, now) : paused(job, now))];
   });

@@ -71,7 +71,7 @@ export function discover(view: EstateView, host: Host): Discovered {
         found.entries.push({ ...entry, referredBy: by ? nameAt(by) : '' });
       }
     }
-    found.warnings.push(...walkWarnings(walk, nameAt));
+    found.warnings.push(...walkWarnings(view, host, walk, nameAt));
   }
   found.warnings = [...new Set(found.warnings)];
   return found;
@@ -79,11 +79,17 @@ export function discover(view: EstateView, host: Host): Discovered {
 
 /** Where referrals lead nowhere, in a circle or too deep, in sentences. */
 function walkWarnings<Entry>(
+  view: EstateView,
+  host: Host,
   walk: Pick<Walk<Entry>, 'loops' | 'tooDeep' | 'silent'>,
   nameAt: (service: DiscoveryService) => string,
 ): string[] {
   return [
-    ...walk.silent.map((at) => `Nothing answers at ${serviceText(at)}, to which a referral leads.`),
+    ...walk.silent.map((at) =>
+      arrayAt(view, at)
+        ? `A referral leads to ${nameAt(at)} at ${serviceText(at)}, which ${host.name} does not reach.`
+        : `Nothing answers at ${serviceText(at)}, to which a referral leads.`,
+    ),
     ...walk.loops.map(({ from, to }) => `${nameAt(from)} refers to ${nameAt(to)}, which leads back to it.`),
     ...walk.tooDeep.map(
       ({ from, to }) => `The referral of ${nameAt(from)} to ${nameAt(to)} lies too deep to be followed.`,

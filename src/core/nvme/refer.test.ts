@@ -54,3 +54,13 @@ test('what is no address, its own, or named twice is refused; where nothing answ
   ]);
   expect(services(estate).warnings).toEqual(['Nothing answers at 10.40.11.99:8009, to which a referral leads.']);
 });
+
+test('a service that is there and out of reach is told so, and not as silent', () => {
+  const estate = twoServices();
+  const port = [...estate.table('port').values()].find((row) => row.addresses[0]?.ip === '10.40.11.31')!;
+  estate.apply([changed('port', port, { addresses: [{ ip: '10.99.0.31', prefix: 24 }] })]);
+  carryOut(estate, [refer('lintel-1', '10.99.0.31')], 'far');
+  expect(services(estate).warnings).toEqual([
+    'A referral leads to purlin-1 at 10.99.0.31:8009, which berth-sim does not reach.',
+  ]);
+});

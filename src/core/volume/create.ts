@@ -15,6 +15,7 @@ import type { Effect } from '../estate/effects';
 import { longestRun } from '../pool/allocate';
 import { askPool, directPool, realPools } from '../pool/direct';
 import { groupHealth } from '../raid/health';
+import { arrayAnswers } from './health';
 import { carriedWords } from '../raid/room';
 import { hash32 } from '../estate/random';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -174,12 +175,6 @@ function askRoom(
   return { ...room, longest: freeRun(view, group, room.pool) };
 }
 
-const answers = (view: EstateView, array: string): boolean =>
-  view
-    .table('controller')
-    .by('array', array)
-    .some((controller) => controller.state === 'up');
-
 /** What would bring a lost pool back: enclosures that are silent, else drives. */
 function lostMend(view: EstateView, pool: Pool): string {
   const silent = view
@@ -255,7 +250,7 @@ export const volumeCreate: OperationType<Params> = {
     const bytes = asks.value(parseBytes(p.size), 'size', { kind: 'volume', name: p.name });
     const owner = array && (p.owner ? asks.find('controller', p.owner, 'owner', array) : leastLoaded(view, array.id));
     // Where the array itself is silent, that is said instead.
-    if (pool && poolState(view, pool.id) === 'lost' && answers(view, pool.array))
+    if (pool && poolState(view, pool.id) === 'lost' && arrayAnswers(view, pool.array))
       asks.refuse({
         code: 'pool-offline',
         field: 'pool',

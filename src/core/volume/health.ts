@@ -67,3 +67,10 @@ export function servingController(view: EstateView, volume: Volume): Controller 
     .filter((controller) => controller.state === 'up');
   return up.sort((a, b) => (a.id < b.id ? -1 : 1))[0] ?? null;
 }
+
+/** Whether an array takes orders and goes on with its work: one of its controllers is up. */
+export const arrayAnswers = (view: EstateView, array: string): boolean =>
+  view
+    .table('controller')
+    .by('array', array)
+    .some((controller) => controller.state === 'up');
