@@ -10,6 +10,7 @@ import { SheetFrame } from '../sheet/sheet-frame';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import { Figures } from './figures';
+import { seenThrough } from './own-revisions';
 import { UndoPreview } from './undo-preview';
 import { changeStateWords } from './words';
 
@@ -32,7 +33,8 @@ function Loaded({ change }: { change: ChangeView }) {
   const client = useQueryClient();
   const draft = change.state === 'draft';
   // What somebody else does to the draft is told, and run only once it was seen.
-  const [seen, setSeen] = useState(change.revision);
+  const [looked, setSeen] = useState(change.revision);
+  const seen = seenThrough(change.id, looked);
   const unseen = draft ? change.revisions.filter(({ revision }) => revision > seen) : [];
   const told = useMutation<ChangeView, ApiRefusal, Verb>({
     mutationFn: (verb) => api.tell(draft ? { id: change.id, revision: seen } : change, verb),

@@ -7,6 +7,7 @@ import type { Choice, FieldForetold, NextStep } from '@/core/operation/operation
 import type { Refusal } from '@/core/operation/refusal';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
+import { rememberOwn } from '../changes/own-revisions';
 import { movesSoFar, usePlace } from '../shell/place';
 import { VisibleColumns } from '../span/visible-columns';
 import { Interfaces, Lines, Pick, Ports, Scale, Several, Toggle, type InterfaceRow } from './controls';
@@ -97,7 +98,9 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
         $at === undefined
           ? [...change.operations, document, ...following]
           : change.operations.map((old, k) => (k === $at ? document : old));
-      return api.revise(change, { operations });
+      const revised = await api.revise(change, { operations });
+      rememberOwn(revised);
+      return revised;
     },
     onSuccess: async () => {
       unfinished.set(sheetKey, null);
