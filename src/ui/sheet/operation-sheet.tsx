@@ -8,15 +8,15 @@ import type { Refusal } from '@/core/operation/refusal';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { rememberOwn } from '../changes/own-revisions';
-import { movesSoFar, usePlace } from '../shell/place';
-import { VisibleColumns } from '../span/visible-columns';
+import { movesSoFar } from '../shell/address';
+import { usePlace } from '../shell/place';
 import { Interfaces, Lines, Pick, Ports, Scale, Several, Toggle, type InterfaceRow } from './controls';
 import { DriveBoard } from './drive-board';
 import type { FieldSpec, FormSpec } from '@/core/operation/form';
 import { lensOf, paramsOf, valuesOf } from './form-values';
 import { LayoutStrip } from './layout-strip';
 import { LevelComparison } from './level-comparison';
-import { Beside, MainKey, SheetFrame } from './sheet-frame';
+import { InsteadOfView, MainKey, SheetFrame } from './sheet-frame';
 
 const DEBOUNCE = 120;
 
@@ -33,11 +33,10 @@ interface SheetProps {
   kind: string;
   spec: FormSpec;
   given: Record<string, unknown>;
-  view: React.ReactNode;
 }
 
 /** The sheet of one operation: fields, and beside each what its value means, computed by the core on the estate as the draft leaves it. */
-export function OperationSheet({ kind, spec, given, view }: SheetProps) {
+export function OperationSheet({ kind, spec, given }: SheetProps) {
   const { close, open } = usePlace();
   const client = useQueryClient();
   const { $change, $at, $field, ...start } = given as {
@@ -131,19 +130,6 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
     [answer.data],
   );
   const arrayName = typeof values.array === 'string' ? values.array : '';
-  const beside =
-    spec.columns.length === 0 ? (
-      <DriveBoard
-        arrayName={arrayName}
-        ticked={ticked}
-        unfit={unfit}
-        onTick={(drives) => put('drives', drives)}
-        chosen={answer.data?.chosen}
-        count={spec.lens ? { value: count ?? (ticked.length || 8), onChange: setCount } : undefined}
-      />
-    ) : (
-      <VisibleColumns.Provider value={spec.columns}>{view}</VisibleColumns.Provider>
-    );
 
   const folded = spec.fields.filter((field) => field.more);
   const row = (field: FieldSpec) => {
@@ -174,57 +160,65 @@ export function OperationSheet({ kind, spec, given, view }: SheetProps) {
   };
 
   return (
-    <Beside
-      wide={spec.lens !== undefined}
-      view={beside}
-      sheet={
-        <form
-          ref={root}
-          className="contents"
-          onSubmit={(event) => {
-            event.preventDefault();
-            submit();
-          }}
+    <>
+      {spec.columns.length === 0 && (
+        <InsteadOfView>
+          <DriveBoard
+            arrayName={arrayName}
+            ticked={ticked}
+            unfit={unfit}
+            onTick={(drives) => put('drives', drives)}
+            chosen={answer.data?.chosen}
+            count={spec.lens ? { value: count ?? (ticked.length || 8), onChange: setCount } : undefined}
+          />
+        </InsteadOfView>
+      )}
+      <form
+        ref={root}
+        className="contents"
+        onSubmit={(event) => {
+          event.preventDefault();
+          submit();
+        }}
+      >
+        <SheetFrame
+          ownFocus
+          title={spec.title}
+          line={
+            $at === undefined
+              ? `${
+                  draft ? `joins the draft “${tray.data?.change?.title ?? ''}”` : 'begins a draft'
+                }${left ? ', as you left it' : ''}`
+              : `step ${$at + 1} of the draft`
+          }
+          foot={
+            <Foot
+              answer={answer.data?.preview ?? null}
+              problem={add.error ?? (answer.error as ApiRefusal | null)}
+              ready={ready}
+              idle={idle}
+              pending={add.isPending}
+              attempted={attempted}
+              onAdd={submit}
+              revising={$at !== undefined}
+              next={$at === undefined ? next : []}
+              withNext={withNext}
+              onWithNext={setWithNext}
+            />
+          }
         >
-          <SheetFrame
-            ownFocus
-            title={spec.title}
-            line={
-              $at === undefined
-                ? `${
-                    draft ? `joins the draft “${tray.data?.change?.title ?? ''}”` : 'begins a draft'
-                  }${left ? ', as you left it' : ''}`
-                : `step ${$at + 1} of the draft`
-            }
-            foot={
-              <Foot
-                answer={answer.data?.preview ?? null}
-                problem={add.error ?? (answer.error as ApiRefusal | null)}
-                ready={ready}
-                idle={idle}
-                pending={add.isPending}
-                attempted={attempted}
-                onAdd={submit}
-                revising={$at !== undefined}
-                next={$at === undefined ? next : []}
-                withNext={withNext}
-                onWithNext={setWithNext}
-              />
-            }
-          >
-            {spec.fields.filter((field) => !field.more).map(row)}
-            {folded.length > 0 && (
-              <Collapsible.Root open={unfolded} onOpenChange={setUnfolded}>
-                <Collapsible.Trigger className="verb mx-4 my-1" type="button">
-                  {unfolded ? 'Less' : foldedWords(folded.map((field) => field.label))}
-                </Collapsible.Trigger>
-                <Collapsible.Content>{folded.map(row)}</Collapsible.Content>
-              </Collapsible.Root>
-            )}
-          </SheetFrame>
-        </form>
-      }
-    />
+          {spec.fields.filter((field) => !field.more).map(row)}
+          {folded.length > 0 && (
+            <Collapsible.Root open={unfolded} onOpenChange={setUnfolded}>
+              <Collapsible.Trigger className="verb mx-4 my-1" type="button">
+                {unfolded ? 'Less' : foldedWords(folded.map((field) => field.label))}
+              </Collapsible.Trigger>
+              <Collapsible.Content>{folded.map(row)}</Collapsible.Content>
+            </Collapsible.Root>
+          )}
+        </SheetFrame>
+      </form>
+    </>
   );
 }
 

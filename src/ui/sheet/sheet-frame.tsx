@@ -1,21 +1,46 @@
 'use client';
-import { useEffect, useRef } from 'react';
+import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { createPortal } from 'react-dom';
 import { usePlace } from '../shell/place';
+
+const BoardContext = createContext<{ element: HTMLElement | null; cover: (covered: boolean) => void }>({
+  element: null,
+  cover: () => {},
+});
 
 /** The view with, or without, a sheet at its right. The drawing narrows and stays live. */
 export function Beside({ view, sheet, wide }: { view: React.ReactNode; sheet?: React.ReactNode; wide?: boolean }) {
+  const [element, setElement] = useState<HTMLElement | null>(null);
+  const [covered, cover] = useState(false);
+  const board = useMemo(() => ({ element, cover }), [element]);
   return (
     <div className="flex min-h-0">
-      <div className="grid min-h-0 min-w-0 flex-1">{view}</div>
+      <div className="relative grid min-h-0 min-w-0 flex-1">
+        {/* It stays as it is under what is laid over it: its place, its focus and what it read are there again at once. */}
+        <div className={`grid min-h-0 min-w-0 ${covered ? 'invisible' : ''}`} inert={covered}>
+          {view}
+        </div>
+        <div ref={setElement} className={covered ? 'absolute inset-0 grid min-h-0 min-w-0' : 'hidden'} />
+      </div>
       {sheet && (
         <aside
           className={`${wide ? 'w-[clamp(640px,60vw,980px)]' : 'w-[clamp(540px,46vw,760px)]'} flex min-h-0 flex-none flex-col border-l-[1.5px] border-ink bg-raised`}
         >
-          {sheet}
+          <BoardContext.Provider value={board}>{sheet}</BoardContext.Provider>
         </aside>
       )}
     </div>
   );
+}
+
+/** Laid over the view by a sheet that needs a drawing of its own there. */
+export function InsteadOfView({ children }: { children: React.ReactNode }) {
+  const { element, cover } = useContext(BoardContext);
+  useLayoutEffect(() => {
+    cover(true);
+    return () => cover(false);
+  }, [cover]);
+  return element && createPortal(children, element);
 }
 
 /** Title, body that scrolls, foot that stays. */

@@ -9,45 +9,55 @@ import { HostSheet } from '../host/host-sheet';
 import { LoginSheet } from '../host/login-sheet';
 import { TraceSheet } from '../trace/trace-sheet';
 import { WhatIfSheet } from '../whatif/what-if-sheet';
+import type { FormSpec } from '@/core/operation/form';
 import { usePlace } from '../shell/place';
+import { VisibleColumns } from '../span/visible-columns';
 import { ChangeFileSheet } from './change-file-sheet';
 import { hostList, ListImportSheet, zoningList } from './list-import-sheet';
 import { OperationSheet } from './operation-sheet';
 import { Beside, SheetFrame } from './sheet-frame';
 
-/** The view, and beside it the sheet that the URL names. */
+/** The view, and beside it the sheet that the URL names. The view stays the same one whatever stands beside it. */
 export function SheetHost({ children }: { children: React.ReactNode }) {
   const { sheet, given } = usePlace();
   // What can be done, and how each is filled in, does not change while the page is open.
   const operations = useQuery({ queryKey: ['operations'], queryFn: api.operations, staleTime: Infinity });
-  if (sheet === null) return <Beside view={children} />;
-  const id = typeof given.id === 'string' ? given.id : '';
   const spec = operations.data?.items.find(({ kind }) => kind === sheet)?.form;
-  if (spec)
-    return (
-      <OperationSheet
-        key={`${sheet} ${JSON.stringify(given)}`}
-        kind={sheet}
-        spec={spec}
-        given={given}
-        view={children}
-      />
-    );
-  if (sheet === 'change' && id) return <Beside view={children} sheet={<ChangeSheet key={id} id={id} />} />;
-  const text = (name: string): string => (typeof given[name] === 'string' ? given[name] : '');
-  const own = ownSheet(sheet, text, given);
-  if (own) return <Beside view={children} sheet={own} />;
-  if (!operations.data && !operations.error)
-    return <Beside view={children} sheet={<SheetFrame title=" ">{null}</SheetFrame>} />;
   return (
     <Beside
-      view={children}
-      sheet={
-        <SheetFrame title="No such sheet">
-          <p className="px-4 py-3">Nothing is called {sheet}. Press / and type what you want to do.</p>
-        </SheetFrame>
-      }
+      view={<VisibleColumns.Provider value={columnsOf(spec)}>{children}</VisibleColumns.Provider>}
+      wide={spec?.lens !== undefined}
+      sheet={sheet !== null && <Sheet sheet={sheet} given={given} spec={spec} asking={operations.isPending} />}
     />
+  );
+}
+
+/** Columns of the Span that the operation is about; one that draws for itself leaves all. */
+const columnsOf = (spec: FormSpec | undefined): readonly number[] | null =>
+  spec && spec.columns.length > 0 ? spec.columns : null;
+
+function Sheet({
+  sheet,
+  given,
+  spec,
+  asking,
+}: {
+  sheet: string;
+  given: Record<string, unknown>;
+  spec: FormSpec | undefined;
+  asking: boolean;
+}) {
+  const id = typeof given.id === 'string' ? given.id : '';
+  const text = (name: string): string => (typeof given[name] === 'string' ? given[name] : '');
+  if (spec) return <OperationSheet key={`${sheet} ${JSON.stringify(given)}`} kind={sheet} spec={spec} given={given} />;
+  if (sheet === 'change' && id) return <ChangeSheet key={id} id={id} />;
+  const own = ownSheet(sheet, text, given);
+  if (own) return own;
+  if (asking) return <SheetFrame title=" ">{null}</SheetFrame>;
+  return (
+    <SheetFrame title="No such sheet">
+      <p className="px-4 py-3">Nothing is called {sheet}. Press / and type what you want to do.</p>
+    </SheetFrame>
   );
 }
 

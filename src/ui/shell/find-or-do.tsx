@@ -1,7 +1,6 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Command } from 'cmdk';
-import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { kindWords } from '@/core/estate/entities';
 import type { Told } from '@/core/span/facts-lines';
@@ -21,9 +20,8 @@ interface Deed {
 
 /** One field for both: finds things by name, IQN, NAA name, address or slot, and starts whatever can be done by typing its words. */
 export function FindOrDo() {
-  const { selection, select, open, openStep, go } = usePlace();
+  const { selection, open, openStep, go, visit } = usePlace();
   const { dark, switchPaper } = useDark();
-  const router = useRouter();
   const [text, setText] = useState('');
   const [shown, setShown] = useState(false);
   const input = useRef<HTMLInputElement>(null);
@@ -93,7 +91,7 @@ export function FindOrDo() {
       hint: 'What the tray holds.',
       run: () => void api.tray().then(({ change }) => change && open('change', { id: change.id })),
     },
-    { label: 'List of changes', hint: 'What was prepared, run and undone.', run: () => router.push('/changes') },
+    { label: 'List of changes', hint: 'What was prepared, run and undone.', run: () => visit('/changes') },
     {
       label: dark ? 'Light drawing' : 'Dark drawing',
       hint: 'The other paper.',
@@ -112,13 +110,11 @@ export function FindOrDo() {
   const found = text.trim() === '' ? [] : (hits.data?.items ?? []);
   const show = (hit: (typeof found)[number]) => {
     if (hit.kind === 'alias' || hit.kind === 'zone' || hit.kind === 'zoneSet')
-      router.push(`/fabric?part=zones&find=${encodeURIComponent(hit.name)}`);
-    else if (hit.kind === 'workload') router.push('/capacity?by=workload');
+      visit('/fabric', { part: 'zones', find: hit.name });
+    else if (hit.kind === 'workload') visit('/capacity', { by: 'workload' });
     else {
       const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };
-      if (!marked) return;
-      go({ selection: marked }, '/');
-      select(marked);
+      if (marked) go({ selection: marked }, '/');
     }
   };
   const done = () => {

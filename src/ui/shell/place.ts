@@ -1,8 +1,9 @@
 'use client';
-import { usePathname, useRouter, useSearchParams } from 'next/navigation';
+import { useRouter } from 'next/navigation';
 import { useCallback, useMemo } from 'react';
 import type { NextStep } from '@/core/operation/next-step';
 import type { SelectableKind, Selection } from '@/core/span/chain';
+import { parametersOf, useAddress, writeParameters } from './address';
 
 /** Where the reader is: the selection and the open sheet live in the URL, so that a link or a reload leads back to them. */
 export interface Place {
@@ -25,61 +26,50 @@ function readGiven(text: string | null): Record<string, unknown> {
 
 /** A part of a view that stands in the URL as well: what is shown, filtered, opened. Written without a step in the history. */
 export function useParam(name: string, fallback = ''): [string, (value: string) => void] {
-  const query = useSearchParams();
+  const { path, parameters } = useAddress();
   const put = useCallback(
     (value: string) => {
-      const params = new URLSearchParams(window.location.search);
-      if (value === '' || value === fallback) params.delete(name);
-      else params.set(name, value);
-      const text = params.toString();
-      window.history.replaceState(null, '', text ? `${window.location.pathname}?${text}` : window.location.pathname);
+      const now = parametersOf(path);
+      if (value === '' || value === fallback) now.delete(name);
+      else now.set(name, value);
+      writeParameters(path, now, 'replace');
     },
-    [name, fallback],
+    [path, name, fallback],
   );
-  return [query.get(name) ?? fallback, put];
+  return [parameters.get(name) ?? fallback, put];
 }
-
-let moves = 0;
-/** How often the reader went somewhere. The URL alone does not tell: the router may write an older one back for a moment. */
-export const movesSoFar = (): number => moves;
 
 export function usePlace() {
   const router = useRouter();
-  const pathname = usePathname();
-  const query = useSearchParams();
+  const { path: here, parameters } = useAddress();
 
   const place = useMemo<Place>(() => {
-    const [kind, id] = (query.get('sel') ?? '').split(':');
+    const [kind, id] = (parameters.get('sel') ?? '').split(':');
     return {
       selection: kind && id ? { kind: kind as SelectableKind, id } : null,
-      sheet: query.get('sheet'),
-      given: readGiven(query.get('with')),
+      sheet: parameters.get('sheet'),
+      given: readGiven(parameters.get('with')),
     };
-  }, [query]);
+  }, [parameters]);
 
   const go = useCallback(
-    (next: Partial<Place>, path = pathname) => {
-      moves += 1;
-      const params = new URLSearchParams(window.location.search);
-      const put = (name: string, value: string | null) =>
-        value === null ? params.delete(name) : params.set(name, value);
+    (next: Partial<Place>, path = here) => {
+      const now = parametersOf(here);
+      const put = (name: string, value: string | null) => (value === null ? now.delete(name) : now.set(name, value));
       if (next.selection !== undefined) put('sel', next.selection && `${next.selection.kind}:${next.selection.id}`);
       if (next.sheet !== undefined) {
         put('sheet', next.sheet);
         put('with', next.given && Object.keys(next.given).length > 0 ? JSON.stringify(next.given) : null);
       }
-      const text = params.toString();
-      const url = text ? `${path}?${text}` : path;
-      // Within a view the URL changes without asking the server for the page again.
-      if (path === pathname) window.history.pushState(null, '', url);
-      else router.push(url);
+      if (path === here) writeParameters(path, now, 'push');
+      else router.push(`${path}?${now.toString()}`);
     },
-    [pathname, router],
+    [here, router],
   );
 
   return {
     ...place,
-    pathname,
+    pathname: here,
     select: useCallback((selection: Selection | null) => go({ selection }), [go]),
     open: useCallback((sheet: string, given: Record<string, unknown> = {}) => go({ sheet, given }), [go]),
     /** Opens a form on exactly what a step is about. */
@@ -90,5 +80,14 @@ export function usePlace() {
     ),
     close: useCallback(() => go({ sheet: null, given: {} }), [go]),
     go,
+    /** Goes to a view and nothing else: no selection, no sheet. */
+    visit: useCallback(
+      (path: string, parameters: Record<string, string> = {}) => {
+        const next = new URLSearchParams(parameters);
+        if (path === here) writeParameters(path, next, 'push');
+        else router.push(next.size > 0 ? `${path}?${next.toString()}` : path);
+      },
+      [here, router],
+    ),
   };
 }

@@ -2,6 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { SheetHost } from '../sheet/sheet-host';
+import { AddressProvider } from './address';
 import { ClockContext } from './clock-context';
 import { useLive } from './live';
 import { usePlace } from './place';
@@ -20,7 +21,13 @@ if (typeof document !== 'undefined')
   });
 
 /** The page: top bar, the view with its sheet beside it, the tray. It never scrolls; panes do. */
-export function Shell({ children }: { children: React.ReactNode }) {
+export const Shell = ({ children }: { children: React.ReactNode }) => (
+  <AddressProvider>
+    <Page>{children}</Page>
+  </AddressProvider>
+);
+
+function Page({ children }: { children: React.ReactNode }) {
   const { clock, connected, troubles, work } = useLive();
   const { sheet, selection, close, select } = usePlace();
   const client = useQueryClient();
@@ -37,7 +44,8 @@ export function Shell({ children }: { children: React.ReactNode }) {
   const before = useRef<string | null>(null);
   useEffect(() => {
     if (before.current === null && sheet !== null) opener.current = lastFocus.element;
-    if (before.current !== null && sheet === null && opener.current?.isConnected)
+    const nowhere = document.activeElement === null || document.activeElement === document.body;
+    if (before.current !== null && sheet === null && nowhere && opener.current?.isConnected)
       opener.current.focus({ preventScroll: true });
     before.current = sheet;
   }, [sheet]);

@@ -1,7 +1,6 @@
 'use client';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { usePathname } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { calls } from '@/core/check/finding';
 import { api } from '../api/client';
@@ -27,7 +26,13 @@ const speeds = [
 ];
 
 export function TopBar({ connected }: { connected: boolean }) {
-  const pathname = usePathname();
+  const { pathname, visit } = usePlace();
+  // A link to the view that is shown begins it anew.
+  const anew = (href: string) => (event: React.MouseEvent) => {
+    if (href !== pathname || event.ctrlKey || event.metaKey || event.shiftKey) return;
+    event.preventDefault();
+    visit(href);
+  };
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const open =
     changes.data?.items.filter((change) => change.state === 'draft' || change.state === 'stopped').length ?? 0;
@@ -42,7 +47,11 @@ export function TopBar({ connected }: { connected: boolean }) {
   const counts: Record<string, number> = { Changes: open, Findings: wrong };
   return (
     <header className="flex items-stretch border-b-[1.5px] border-ink bg-raised pl-3">
-      <Link href="/" className="flex items-center gap-2 pr-3.5 text-[16px] font-bold [font-stretch:84%]">
+      <Link
+        href="/"
+        onClick={anew('/')}
+        className="flex items-center gap-2 pr-3.5 text-[16px] font-bold [font-stretch:84%]"
+      >
         <Sign />
         Trabes
       </Link>
@@ -53,6 +62,7 @@ export function TopBar({ connected }: { connected: boolean }) {
             <Link
               key={href}
               href={href}
+              onClick={anew(href)}
               aria-current={here ? 'page' : undefined}
               className={`relative flex items-center px-2 [font-stretch:88%] ${here ? 'font-[680] text-ink' : 'text-ink2'}`}
             >

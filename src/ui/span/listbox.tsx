@@ -40,7 +40,8 @@ export function Listbox<T extends ListItem>({
 }: ListboxProps<T>) {
   const base = useId();
   const pane = useRef<HTMLDivElement>(null);
-  const [active, setActive] = useState(0);
+  // The row itself is kept, not its place: rows that come and go above it must not put another under the keys.
+  const [active, setActive] = useState<{ id: string | null; at: number }>({ id: null, at: 0 });
   const heightOf = (k: number) => (typeof rowHeight === 'number' ? rowHeight : rowHeight(items[k]!));
   // eslint-disable-next-line react-hooks/incompatible-library -- rows are drawn by the virtualizer on purpose
   const virtual = useVirtualizer({
@@ -51,19 +52,20 @@ export function Listbox<T extends ListItem>({
     getItemKey: (k) => items[k]!.id,
   });
   const whole = maxHeight === undefined;
-  const at = Math.min(active, items.length - 1);
+  const at = placeOf(active, items);
+  const activate = (k: number) => setActive({ id: items[k]?.id ?? null, at: k });
 
   const onFocus = () => {
     const marked = items.findIndex((item) => item.id === marker.selected);
     const next = marked >= 0 ? marked : items.findIndex((item) => marker.on.has(item.id));
     if (next >= 0) {
-      setActive(next);
+      activate(next);
       if (!whole) virtual.scrollToIndex(next);
     }
   };
   const onKeyDown = (event: React.KeyboardEvent<HTMLDivElement>) => {
     const move = (next: number) => {
-      setActive(next);
+      activate(next);
       if (!whole) virtual.scrollToIndex(next);
       else document.getElementById(`${base}-${next}`)?.scrollIntoView({ block: 'nearest' });
     };
@@ -100,7 +102,7 @@ export function Listbox<T extends ListItem>({
       style={style}
       onClick={(event) => {
         event.stopPropagation();
-        setActive(k);
+        activate(k);
         onSelect(item.id === marker.selected ? null : item);
       }}
     >
@@ -147,6 +149,14 @@ export function Listbox<T extends ListItem>({
       {markedBelow > 0 && <EdgeCount where="bottom" count={markedBelow} />}
     </div>
   );
+}
+
+/** Where the active row stands now; where it stood, if it is gone. */
+function placeOf(active: { id: string | null; at: number }, items: readonly ListItem[]): number {
+  const at = Math.min(active.at, items.length - 1);
+  if (active.id === null || items[at]?.id === active.id) return at;
+  const found = items.findIndex(({ id }) => id === active.id);
+  return found < 0 ? at : found;
 }
 
 function visibleRange(
