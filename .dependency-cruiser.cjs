@@ -10,6 +10,7 @@ const noCoreRoom = (room, ...allowed) => ({
 /** From the lowest up: a room knows those before it. */
 const coreRooms = [
   'units',
+  'kinds',
   'estate',
   'content',
   'naming',

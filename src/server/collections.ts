@@ -1,4 +1,4 @@
-import { kinds, kindWords, rowSchemas, type Kind, type Row } from '@/core/estate/entities';
+import { kindOf, kinds, kindWords, rowSchemas, type Kind, type Row } from '@/core/estate/entities';
 import type { EstateView } from '@/core/estate/estate';
 import { lookUpDrive } from '@/core/operation/inquiry';
 import { references } from '@/core/estate/references';
@@ -7,45 +7,9 @@ import { poolUsage } from '@/core/pool/usage';
 import { groupHealth } from '@/core/raid/health';
 import { Problem } from './problem';
 
-const paths: Record<Kind, string> = {
-  site: 'sites',
-  array: 'arrays',
-  controller: 'controllers',
-  enclosure: 'enclosures',
-  drive: 'drives',
-  raidGroup: 'raid-groups',
-  pool: 'pools',
-  workload: 'workloads',
-  volume: 'volumes',
-  extent: 'extents',
-  network: 'networks',
-  fabric: 'fabrics',
-  switch: 'switches',
-  isl: 'inter-switch-links',
-  alias: 'aliases',
-  zone: 'zones',
-  zoneSet: 'zone-sets',
-  activeZone: 'active-zones',
-  port: 'ports',
-  cluster: 'clusters',
-  host: 'hosts',
-  initiator: 'initiators',
-  interface: 'interfaces',
-  login: 'logins',
-  access: 'access',
-  authServer: 'authentication-servers',
-  nameServer: 'name-servers',
-  discoveryDomain: 'discovery-domains',
-  domainSet: 'domain-sets',
-  target: 'iscsi-targets',
-  subsystem: 'subsystems',
-  mapping: 'mappings',
-  hostDevice: 'devices',
-  job: 'jobs',
-  mute: 'mutes',
-};
-export const collectionPaths = paths;
-const byPath = new Map(kinds.map((kind) => [paths[kind], kind]));
+/** The path of a kind's collection in the API. */
+export const collectionPath = (kind: Kind): string => kindOf[kind].path;
+const byPath = new Map(kinds.map((kind) => [collectionPath(kind), kind]));
 
 export function kindOfCollection(path: string): Kind {
   const kind = byPath.get(path);

@@ -4,7 +4,7 @@ import { recipeTypes } from '@/core/change/recipes';
 import { kinds, rowSchemas } from '@/core/estate/entities';
 import { estateDocument } from '@/core/estate/document';
 import { changeDocument } from '@/formats/change-file';
-import { collectionPaths } from './collections';
+import { collectionPath } from './collections';
 import {
   advanceBody,
   changeBody,
@@ -120,10 +120,10 @@ export function openApi(): object {
       ...Object.fromEntries<object>(
         kinds.flatMap((kind): [string, object][] => [
           [
-            `/${collectionPaths[kind]}`,
+            `/${collectionPath(kind)}`,
             {
               get: {
-                summary: `List ${collectionPaths[kind]}; any field filters`,
+                summary: `List ${collectionPath(kind)}; any field filters`,
                 parameters: [query('limit', 'at most 1000'), query('offset', 'how many to leave out')],
                 responses: {
                   '200': ok('A page', {
@@ -136,10 +136,10 @@ export function openApi(): object {
             },
           ],
           [
-            `/${collectionPaths[kind]}/{key}`,
+            `/${collectionPath(kind)}/{key}`,
             {
               get: {
-                summary: `One of ${collectionPaths[kind]} by id or name`,
+                summary: `One of ${collectionPath(kind)} by id or name`,
                 parameters: [path('key')],
                 responses: { '200': ok('The row', ref(kind)), ...problems },
               },

@@ -136,17 +136,20 @@ describe('effects turned round', () => {
 });
 
 describe('rows that refer to others', () => {
+  const reference = (from: string, field: string) =>
+    references.find((one) => one.from === from && one.field === field)!;
+
   test('are found by index and without one', () => {
     const estate = estateAfter(mapped);
     const group = one(estate, 'raidGroup');
     const volume = one(estate, 'volume');
-    expect(rowsReferring(estate, 'raidGroup', 'drives', group.drives[3]!)).toEqual([group]);
-    expect(rowsReferring(estate, 'mapping', 'volume', volume.id)).toHaveLength(1);
+    expect(rowsReferring(estate, reference('raidGroup', 'drives'), group.drives[3]!)).toEqual([group]);
+    expect(rowsReferring(estate, reference('mapping', 'volume'), volume.id)).toHaveLength(1);
     const mapping = one(estate, 'mapping');
     const port = one(estate, 'port');
     estate.apply([changed('mapping', mapping, { ports: [port.id] })]);
-    expect(rowsReferring(estate, 'mapping', 'ports', port.id).map((row) => row.id)).toEqual([mapping.id]);
-    expect(rowsReferring(estate, 'array', 'authServer', 'auth_none')).toEqual([]);
+    expect(rowsReferring(estate, reference('mapping', 'ports'), port.id).map((row) => row.id)).toEqual([mapping.id]);
+    expect(rowsReferring(estate, reference('target', 'authServer'), 'auth_none')).toEqual([]);
     expect(referredIds(group, 'drives')).toEqual(group.drives);
     expect(referredIds(group, 'pool')).toEqual([group.pool]);
     expect(referredIds({ ...group, pool: null }, 'pool')).toEqual([]);

@@ -120,7 +120,7 @@ function goingAlong(view: EstateView, going: Set<string>, turned: Effect[], conf
     if (effect.after || !effect.before) continue;
     for (const reference of references) {
       if (reference.to !== effect.kind) continue;
-      for (const row of rowsReferring(view, reference.from, reference.field, effect.id)) {
+      for (const row of rowsReferring(view, reference, effect.id)) {
         if (going.has(row.id)) continue;
         const after = detached.get(row.id);
         if (after && !referredIds(after, reference.field).includes(effect.id)) continue;

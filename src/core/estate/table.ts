@@ -1,4 +1,8 @@
-import type { Kind, Rows } from './entities';
+import type { declarations } from '../kinds/all';
+import { nameKey, type Relation } from '../kinds/kind';
+import { kindOf, kinds, type Kind, type Rows } from './entities';
+
+export { nameKey };
 
 /** Read access to the rows of one kind. */
 export interface TableView<K extends Kind> {
@@ -10,107 +14,63 @@ export interface TableView<K extends Kind> {
   countBy(index: IndexName<K>, key: string): number;
 }
 
-type KeysOf<R> = (row: R) => readonly string[];
-const one = (key: string | null): readonly string[] => (key === null ? [] : [key]);
+type IndexNames = {
+  [K in Kind]:
+    | IndexOfRelation<RelationsOf<(typeof declarations)[K]>>
+    | ((typeof declarations)[K] extends { named?: infer N } ? (N extends string ? 'name' : never) : never)
+    | ((typeof declarations)[K] extends { once?: readonly (infer F)[] } ? F : never)
+    | ((typeof declarations)[K] extends { indexes?: infer I } ? keyof NonNullable<I> : never);
+};
+/** Names of the indexes of a kind: of what it refers to, of what occurs once, and its own. */
+export type IndexName<K extends Kind> = IndexNames[K] & string;
 
-/** The name under which people find a row: unique within its array or kind. */
-export const nameKey = (scope: string, name: string): string => `${scope}\n${name.toLowerCase()}`;
+type RelationsOf<D> = D extends { refers?: infer R } ? NonNullable<R> : never;
+type IndexOfRelation<R> = {
+  [F in keyof R]: R[F] extends Relation<string, infer By>
+    ? undefined extends By
+      ? F
+      : By extends string
+        ? By
+        : never
+    : never;
+}[keyof R];
 
-/** Which questions are asked of which kind; the answers are kept up to date with every row put or deleted. */
-export const indexes = {
-  site: { name: (r) => [nameKey('', r.name)] },
-  array: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site] },
-  controller: { array: (r) => [r.array] },
-  enclosure: { array: (r) => [r.array] },
-  drive: {
-    array: (r) => [r.array],
-    enclosure: (r) => [r.enclosure],
-    raidGroup: (r) => one(r.raidGroup),
-    spareGroup: (r) => one(r.spareGroup),
-    standsInFor: (r) => one(r.standsInFor),
-  },
-  raidGroup: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array], pool: (r) => one(r.pool) },
-  pool: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array] },
-  workload: { name: (r) => [nameKey('', r.name)] },
-  volume: {
-    name: (r) => [nameKey(r.array, r.name)],
-    array: (r) => [r.array],
-    pool: (r) => [r.pool],
-    owner: (r) => [r.owner],
-    naa: (r) => [r.naa],
-    workload: (r) => one(r.workload),
-    /** Retired and kept. */
-    kept: (r) => (r.deletedAt === null ? [] : [r.pool]),
-  },
-  extent: { volume: (r) => one(r.volume), store: (r) => one(r.store), raidGroup: (r) => [r.raidGroup] },
-  network: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site] },
-  fabric: { name: (r) => [nameKey('', r.name)] },
-  switch: { name: (r) => [nameKey('', r.name)], fabric: (r) => [r.fabric], site: (r) => [r.site] },
-  isl: { name: (r) => [nameKey('', r.name)], switch: (r) => [r.a, r.b] },
-  alias: { name: (r) => [nameKey(r.fabric, r.name)], fabric: (r) => [r.fabric] },
-  zone: { name: (r) => [nameKey(r.fabric, r.name)], fabric: (r) => [r.fabric] },
-  zoneSet: { name: (r) => [nameKey(r.fabric, r.name)], fabric: (r) => [r.fabric], zone: (r) => r.zones },
-  activeZone: {
-    name: (r) => [nameKey(r.fabric, r.name)],
-    fabric: (r) => [r.fabric],
-    member: (r) => [...r.members, ...r.principals].map((member) => `${r.fabric} ${member}`),
-  },
-  port: {
-    name: (r) => [nameKey(r.array, r.name)],
-    array: (r) => [r.array],
-    controller: (r) => [r.controller],
-    ip: (r) => r.addresses.map((a) => a.ip),
-    wwpn: (r) => one(r.wwpn),
-    switch: (r) => one(r.switch),
-  },
-  cluster: { name: (r) => [nameKey('', r.name)] },
-  host: { name: (r) => [nameKey('', r.name)], site: (r) => [r.site], cluster: (r) => one(r.cluster) },
-  initiator: { host: (r) => [r.host], iqn: (r) => [r.name] },
-  interface: {
-    host: (r) => one(r.host),
-    ip: (r) => r.addresses.map((a) => a.ip),
-    wwpn: (r) => one(r.wwpn),
-    switch: (r) => one(r.switch),
-    /** Logged in somewhere, and nobody's yet. */
-    unclaimed: (r) => (r.host === null ? [''] : []),
-  },
-  login: { host: (r) => [r.host], array: (r) => [r.array], target: (r) => one(r.target) },
-  access: { array: (r) => [r.array], initiator: (r) => [r.initiator] },
-  authServer: { name: (r) => [nameKey('', r.name)] },
-  nameServer: { name: (r) => [nameKey('', r.name)] },
-  discoveryDomain: { name: (r) => [nameKey('', r.name)], member: (r) => r.members },
-  domainSet: { name: (r) => [nameKey('', r.name)], domain: (r) => r.domains },
-  target: {
-    name: (r) => [nameKey(r.array, r.name)],
-    array: (r) => [r.array],
-    iqn: (r) => [r.iqn],
-    authServer: (r) => one(r.authServer),
-  },
-  subsystem: { name: (r) => [nameKey(r.array, r.name)], array: (r) => [r.array], nqn: (r) => [r.nqn] },
-  mapping: {
-    host: (r) => [r.host],
-    volume: (r) => [r.volume],
-    port: (r) => r.ports ?? [],
-    cluster: (r) => one(r.cluster),
-    target: (r) => one(r.target),
-    subsystem: (r) => one(r.subsystem),
-  },
-  hostDevice: { host: (r) => [r.host], volume: (r) => [r.volume], name: (r) => [nameKey(r.host, r.name)] },
-  job: {
-    array: (r) => [r.array],
-    raidGroup: (r) => one(r.raidGroup),
-    pool: (r) => one(r.pool),
-    volume: (r) => one(r.volume),
-    drive: (r) => one(r.drive),
-    partners: (r) => r.partners,
-  },
-  mute: { check: (r) => [r.check] },
-} satisfies { [K in Kind]: Record<string, KeysOf<Rows[K]>> };
+type KeysOf = (row: never) => readonly string[];
 
-export type IndexName<K extends Kind> = keyof (typeof indexes)[K] & string;
+const listed = (value: unknown): readonly string[] =>
+  value === null || value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [value as string];
+const fieldOf = (row: object, field: string): unknown => (row as Record<string, unknown>)[field];
 
-const keysOf = <K extends Kind>(kind: K): [string, KeysOf<Rows[K]>][] =>
-  Object.entries<KeysOf<Rows[K]>>(indexes[kind] as unknown as Record<string, KeysOf<Rows[K]>>);
+const keysFrom = ([first, ...others]: readonly string[]): ((row: object) => readonly string[]) =>
+  others.length === 0
+    ? (row) => listed(fieldOf(row, first!))
+    : (row) => [first!, ...others].flatMap((field) => listed(fieldOf(row, field)));
+
+/** Which questions are asked of a kind; the answers are kept up to date with every row put or deleted. */
+function indexesOf(kind: Kind): Record<string, KeysOf> {
+  const { refers = {}, named, once = [], indexes: own = {} } = kindOf[kind];
+  const fieldsBy = new Map<string, string[]>();
+  for (const [field, { by }] of Object.entries(refers))
+    if (by !== null) fieldsBy.set(by ?? field, [...(fieldsBy.get(by ?? field) ?? []), field]);
+  for (const field of once) fieldsBy.set(field, [field]);
+  return {
+    ...(named === undefined
+      ? {}
+      : {
+          name: (row: { name: string }) => [nameKey(named === '' ? '' : String(fieldOf(row, named)), row.name)],
+        }),
+    ...Object.fromEntries([...fieldsBy].map(([by, fields]) => [by, keysFrom(fields)])),
+    ...own,
+  };
+}
+
+export const indexes = Object.fromEntries(kinds.map((kind) => [kind, indexesOf(kind)])) as Record<
+  Kind,
+  Readonly<Record<string, KeysOf>>
+>;
+
+const keysOf = <K extends Kind>(kind: K): [string, (row: Rows[K]) => readonly string[]][] =>
+  Object.entries(indexes[kind]) as [string, (row: Rows[K]) => readonly string[]][];
 
 const NONE: readonly never[] = [];
 
@@ -121,7 +81,7 @@ type Bucket<R> = R | Map<string, R>;
 class Index<R extends { id: string }> {
   private readonly buckets = new Map<string, Bucket<R>>();
 
-  constructor(private readonly keys: KeysOf<R>) {}
+  constructor(private readonly keys: (row: R) => readonly string[]) {}
 
   by(key: string): readonly R[] {
     const bucket = this.buckets.get(key);
@@ -242,7 +202,7 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
   }
 
   countBy(index: IndexName<K>, key: string): number {
-    const keys = (indexes[this.kind] as Record<string, KeysOf<Rows[K]>>)[index]!;
+    const keys = indexes[this.kind][index] as unknown as (row: Rows[K]) => readonly string[];
     let count = this.below.countBy(index, key) + (this.above?.countBy(index, key) ?? 0);
     for (const id of this.hidden) if (keys(this.below.get(id)!).includes(key)) count -= 1;
     return count;

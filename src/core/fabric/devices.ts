@@ -21,7 +21,7 @@ export interface FcDevice {
 }
 
 /** Fabric address: domain, area (the switch's port), port (FC-FS). */
-export const fcid = (device: FcDevice): string =>
+export const fcid = (device: Pick<FcDevice, 'switch' | 'switchPort'>): string =>
   device.switch ? `${hex(device.switch.domain)}${hex(device.switchPort)}00` : '';
 const hex = (number: number): string => number.toString(16).padStart(2, '0');
 

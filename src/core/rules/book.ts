@@ -107,15 +107,15 @@ export function brokenBy(after: EstateView, effects: readonly Effect[], asked: A
 /** Rows that refer to one that went. */
 function stillNeeded(view: EstateView, kind: Kind, row: Rows[Kind]): Broken[] {
   const broken: Broken[] = [];
-  for (const { from, field } of referredBy.get(kind)!)
-    for (const other of rowsReferring(view, from, field, row.id))
+  for (const reference of referredBy.get(kind)!)
+    for (const other of rowsReferring(view, reference, row.id))
       broken.push({
         code: 'still-needed',
         kind,
         id: row.id,
         name: rowName(kind, row),
-        message: `${kindWords[kind]} ${rowName(kind, row)} is used by ${kindWords[from]} ${rowName(from, other)}.`,
-        mend: `Take ${kindWords[from]} ${rowName(from, other)} away first.`,
+        message: `${kindWords[kind]} ${rowName(kind, row)} is used by ${kindWords[reference.from]} ${rowName(reference.from, other)}.`,
+        mend: `Take ${kindWords[reference.from]} ${rowName(reference.from, other)} away first.`,
       });
   return broken;
 }

@@ -1,7 +1,8 @@
 import { rowName } from '../estate/effects';
-import { kindWords, type Kind, type Rows } from '../estate/entities';
+import { kindOf, kinds, kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { nameKey, type IndexName } from '../estate/table';
+import type { Together } from '../kinds/kind';
 import { NOTHING, rule, wrong, type Rule } from './rule';
 
 /** Fields that together occur once, and the index by which others that share them are found. */
@@ -14,68 +15,41 @@ export interface UniqueKey<K extends Kind = Kind> {
   indexKey: (row: Rows[K]) => string | null;
 }
 
-const key = <K extends Kind>(
-  of: K,
-  fields: readonly (keyof Rows[K] & string)[],
-  folded: boolean,
-  index: IndexName<K>,
-  indexKey: (row: Rows[K]) => string | null,
-): UniqueKey => ({ of, fields, folded, index, indexKey }) as unknown as UniqueKey;
+/** The name, in any letters: over all rows of a kind, or within what a field of it refers to. */
+const nameOf = (of: Kind, scope: string): UniqueKey => ({
+  of,
+  fields: (scope === '' ? ['name'] : [scope, 'name']) as never,
+  folded: true,
+  index: 'name',
+  indexKey: (row) => {
+    const within = scope === '' ? '' : valueOf(row, scope);
+    return typeof within === 'string' ? nameKey(within, (row as { name: string }).name) : null;
+  },
+});
 
-type Named = { [K in Kind]: Rows[K] extends { name: string } ? K : never }[Kind];
-/** The name, in any letters, over all rows of a kind. */
-const named = (of: Named): UniqueKey =>
-  key(of, ['name'] as never, true, 'name' as never, (row) => nameKey('', (row as { name: string }).name));
-/** The name within an array, a fabric or a host. */
-const namedIn = (of: Named, scope: string): UniqueKey =>
-  key(of, [scope, 'name'] as never, true, 'name' as never, (row) => {
-    const within = (row as unknown as Record<string, string | null>)[scope] ?? null;
-    return within === null ? null : nameKey(within, (row as { name: string }).name);
-  });
-
-/** What occurs once, kind by kind. The database has the same keys; a test compares them. */
-export const uniqueKeys: readonly UniqueKey[] = [
-  named('site'),
-  named('array'),
-  key('controller', ['array', 'name'], false, 'array', (row) => row.array),
-  key('enclosure', ['array', 'number'], false, 'array', (row) => row.array),
-  key('drive', ['enclosure', 'slot'], false, 'enclosure', (row) => row.enclosure),
-  namedIn('raidGroup', 'array'),
-  namedIn('pool', 'array'),
-  named('workload'),
-  namedIn('volume', 'array'),
-  key('volume', ['naa'], false, 'naa', (row) => row.naa),
-  named('network'),
-  named('fabric'),
-  named('switch'),
-  named('isl'),
-  namedIn('alias', 'fabric'),
-  namedIn('zone', 'fabric'),
-  namedIn('zoneSet', 'fabric'),
-  namedIn('activeZone', 'fabric'),
-  namedIn('port', 'array'),
-  key('port', ['wwpn'], false, 'wwpn', (row) => row.wwpn),
-  named('cluster'),
-  named('host'),
-  key('initiator', ['name'], false, 'iqn', (row) => row.name),
-  key('interface', ['host', 'name'], false, 'host', (row) => row.host),
-  key('interface', ['wwpn'], false, 'wwpn', (row) => row.wwpn),
-  key('login', ['host', 'array', 'target'], false, 'host', (row) => row.host),
-  key('access', ['array', 'initiator'], false, 'initiator', (row) => row.initiator),
-  named('authServer'),
-  named('nameServer'),
-  named('discoveryDomain'),
-  named('domainSet'),
-  namedIn('target', 'array'),
-  key('target', ['iqn'], false, 'iqn', (row) => row.iqn),
-  namedIn('subsystem', 'array'),
-  key('subsystem', ['nqn'], false, 'nqn', (row) => row.nqn),
-  key('mapping', ['host', 'volume'], false, 'volume', (row) => row.volume),
-  namedIn('hostDevice', 'host'),
-  key('hostDevice', ['host', 'volume'], false, 'volume', (row) => row.volume),
-];
+/** `by` names the index, which is that of the field among them that it is made of. */
+const together = (of: Kind, { fields, by }: Together): UniqueKey => {
+  const field = fields.includes(by) ? by : fields[0]!;
+  return {
+    of,
+    fields: fields as never,
+    folded: false,
+    index: by as never,
+    indexKey: (row) => valueOf(row, field) as string | null,
+  };
+};
 
 const valueOf = (row: object, field: string): unknown => (row as Record<string, unknown>)[field];
+
+/** What occurs once, kind by kind. The database has the same keys; a test compares them. */
+export const uniqueKeys: readonly UniqueKey[] = kinds.flatMap((kind) => {
+  const { named, once = [], unique = [] } = kindOf[kind];
+  return [
+    ...(named === undefined ? [] : [nameOf(kind, named)]),
+    ...once.map((field) => together(kind, { fields: [field], by: field })),
+    ...unique.map((one) => together(kind, one)),
+  ];
+});
 
 function sameKey(unique: UniqueKey, a: object, b: object): boolean {
   return unique.fields.every((field) => {

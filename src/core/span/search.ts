@@ -1,12 +1,19 @@
+import { kindOf, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { targetsOf } from '../iscsi/target';
 import { arrayDevice, fcid, hostDevice, type FcDevice } from '../fabric/devices';
 import { euiOf, hexDigits, nguidOf, uuidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
 import type { SelectableKind } from './chain';
+import { rowsHolding } from './search-texts';
+import { whole, type InParts } from '../units/in-parts';
+
+/** Rows that are asked for names by others in one go. */
+const PART = 100;
+
+type ToldKind = SelectableKind | 'alias' | 'zone' | 'zoneSet' | 'cluster' | 'workload';
 
 export interface Hit {
-  kind: SelectableKind | 'alias' | 'zone' | 'zoneSet' | 'cluster' | 'workload';
+  kind: ToldKind;
   id: string;
   name: string;
   /** Where it belongs, and what matched if it was not the name. */
@@ -15,113 +22,270 @@ export interface Hit {
   marks?: { kind: SelectableKind; id: string };
 }
 
+/** What a thing is called beside its name, and what that name is. */
+type Called = readonly [label: string, value: string];
+
+/** What is looked for: as it was typed, and its digits where it is a name in hexadecimal. */
+interface Wanted {
+  text: string;
+  digits: string | null;
+}
+
+/** Rows of one kind that lead to a hit: their own, or that of what they belong to. */
+interface Source<K extends Kind> {
+  kind: K;
+  tells: (view: EstateView, row: Rows[K]) => Omit<Hit, 'where'> & { where: string };
+  /** The row's own name is not that of what it leads to: this is what its name is there; null where it does not count. */
+  nameIs?: (row: Rows[K]) => string | null;
+  /** Names that follow from the row alone, beside those that its declaration lists. */
+  alsoCalled?: (row: Rows[K]) => readonly Called[];
+  /** Names that follow from other rows, and for which texts they are worth asking. */
+  throughOthers?: {
+    when: (wanted: Wanted) => boolean;
+    /** Cheaply, whether the row is worth asking for its names. */
+    perhaps?: (view: EstateView, row: Rows[K], wanted: Wanted) => boolean;
+    names: (view: EstateView, row: Rows[K]) => readonly Called[];
+  };
+}
+
+const source = <K extends Kind>(made: Source<K>): Source<Kind> => made as unknown as Source<Kind>;
+
+const arrayName = (view: EstateView, id: string): string => view.table('array').get(id)?.name ?? '';
+const inArray = <K extends 'pool' | 'raidGroup' | 'volume' | 'port'>(kind: K) => ({
+  kind,
+  tells: (view: EstateView, row: Rows[K]): Hit => ({
+    kind,
+    id: row.id,
+    name: row.name,
+    where: arrayName(view, row.array),
+  }),
+});
+const inFabric = (kind: 'alias' | 'zone' | 'zoneSet') =>
+  source({
+    kind,
+    tells: (view, row) => ({
+      kind,
+      id: row.id,
+      name: row.name,
+      where: `fabric ${view.table('fabric').get(row.fabric)?.name ?? ''}`,
+      marks: { kind: 'fabric', id: row.fabric },
+    }),
+  });
+const tellsHost = (view: EstateView, id: string): Hit => {
+  const host = view.table('host').get(id);
+  const site = host && view.table('site').get(host.site);
+  return { kind: 'host', id, name: host?.name ?? '', where: site?.name ?? '' };
+};
+const tellsArray = (view: EstateView, id: string): Hit => ({
+  kind: 'array',
+  id,
+  name: arrayName(view, id),
+  where: view.table('array').get(id)?.model ?? '',
+});
+const addressesOf = ({ addresses }: { addresses: readonly { ip: string }[] }): readonly Called[] =>
+  addresses.map(({ ip }) => ['address', ip] as const);
+
+/** An FCID has six digits; of longer names it cannot be a part. */
+const perhapsFcid = ({ digits }: Wanted): boolean => digits !== null && digits.length <= 6;
+const fcidOf = (device: FcDevice | null): readonly Called[] => (device?.switch ? [['FCID', fcid(device)]] : []);
+/** The address of the switch port, which is the FCID of whoever has logged in there. */
+const socketOf = (view: EstateView, row: { switch: string | null; switchPort: number }): string => {
+  const at = row.switch === null ? undefined : view.table('switch').get(row.switch);
+  return at ? fcid({ switch: at, switchPort: row.switchPort }) : '';
+};
+
+const atSocket = (view: EstateView, row: { switch: string | null; switchPort: number }, { digits }: Wanted): boolean =>
+  digits !== null && socketOf(view, row).includes(digits);
+
+/** In the order in which hits of equal worth are told. */
+const sources: readonly Source<Kind>[] = [
+  source({ kind: 'array', tells: (view, row) => tellsArray(view, row.id) }),
+  source({
+    kind: 'target',
+    tells: (view, row) => tellsArray(view, row.array),
+    nameIs: (row) => (row.main ? null : 'target'),
+  }),
+  source({ kind: 'host', tells: (view, row) => tellsHost(view, row.id) }),
+  source({ kind: 'initiator', tells: (view, row) => tellsHost(view, row.host), nameIs: () => 'initiator' }),
+  source({ kind: 'hostDevice', tells: (view, row) => tellsHost(view, row.host), nameIs: () => null }),
+  source({
+    kind: 'cluster',
+    tells: (view, row) => {
+      const hosts = view.table('host').by('cluster', row.id);
+      const hit: Hit = { kind: 'cluster', id: row.id, name: row.name, where: `${hosts.length} hosts` };
+      return hosts[0] ? { ...hit, marks: { kind: 'host', id: hosts[0].id } } : hit;
+    },
+  }),
+  source({
+    kind: 'workload',
+    tells: (_view, row) => ({ kind: 'workload', id: row.id, name: row.name, where: 'workload' }),
+  }),
+  source(inArray('pool')),
+  source(inArray('raidGroup')),
+  source({
+    ...inArray('volume'),
+    alsoCalled: ({ naa }) => [
+      ['NGUID', nguidOf(naa)],
+      ['EUI-64', euiOf(naa)],
+    ],
+    // Worked out by a hash: only for who pastes one.
+    throughOthers: {
+      when: ({ digits }) => digits !== null && digits.length >= 8,
+      names: (_view, { naa }) => [['UUID', uuidOf(naa).replace(/-/g, '')]],
+    },
+  }),
+  source({
+    kind: 'network',
+    tells: (_view, row) => ({ kind: 'network', id: row.id, name: row.name, where: row.cidr }),
+  }),
+  source({
+    ...inArray('port'),
+    alsoCalled: addressesOf,
+    throughOthers: { when: perhapsFcid, perhaps: atSocket, names: (view, row) => fcidOf(arrayDevice(view, row)) },
+  }),
+  source({
+    kind: 'interface',
+    tells: (view, row) => ({
+      kind: 'interface',
+      id: row.id,
+      name: row.name,
+      where: (row.host && view.table('host').get(row.host)?.name) || '',
+    }),
+    alsoCalled: addressesOf,
+    throughOthers: { when: perhapsFcid, perhaps: atSocket, names: (view, row) => fcidOf(hostDevice(view, row)) },
+  }),
+  source({ kind: 'fabric', tells: (_view, row) => ({ kind: 'fabric', id: row.id, name: row.name, where: 'fabric' }) }),
+  inFabric('alias'),
+  inFabric('zone'),
+  inFabric('zoneSet'),
+  source({
+    kind: 'drive',
+    tells: (view, row) => ({
+      kind: 'drive',
+      id: row.id,
+      name: driveRef(view, row),
+      where: arrayName(view, row.array),
+    }),
+    throughOthers: {
+      when: ({ text }) => /(^|\s)\d+:\d*$/.test(text),
+      // Also as the interface writes it where arrays stand side by side.
+      names: (view, row) => [['slot', `${arrayName(view, row.array)} ${driveRef(view, row)}`]],
+    },
+  }),
+];
+
+/** Kinds whose rows are looked through. */
+export const soughtKinds: ReadonlySet<Kind> = new Set(sources.map(({ kind }) => kind));
+
+const fieldsOf = (kind: Kind): readonly (readonly [field: string, label: string])[] =>
+  Object.entries(kindOf[kind].searched ?? {});
+const fieldOf = (row: object, field: string): unknown => (row as Record<string, unknown>)[field];
+
+/** What a row is called beside its name. */
+function calledOf(of: Source<Kind>, row: Rows[Kind]): readonly Called[] {
+  const named = 'name' in row ? of.nameIs?.(row) : null;
+  return [
+    ...(named ? [[named, (row as { name: string }).name] as const] : []),
+    ...fieldsOf(of.kind).flatMap(([field, label]): Called[] => {
+      const value = fieldOf(row, field);
+      return typeof value === 'string' ? [[label, value]] : [];
+    }),
+    ...(of.alsoCalled?.(row) ?? []),
+  ];
+}
+
+/** The row's own name first, where it is that of the hit; then whatever else it is called. */
+function textOf(of: Source<Kind>): (row: Rows[Kind]) => string {
+  const fields = fieldsOf(of.kind);
+  return (row) => {
+    let text = 'name' in row && (!of.nameIs || of.nameIs(row)) ? row.name : '';
+    if (of.nameIs) text = `\n${text}`;
+    for (const [field] of fields) {
+      const value = fieldOf(row, field);
+      if (typeof value === 'string') text += `\n${value}`;
+    }
+    for (const [, value] of of.alsoCalled?.(row) ?? []) text += `\n${value}`;
+    return text.toLowerCase();
+  };
+}
+const textsOf = new Map(sources.map((of) => [of.kind, textOf(of)]));
+
+/** The best hits, each thing once: by names that begin with the text, by names that hold it, by whatever else does. */
+class Hits {
+  private readonly ranks: [Hit[], Hit[], Hit[]] = [[], [], []];
+  private readonly told = new Set<string>();
+
+  constructor(private readonly limit: number) {}
+
+  /** Nothing found later could be told before these. */
+  get enough(): boolean {
+    return this.ranks[0].length >= this.limit;
+  }
+
+  has(rank: 0 | 1 | 2): boolean {
+    return this.ranks[rank].length >= this.limit;
+  }
+
+  add(rank: 0 | 1 | 2, hit: Hit): void {
+    if (this.has(rank) || this.told.has(hit.id)) return;
+    this.told.add(hit.id);
+    this.ranks[rank].push(hit);
+  }
+
+  best(): Hit[] {
+    return this.ranks.flat().slice(0, this.limit);
+  }
+}
+
 /**
  * Things whose name, IQN, NAA name, serial, address, mount point, FCID or slot contains the text, best first: names that begin with it, then names that hold
  * it, then the rest. Case, prefixes such as `naa.` and `0x`, colons, hyphens and spaces in hexadecimal names do not matter.
  */
-export function search(view: EstateView, text: string, limit = 12): Hit[] {
+export const search = (view: EstateView, text: string, limit = 12): Hit[] => whole(searching(view, text, limit));
+
+/** The same in slices. */
+export function* searching(view: EstateView, text: string, limit = 12): InParts<Hit[]> {
   const wanted = text.trim().toLowerCase();
   if (wanted === '') return [];
   const digits = hexDigits(wanted);
-  const ranks: Hit[][] = [[], [], []];
-  const offer = (hit: Hit, others: readonly (readonly [string, string])[] = []) => {
-    const name = hit.name.toLowerCase();
-    if (name.startsWith(wanted)) return ranks[0]!.push(hit);
-    if (name.includes(wanted)) return ranks[1]!.push(hit);
-    const other = others.find(
-      ([, value]) => value.toLowerCase().includes(wanted) || (digits !== null && value.toLowerCase().includes(digits)),
-    );
-    if (other) ranks[2]!.push({ ...hit, where: `${hit.where}, ${other[0]} ${other[1]}` });
-    return 0;
-  };
-  const arrayName = (id: string) => view.table('array').get(id)?.name ?? '';
-  for (const row of view.table('array').values())
-    offer(
-      { kind: 'array', id: row.id, name: row.name, where: row.model },
-      targetsOf(view, row.id).flatMap((target) => [
-        ['IQN', target.iqn] as const,
-        ...(target.main ? [] : [['target', target.name] as const]),
-      ]),
-    );
-  for (const row of view.table('host').values())
-    offer({ kind: 'host', id: row.id, name: row.name, where: view.table('site').get(row.site)?.name ?? '' }, [
-      ...view
-        .table('initiator')
-        .by('host', row.id)
-        .map((initiator) => ['initiator', initiator.name] as const),
-      ...view
-        .table('hostDevice')
-        .by('host', row.id)
-        .flatMap((device) => (device.mountPoint ? [['mount point', device.mountPoint] as const] : [])),
-    ]);
-  for (const row of view.table('cluster').values()) {
-    const [first] = view.table('host').by('cluster', row.id);
-    offer({
-      kind: 'cluster',
-      id: row.id,
-      name: row.name,
-      where: `${view.table('host').countBy('cluster', row.id)} hosts`,
-      ...(first ? { marks: { kind: 'host', id: first.id } } : {}),
-    });
+  const hits = new Hits(limit);
+  for (const of of sources) {
+    yield* lookThrough(view, of, { text: wanted, digits }, hits);
+    if (hits.enough) break;
   }
-  for (const row of view.table('workload').values())
-    offer({ kind: 'workload', id: row.id, name: row.name, where: 'workload' });
-  for (const row of view.table('pool').values())
-    offer({ kind: 'pool', id: row.id, name: row.name, where: arrayName(row.array) });
-  for (const row of view.table('raidGroup').values())
-    offer({ kind: 'raidGroup', id: row.id, name: row.name, where: arrayName(row.array) });
-  for (const row of view.table('volume').values())
-    offer({ kind: 'volume', id: row.id, name: row.name, where: arrayName(row.array) }, [
-      ['NAA', row.naa],
-      ['NGUID', nguidOf(row.naa)],
-      ['EUI-64', euiOf(row.naa)],
-      ['UUID', uuidOf(row.naa).replace(/-/g, '')],
-      ['serial', row.serial],
-    ]);
-  for (const row of view.table('network').values())
-    offer({ kind: 'network', id: row.id, name: row.name, where: row.cidr }, [['subnet', row.cidr]]);
-  for (const row of view.table('port').values())
-    offer({ kind: 'port', id: row.id, name: row.name, where: arrayName(row.array) }, [
-      ...row.addresses.map((address) => ['address', address.ip] as const),
-      ...(row.wwpn ? [['WWPN', row.wwpn] as const] : []),
-      ...fcidOf(arrayDevice(view, row)),
-    ]);
-  for (const row of view.table('interface').values())
-    offer(
-      {
-        kind: 'interface',
-        id: row.id,
-        name: row.name,
-        where: (row.host && view.table('host').get(row.host)?.name) || '',
-      },
-      [
-        ...row.addresses.map((address) => ['address', address.ip] as const),
-        ...(row.wwpn ? [['WWPN', row.wwpn] as const] : []),
-        ...(row.wwnn ? [['node name', row.wwnn] as const] : []),
-        ...fcidOf(hostDevice(view, row)),
-      ],
-    );
-  for (const row of view.table('fabric').values())
-    offer({ kind: 'fabric', id: row.id, name: row.name, where: 'fabric' }, []);
-  const fabricName = (id: string) => `fabric ${view.table('fabric').get(id)?.name ?? ''}`;
-  for (const kind of ['alias', 'zone', 'zoneSet'] as const)
-    for (const row of view.table(kind).values())
-      offer({
-        kind,
-        id: row.id,
-        name: row.name,
-        where: fabricName(row.fabric),
-        marks: { kind: 'fabric', id: row.fabric },
-      });
-  if (/^\d+:\d*$/.test(wanted) || wanted.length >= 4)
-    for (const row of view.table('drive').values())
-      offer({ kind: 'drive', id: row.id, name: driveRef(view, row), where: arrayName(row.array) }, [
-        ['serial', row.serial],
-        // As the interface writes it where arrays stand side by side.
-        ['slot', `${arrayName(row.array)} ${driveRef(view, row)}`],
-      ]);
-  return ranks.flat().slice(0, limit);
+  return hits.best();
 }
 
-const fcidOf = (device: FcDevice | null): (readonly [string, string])[] =>
-  device?.switch ? [['FCID', fcid(device)]] : [];
+function* lookThrough(view: EstateView, of: Source<Kind>, wanted: Wanted, hits: Hits): InParts<void> {
+  const needles = wanted.digits === null ? [wanted.text] : [wanted.text, wanted.digits];
+  const holds = (value: string): boolean => needles.some((needle) => value.includes(needle));
+  const tell = (rank: 0 | 1 | 2, row: Rows[Kind], called?: Called): void => {
+    if (hits.has(rank)) return;
+    const hit = of.tells(view, row);
+    hits.add(rank, called ? { ...hit, where: `${hit.where}, ${called[0]} ${called[1]}` } : hit);
+  };
+  const rows = yield* rowsHolding(view, of.kind, textsOf.get(of.kind)!, needles);
+  for (const [row, text] of rows) {
+    const at = text.indexOf(wanted.text);
+    const inName = at > 0 && !text.slice(0, at).includes('\n');
+    if (at === 0) tell(0, row);
+    else if (inName) tell(1, row);
+    else if (!hits.has(2) && holds(text))
+      tell(
+        2,
+        row,
+        calledOf(of, row).find(([, value]) => holds(value.toLowerCase())),
+      );
+    if (hits.enough) return;
+  }
+  yield;
+  if (!of.throughOthers?.when(wanted)) return;
+  let looked = 0;
+  for (const row of view.table(of.kind).values()) {
+    if (hits.has(2)) return;
+    if (++looked % PART === 0) yield;
+    if (of.throughOthers.perhaps?.(view, row, wanted) === false) continue;
+    const called = of.throughOthers.names(view, row).find(([, value]) => holds(value.toLowerCase()));
+    if (called) tell(2, row, called);
+  }
+}

@@ -1,12 +1,13 @@
 import { demoEstate } from '../../../demo/scenario';
 import { estateAfter, mapped, mounted, smallChain, slots } from '../../../demo/workbench';
-import { changed } from '../estate/effects';
+import { changed, created, deleted } from '../estate/effects';
+import { kindOf, kinds } from '../estate/entities';
 import type { Estate } from '../estate/estate';
 import { chainOf, exists, selectableKinds, type SelectableKind } from './chain';
 import { factsOf } from './facts';
 import { spanModel } from './model';
 import { fcid, hostDevice } from '../fabric/devices';
-import { search } from './search';
+import { search, soughtKinds } from './search';
 
 const idOf = (estate: Estate, kind: SelectableKind, name: string, array = 'lintel-1'): string => {
   const scope = [...estate.table('array').values()].find((row) => row.name === array)!.id;
@@ -145,6 +146,38 @@ describe('facts', () => {
 });
 
 describe('search', () => {
+  test('looks through every kind that is declared as one people look for, by each of its names', () => {
+    const { estate: demo } = demoEstate();
+    const declared = kinds.filter((kind) => kindOf[kind].searched);
+    expect(new Set(declared)).toEqual(soughtKinds);
+    for (const kind of declared)
+      for (const field of Object.keys(kindOf[kind].searched!)) {
+        const texts = [...demo.table(kind).values()].map((row) => row[field as never] as string | null);
+        const text = texts.find((value) => value !== null);
+        expect([kind, field, text === undefined || search(demo, text).length > 0]).toEqual([kind, field, true]);
+      }
+  });
+
+  test('follows rows that come, change and go', () => {
+    const estate = estateAfter(mapped);
+    const found = (text: string) => search(estate, text).map((hit) => hit.name);
+    const volume = [...estate.table('volume').values()][0]!;
+    expect(found('renamed')).toEqual([]);
+    estate.apply([changed('volume', volume, { name: 'renamed' })]);
+    expect(found('renamed')).toEqual(['renamed']);
+    expect(found(volume.name)).not.toContain(volume.name);
+    const more = Array.from({ length: 600 }, (_, k) =>
+      created('volume', { ...volume, id: `vol_${k}`, name: `more-${k}`, naa: `6${String(k).padStart(31, '0')}` }),
+    );
+    estate.apply(more);
+    expect(found('more-599')).toEqual(['more-599']);
+    estate.apply([deleted('volume', more[3]!.after as never)]);
+    expect(found('more-3').slice(0, 2)).toEqual(['more-30', 'more-31']);
+    expect(found('more-599')).toEqual(['more-599']);
+    estate.apply([deleted('volume', more[599]!.after as never)]);
+    expect(found('more-599')).toEqual([]);
+  });
+
   const estate = estateAfter(mapped);
   const found = (text: string) => search(estate, text).map((hit) => `${hit.kind} ${hit.name}`);
   const volume = [...estate.table('volume').values()][0]!;

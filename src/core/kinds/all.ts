@@ -1,0 +1,111 @@
+// Written by npm run registry: every kind of row that the estate holds.
+import { accessKind } from './access';
+import { activeZoneKind } from './active-zone';
+import { aliasKind } from './alias';
+import { arrayKind } from './array';
+import { authServerKind } from './auth-server';
+import { clusterKind } from './cluster';
+import { controllerKind } from './controller';
+import { discoveryDomainKind } from './discovery-domain';
+import { domainSetKind } from './domain-set';
+import { driveKind } from './drive';
+import { enclosureKind } from './enclosure';
+import { extentKind } from './extent';
+import { fabricKind } from './fabric';
+import { hostDeviceKind } from './host-device';
+import { hostKind } from './host';
+import { initiatorKind } from './initiator';
+import { interfaceKind } from './interface';
+import { islKind } from './isl';
+import { jobKind } from './job';
+import { loginKind } from './login';
+import { mappingKind } from './mapping';
+import { muteKind } from './mute';
+import { nameServerKind } from './name-server';
+import { networkKind } from './network';
+import { poolKind } from './pool';
+import { portKind } from './port';
+import { raidGroupKind } from './raid-group';
+import { siteKind } from './site';
+import { subsystemKind } from './subsystem';
+import { switchKind } from './switch';
+import { targetKind } from './target';
+import { volumeKind } from './volume';
+import { workloadKind } from './workload';
+import { zoneSetKind } from './zone-set';
+import { zoneKind } from './zone';
+
+export * from './fields';
+export * from './access';
+export * from './active-zone';
+export * from './alias';
+export * from './array';
+export * from './auth-server';
+export * from './cluster';
+export * from './controller';
+export * from './discovery-domain';
+export * from './domain-set';
+export * from './drive';
+export * from './enclosure';
+export * from './extent';
+export * from './fabric';
+export * from './host-device';
+export * from './host';
+export * from './initiator';
+export * from './interface';
+export * from './isl';
+export * from './job';
+export * from './login';
+export * from './mapping';
+export * from './mute';
+export * from './name-server';
+export * from './network';
+export * from './pool';
+export * from './port';
+export * from './raid-group';
+export * from './site';
+export * from './subsystem';
+export * from './switch';
+export * from './target';
+export * from './volume';
+export * from './workload';
+export * from './zone-set';
+export * from './zone';
+
+export const declarations = {
+  site: siteKind,
+  array: arrayKind,
+  controller: controllerKind,
+  enclosure: enclosureKind,
+  drive: driveKind,
+  raidGroup: raidGroupKind,
+  pool: poolKind,
+  workload: workloadKind,
+  volume: volumeKind,
+  extent: extentKind,
+  network: networkKind,
+  fabric: fabricKind,
+  switch: switchKind,
+  isl: islKind,
+  alias: aliasKind,
+  zone: zoneKind,
+  zoneSet: zoneSetKind,
+  activeZone: activeZoneKind,
+  port: portKind,
+  cluster: clusterKind,
+  host: hostKind,
+  initiator: initiatorKind,
+  interface: interfaceKind,
+  login: loginKind,
+  access: accessKind,
+  authServer: authServerKind,
+  nameServer: nameServerKind,
+  discoveryDomain: discoveryDomainKind,
+  domainSet: domainSetKind,
+  target: targetKind,
+  subsystem: subsystemKind,
+  mapping: mappingKind,
+  hostDevice: hostDeviceKind,
+  job: jobKind,
+  mute: muteKind,
+} as const;
