@@ -3,6 +3,6 @@ import { SpanView } from '@/ui/span/span-view';
 
 export default function SpanPage() {
   // The drawing's figures are asked for together with the scripts, not after them.
-  preload('/api/v1/span', { as: 'fetch', crossOrigin: 'anonymous' });
+  preload('/api/v1/span/sight', { as: 'fetch', crossOrigin: 'anonymous' });
   return <SpanView />;
 }

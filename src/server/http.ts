@@ -20,6 +20,10 @@ export const json = (value: unknown, status = 200): Response =>
     headers: { 'content-type': 'application/json', 'cache-control': 'no-store' },
   });
 
+/** What is JSON already. */
+export const jsonText = (value: string): Response =>
+  new Response(value, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
+
 export const text = (value: string, type: string, fileName?: string): Response =>
   new Response(value, {
     headers: {

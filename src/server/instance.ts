@@ -14,6 +14,7 @@ import {
   secondChange,
 } from '../../demo/scenario';
 import { Changes } from './changes';
+import { Drawing } from './drawing';
 import { Clock } from './clock';
 import { Plant } from './plant';
 import { Runner } from './runner';
@@ -27,6 +28,7 @@ export interface Trabes {
   runner: Runner;
   clock: Clock;
   changes: Changes;
+  drawing: Drawing;
 }
 
 /**
@@ -42,7 +44,7 @@ export function openTrabes(
   const isNew = plant.store.lab() === undefined;
   const runner = new Runner(plant);
   const changes = new Changes(plant, runner);
-  const trabes = { plant, runner, clock: new Clock(plant, runner), changes };
+  const trabes = { plant, runner, clock: new Clock(plant, runner), changes, drawing: new Drawing(plant) };
   try {
     if (isNew)
       plant.asOne(() => {
@@ -93,7 +95,7 @@ export function trabes(): Trabes {
     opened.plant.store.lock?.says(addressOf(settings));
     opened.clock.start();
     // The first reader finds the drawing's figures ready.
-    setTimeout(() => void opened.plant.spanText(), 400).unref();
+    setTimeout(() => void opened.drawing.sight(), 400).unref();
     opened.plant.troubles.tell();
     const end = () => {
       opened.plant.events.shutDown();

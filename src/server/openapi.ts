@@ -265,6 +265,11 @@ export function openApi(): object {
       '/lab/content': post('Set what hosts write to a volume', ref('ContentBody')),
       '/lab/stock': post('Fill an empty instance with the demo or its bare machines', ref('StockBody'), '201'),
       '/span': get('Everything the Span view draws'),
+      '/span/sight': get('What the Span view draws first; its long lists are packed column by column'),
+      '/span/storeys/{array}': get('All that stands on one array, by its id or name; its long lists are packed', [
+        path('array'),
+      ]),
+      '/span/hosts': get('Hosts with their ports', [query('ids', 'ids of at most 200 hosts, by commas')]),
       '/span/selection': get('The chain and the facts of one thing', [
         query('kind', 'its kind'),
         query('id', 'its id'),

@@ -7,7 +7,6 @@ import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';
 import { refusalOf, tried } from '@/core/rules/book';
 import type { InParts } from '@/core/units/in-parts';
-import { spanModel, type SpanModel } from '@/core/span/model';
 import type { LogRow } from '@/core/change/record';
 import { Store, type Commit, type LabState, type StoreOptions } from '@/store/store';
 import { LAB_START } from '../../demo/hardware';
@@ -26,7 +25,6 @@ export class Plant {
   lab: LabState;
   /** Grows with every commit that changes the estate. */
   version = 1;
-  private model: { version: number; model: SpanModel; text: string | null } | null = null;
   private holds = 0;
 
   /** @throws CannotOpen where the database or its key cannot be used. */
@@ -93,19 +91,6 @@ export class Plant {
       left: Math.max(0, job.finishesAt - this.lab.now),
     }));
     this.events.emit({ type: 'clock', now: this.lab.now, speed: this.lab.speed, jobs });
-  }
-
-  /** The drawing's figures, worked out once a version. */
-  span(): SpanModel {
-    if (this.model?.version !== this.version)
-      this.model = { version: this.version, model: spanModel(this.estate), text: null };
-    return this.model.model;
-  }
-
-  /** The same as JSON, written out once a version. */
-  spanText(): string {
-    const model = this.span();
-    return (this.model!.text ??= JSON.stringify({ version: this.version, ...model }));
   }
 
   finder() {

@@ -1,9 +1,12 @@
 import { z } from 'zod';
-import { kinds, rowSchemas, type Kind, type Rows } from '@/core/estate/entities';
+import { kinds, rowSchemas, type Kind } from '@/core/estate/entities';
 import type { Effect } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
 import type { InParts } from '@/core/units/in-parts';
 import type { Db } from './database';
+
+/** Rows that are read in one go. */
+const ROWS_A_READ = 4000;
 
 const snake = (name: string): string => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
 
@@ -39,7 +42,7 @@ const mappers = new Map<Kind, Mapper>(
         fields,
         lists: fieldsWhere(kind, (schema) => schema instanceof z.ZodArray || schema instanceof z.ZodObject),
         flags: fieldsWhere(kind, (schema) => schema instanceof z.ZodBoolean),
-        select: `SELECT ${columns.map((column, k) => `${column} AS "${fields[k]}"`).join(', ')} FROM ${table}`,
+        select: `SELECT max(row), json_group_array(json_array(${columns.join(', ')})) FROM (SELECT rowid AS row, * FROM ${table} WHERE rowid > ? ORDER BY rowid LIMIT ${ROWS_A_READ})`,
         put: `INSERT INTO ${table} (${columns.join(', ')}) VALUES (${fields.map(() => '?').join(', ')}) ON CONFLICT (id) DO UPDATE SET ${columns
           .slice(1)
           .map((column) => `${column} = excluded.${column}`)
@@ -58,12 +61,31 @@ function toColumns(mapper: Mapper, row: Record<string, unknown>): unknown[] {
   });
 }
 
-/** Reads the whole estate, in the order of the kinds. */
+/**
+ * Reads the whole estate, in the order of the kinds. Rows come as text of JSON, some thousand at a time, which is several times faster than a
+ * thing a row from the database; numbers keep all their digits.
+ */
 export function loadEstate(db: Db): Estate {
   const estate = new Estate();
-  // Rows are never changed in place, so those that say the same may share it.
+  const readOnce = sharedReader();
+  for (const kind of kinds) {
+    const mapper = mappers.get(kind)!;
+    const read = db.prepare(mapper.select).raw();
+    for (let last = 0; ;) {
+      const [next, text] = read.get(last) as [number | null, string];
+      if (next === null) break;
+      const rows = (JSON.parse(text) as unknown[][]).map((values) => fromColumns(mapper, values, readOnce));
+      estate.apply(rows.map((row) => ({ kind, id: row.id, before: null, after: row }) as unknown as Effect));
+      last = next;
+    }
+  }
+  return estate;
+}
+
+/** Rows are never changed in place, so those that say the same may share it. */
+function sharedReader(): (text: string) => unknown {
   const known = new Map<string, unknown>();
-  const readOnce = (text: string): unknown => {
+  return (text) => {
     let value = known.get(text);
     if (value === undefined) {
       value = JSON.parse(text);
@@ -71,18 +93,21 @@ export function loadEstate(db: Db): Estate {
     }
     return value;
   };
-  for (const kind of kinds) {
-    const mapper = mappers.get(kind)!;
-    for (const row of db.prepare(mapper.select).all() as Record<string, unknown>[]) {
-      for (const field of mapper.flags) row[field] = row[field] === 1;
-      for (const field of mapper.lists) {
-        const text = row[field];
-        if (typeof text === 'string') row[field] = readOnce(text);
-      }
-      estate.apply([{ kind, id: row.id, before: null, after: row as unknown as Rows[Kind] } as Effect]);
-    }
+}
+
+function fromColumns(
+  { fields, flags, lists }: Mapper,
+  values: readonly unknown[],
+  readOnce: (text: string) => unknown,
+): Record<string, unknown> {
+  const row: Record<string, unknown> = {};
+  for (let k = 0; k < fields.length; k++) row[fields[k]!] = values[k];
+  for (const field of flags) row[field] = row[field] === 1;
+  for (const field of lists) {
+    const text = row[field];
+    if (typeof text === 'string') row[field] = readOnce(text);
   }
-  return estate;
+  return row;
 }
 
 const ROWS_AT_ONCE = 100;

@@ -35,6 +35,8 @@ export interface Hop {
 /** All that a selection rests on and carries, by column, with the ways between. */
 export interface Chain {
   selection: Selection;
+  /** Arrays on which it runs. */
+  array: string[];
   drive: string[];
   raidGroup: string[];
   pool: string[];
@@ -48,7 +50,7 @@ export interface Chain {
   broken: number;
 }
 
-type Column = Exclude<keyof Chain, 'selection' | 'links' | 'broken'>;
+type Column = Exclude<keyof Chain, 'selection' | 'array' | 'links' | 'broken'>;
 /** In which column a thing is drawn: fabrics stand among the networks. */
 const columnOf = (kind: Exclude<SelectableKind, 'array'>): Column => (kind === 'fabric' ? 'network' : kind);
 const columns: Column[] = ['drive', 'raidGroup', 'pool', 'volume', 'port', 'network', 'interface', 'host'];
@@ -181,10 +183,21 @@ export function chainOf(view: EstateView, selection: Selection): Chain {
   if (selection.kind === 'drive') sets.drive = new Set([selection.id]);
   return {
     selection,
+    array: arraysOf(view, sets),
     ...(Object.fromEntries(columns.map((column) => [column, [...sets[column]]])) as Record<Column, string[]>),
     links: [...links.values()],
     broken: brokenHops.size,
   };
+}
+
+function arraysOf(view: EstateView, sets: Record<Column, Set<string>>): string[] {
+  const arrays = new Set<string>();
+  for (const kind of ['drive', 'raidGroup', 'pool', 'volume', 'port'] as const)
+    for (const id of sets[kind]) {
+      const row = view.table(kind).get(id);
+      if (row) arrays.add(row.array);
+    }
+  return [...arrays];
 }
 
 /** What belongs to the selection though no volume carries it further. */

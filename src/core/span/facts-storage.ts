@@ -22,7 +22,7 @@ import { nines } from '../raid/reliability';
 import { groupRisk, poolLoss, yearsLeft } from '../raid/risk';
 import { needOf } from '../raid/tend';
 import { groupsUnder, servingController, volumeState } from '../volume/health';
-import { drivePost } from './model';
+import { drivePost } from './storey';
 import { groupLine, plural, reachedLine, type FactLine, type Told } from './facts-lines';
 import { someOf } from '../units/counted';
 

@@ -51,7 +51,7 @@ class KindTexts<K extends Kind> {
   }
 
   /** Rows with their text, of the chunks that hold one of the needles. */
-  *holding(needles: readonly string[]): Generator<readonly [row: Rows[K], text: string]> {
+  *holding(needles: readonly string[]): Generator<readonly [row: Rows[K], text: string], void, unknown> {
     for (let at = 0; at < this.chunks.length; at++) {
       const from = at * CHUNK;
       const chunk = (this.chunks[at] ??= this.texts.slice(from, from + CHUNK).join(BETWEEN));
@@ -69,15 +69,15 @@ export function* rowsHolding<K extends Kind>(
   kind: K,
   textOf: (row: Rows[K]) => string,
   needles: readonly string[],
-): InParts<Generator<readonly [row: Rows[K], text: string]>> {
+): InParts<Generator<readonly [row: Rows[K], text: string], void, unknown>> {
   let ofView = kept.get(view);
   if (!ofView) {
     ofView = new Map<Kind, KindTexts<Kind>>();
     kept.set(view, ofView);
   }
-  let texts = ofView.get(kind) as KindTexts<K> | undefined;
-  if (!texts) ofView.set(kind, (texts = new KindTexts(textOf)) as unknown as KindTexts<Kind>);
+  const known = ofView.get(kind) as unknown as KindTexts<K> | undefined;
+  const texts: KindTexts<K> = known ?? new KindTexts<K>(textOf);
+  if (!known) ofView.set(kind, texts as unknown as KindTexts<Kind>);
   yield* texts.refresh(view, kind);
-  const holding: Generator<readonly [row: Rows[K], text: string]> = texts.holding(needles);
-  return holding;
+  return texts.holding(needles);
 }

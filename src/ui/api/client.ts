@@ -11,7 +11,8 @@ import type { CapacityModel, PoolCapacity } from '@/core/space/capacity';
 import type { PoolRunway } from '@/core/space/runway';
 import type { Chain } from '@/core/span/chain';
 import type { Facts } from '@/core/span/facts';
-import type { SpanModel } from '@/core/span/model';
+import type { SpanHost } from '@/core/span/model';
+import type { PackedStorey, SpanSight } from '@/core/span/sight';
 import type { Hit } from '@/core/span/search';
 import type { FabricModel } from '@/core/trace/matrix';
 import type { MergeAnswer } from '@/core/fabric/merge';
@@ -95,7 +96,7 @@ export interface FindingsView {
   checks: Pick<Check, 'id' | 'severity' | 'title'>[];
   now: number;
 }
-export type Span = SpanModel & { version: number };
+export type Sight = SpanSight & { version: number };
 
 /** Components taken as failed, as the API is asked. */
 export const failedQuery = (failed: readonly string[]): string =>
@@ -104,7 +105,9 @@ export const failedQuery = (failed: readonly string[]): string =>
 const withSignal = (signal: AbortSignal | undefined) => (signal ? { signal } : {});
 
 export const api = {
-  span: () => get<Span>('/span'),
+  sight: () => get<Sight>('/span/sight'),
+  storey: (array: string) => get<PackedStorey>(`/span/storeys/${encodeURIComponent(array)}`),
+  spanHosts: (ids: readonly string[]) => get<{ items: SpanHost[] }>(`/span/hosts?ids=${ids.join(',')}`),
   selection: (kind: string, id: string) =>
     get<{ chain: Chain; facts: Facts }>(`/span/selection?kind=${kind}&id=${encodeURIComponent(id)}`),
   capacity: () => get<CapacityView>('/capacity'),

@@ -18,8 +18,12 @@ interface BoardProps {
 
 /** The enclosures of one array, enlarged, to tick drives in. */
 export function DriveBoard({ arrayName, ticked, unfit, onTick, chosen, count }: BoardProps) {
-  const span = useQuery({ queryKey: ['span'], queryFn: api.span });
-  const array = span.data?.arrays.find((one) => one.name === arrayName || one.id === arrayName);
+  const { data: array } = useQuery({
+    queryKey: ['span', 'drives', arrayName],
+    queryFn: () => api.storey(arrayName),
+    enabled: arrayName !== '',
+    retry: false,
+  });
   if (!array) return <section className="bg-paper p-4 text-ink2">Choose an array; its drives are drawn here.</section>;
   const fit = array.drives - unfit.size;
   return (

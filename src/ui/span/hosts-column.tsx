@@ -1,26 +1,33 @@
 'use client';
 import { useMemo } from 'react';
 import type { Selection } from '@/core/span/chain';
-import type { SpanHost, SpanModel } from '@/core/span/model';
+import type { SpanHost } from '@/core/span/model';
 import { Datum, Tag } from '../look/marks';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
 import { Listbox } from './listbox';
 import type { Marker } from './use-marker';
+import type { DrawnHost } from './use-span';
 
 interface HostItem {
   kind: 'host';
   id: string;
-  host: SpanHost;
+  host: DrawnHost;
   heading: string | null;
 }
 interface InterfaceItem {
   kind: 'interface';
   id: string;
-  host: SpanHost;
-  row: SpanHost['interfaces'][number];
+  host: DrawnHost;
+  /** Null while it is not known yet. */
+  row: SpanHost['interfaces'][number] | null;
 }
 type Item = HostItem | InterfaceItem;
+
+/** Ports of a host; their places only while they are not known. */
+const portsOf = (host: DrawnHost): InterfaceItem[] =>
+  host.interfaces?.map((row) => ({ kind: 'interface', id: row.id, host, row })) ??
+  Array.from({ length: host.ports }, (_, k) => ({ kind: 'interface', id: `${host.id} ${k}`, host, row: null }));
 
 const HEADING = 26;
 const heightOf = (item: Item): number => (item.kind === 'interface' ? 18 : 24 + (item.heading ? HEADING : 0));
@@ -32,12 +39,15 @@ export function HostsColumn({
   onlyMarked,
   height,
   onSelect,
+  onSight,
 }: {
-  hosts: SpanModel['hosts'];
+  hosts: readonly DrawnHost[];
   marker: Marker;
   onlyMarked: boolean;
   height: number;
   onSelect: (selection: Selection | null) => void;
+  /** Told which hosts are in sight. */
+  onSight: (hosts: readonly string[]) => void;
 }) {
   const { open } = usePlace();
   const items = useMemo(() => {
@@ -49,7 +59,7 @@ export function HostsColumn({
         if (host.site !== site) return [];
         const first: Item = { kind: 'host', id: host.id, host, heading };
         heading = null;
-        return [first, ...host.interfaces.map((row): Item => ({ kind: 'interface', id: row.id, host, row }))];
+        return [first, ...portsOf(host)];
       });
     });
   }, [hosts, marker, onlyMarked]);
@@ -74,12 +84,17 @@ export function HostsColumn({
       column={7}
       items={items}
       marker={marker}
-      onSelect={(item) => onSelect(item && { kind: item.kind, id: item.id })}
+      onSelect={(item) =>
+        onSelect(item && (item.kind === 'host' || item.row) ? { kind: item.kind, id: item.id } : null)
+      }
+      onSight={(shown) => onSight([...new Set(shown.map(({ host }) => host.id))])}
       rowHeight={heightOf}
       {...(total > height ? { maxHeight: height } : {})}
       describe={(item) =>
         item.kind === 'interface'
-          ? `${item.host.name} ${item.row.name}, ${item.row.address}, ${item.row.post}`
+          ? item.row
+            ? `${item.host.name} ${item.row.name}, ${item.row.address}, ${item.row.post}`
+            : `${item.host.name}, a port that is being read`
           : `${item.host.name}, ${item.host.mapped} volumes, ${item.host.paths.usable} of ${item.host.paths.expected} paths, ${item.host.post}`
       }
       render={(item) => (item.kind === 'interface' ? <InterfaceRow item={item} /> : <HostRow item={item} />)}
@@ -118,6 +133,7 @@ function HostRow({ item: { host, heading } }: { item: HostItem }) {
 }
 
 function InterfaceRow({ item: { row } }: { item: InterfaceItem }) {
+  if (!row) return <div className="h-[18px] text-[12px] text-ink3">…</div>;
   return (
     <div className="flex h-[18px] items-center gap-[5px] text-[12px] whitespace-nowrap">
       {row.post === 'stands' ? <span className="w-3 flex-none" /> : <StatePost post={row.post} />}

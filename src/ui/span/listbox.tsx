@@ -1,6 +1,6 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useId, useRef, useState } from 'react';
+import { useEffect, useEffectEvent, useId, useRef, useState } from 'react';
 import type { SelectableKind } from '@/core/span/chain';
 import { focusSibling, focusSideways } from './columns-keys';
 import type { Marker } from './use-marker';
@@ -20,6 +20,8 @@ interface ListboxProps<T extends ListItem> {
   /** What a screen reader hears of a row. */
   describe: (item: T) => string;
   rowHeight: number | ((item: T) => number);
+  /** Told which rows are drawn, whenever others are. */
+  onSight?: (items: readonly T[]) => void;
   /** Draws only the rows in sight, in a pane of at most this height. */
   maxHeight?: number;
   className?: string;
@@ -35,6 +37,7 @@ export function Listbox<T extends ListItem>({
   render,
   describe,
   rowHeight,
+  onSight,
   maxHeight,
   className = '',
 }: ListboxProps<T>) {
@@ -111,6 +114,10 @@ export function Listbox<T extends ListItem>({
   );
 
   const rows = virtual.getVirtualItems();
+  const drawn = whole ? items : rows.map(({ index }) => items[index]!);
+  const tellSight = useEffectEvent(() => onSight?.(drawn));
+  const sight = `${drawn[0]?.id} ${drawn.at(-1)?.id} ${drawn.length}`;
+  useEffect(() => tellSight(), [sight]);
   const inSight = whole ? null : visibleRange(pane.current, rows);
   const markedAbove = inSight && marker.selected ? countMarked(items, marker, 0, inSight.from) : 0;
   const markedBelow = inSight && marker.selected ? countMarked(items, marker, inSight.to + 1, items.length) : 0;

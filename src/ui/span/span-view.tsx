@@ -1,9 +1,8 @@
 'use client';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { startTransition, useContext, useEffect, useRef, useState } from 'react';
-import type { SpanModel } from '@/core/span/model';
 import { formatDecimalBytes } from '@/core/units/bytes';
-import { api, type ApiRefusal, type Span } from '../api/client';
+import { api, type ApiRefusal } from '../api/client';
 import { DimensionLine } from '../look/marks';
 import { StatePost } from '../look/post';
 import { ChooseFile } from '../sheet/read-file';
@@ -16,13 +15,17 @@ import { columnsFor, gridColumn, gridTemplate, spanColumns } from './layout';
 import { NetworksColumn } from './networks-column';
 import { Storey } from './storey';
 import { TitleBlock } from './title-block';
+import { useInSight } from './use-in-sight';
 import { useMarker, type Marker } from './use-marker';
+import { useSpan, type DrawnSpan } from './use-span';
 import { VisibleColumns } from './visible-columns';
 import { Wires } from './wires';
 
 /** The whole chain from drive to host, live, with the marker through all that a selection rests on and carries. */
 export function SpanView() {
-  const span = useQuery({ queryKey: ['span'], queryFn: api.span });
+  const arrays = useInSight();
+  const hosts = useInSight();
+  const { model, error, refetch } = useSpan(arrays.inSight, hosts.inSight);
   const { selection, select } = usePlace();
   const { marker, facts, isGone } = useMarker(selection);
   const wanted = useContext(VisibleColumns);
@@ -52,12 +55,11 @@ export function SpanView() {
     return () => window.removeEventListener('keydown', onKey);
   }, [selection]);
 
-  const storeys = useStoreys(span.data?.arrays.length ?? 0);
-  const sparing = (span.data?.arrays.length ?? 0) > MOST_STOREYS;
+  const storeys = useStoreys(model?.arrays.length ?? 0);
+  const sparing = (model?.arrays.length ?? 0) > MOST_STOREYS;
   const visible = columnsFor(size.width, wanted);
   const template = gridTemplate(visible);
   const marked = selection !== null;
-  const model = span.data;
   const only = onlyMarked && marked;
 
   return (
@@ -82,10 +84,10 @@ export function SpanView() {
           data-marked={marked || undefined}
           onClick={() => marked && select(null)}
         >
-          {span.error && (
+          {error && (
             <p className="m-3 border border-red p-3">
-              The estate was asked for. {span.error.message}{' '}
-              <button type="button" className="verb" onClick={() => void span.refetch()}>
+              The estate was asked for. {error.message}{' '}
+              <button type="button" className="verb" onClick={() => void refetch()}>
                 Ask again
               </button>
             </p>
@@ -95,10 +97,12 @@ export function SpanView() {
             <div ref={body} className="relative px-4 pb-2 pl-3">
               <Wires body={body} model={model} marker={marker} />
               <div className="relative z-[1] grid" style={{ gridTemplateColumns: template }}>
-                {model.arrays.map((array, k) => (
+                {model.arrays.map(({ head, storey }, k) => (
                   <Storey
-                    key={array.id}
-                    array={array}
+                    key={head.id}
+                    head={head}
+                    array={storey}
+                    onSight={arrays.put}
                     row={2 * k + 1}
                     visible={visible}
                     marker={marker}
@@ -128,6 +132,7 @@ export function SpanView() {
                       onlyMarked={only}
                       height={Math.max(240, size.height - 16)}
                       onSelect={select}
+                      onSight={hosts.replace}
                     />
                   </div>
                 )}
@@ -171,14 +176,14 @@ function Caption({
   onLift,
   narrow,
 }: {
-  model: SpanModel | undefined;
+  model: DrawnSpan | undefined;
   marked: boolean;
   only: boolean;
   onOnly: () => void;
   onLift: () => void;
   narrow: boolean;
 }) {
-  const sites = [...new Set(model?.arrays.map((array) => array.site))];
+  const sites = [...new Set(model?.arrays.map(({ head }) => head.site))];
   return (
     <div className="flex items-center gap-4 overflow-hidden border-b border-rule px-3 whitespace-nowrap">
       <b className="font-[640]">{sites.length > 0 ? sites.join(', ') : 'Span'}</b>
@@ -225,7 +230,7 @@ const protocolKey = [
   { tag: 'NV', label: 'NVMe/TCP', dash: '1 3' },
 ] as const;
 
-const totalOf = (model: Span | undefined, n: number): number => {
+const totalOf = (model: DrawnSpan | undefined, n: number): number => {
   if (!model) return 0;
   const { totals } = model;
   return [totals.drives, totals.raidGroups, totals.pools, totals.volumes, totals.ports, totals.networks, totals.hosts][
@@ -242,7 +247,7 @@ function Heads({
 }: {
   visible: readonly number[];
   template: string;
-  model: Span | undefined;
+  model: DrawnSpan | undefined;
   marker: Marker;
 }) {
   const units = [

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
 import type { Selection } from '@/core/span/chain';
-import type { SpanArray, SpanGroup, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
+import type { SpanArray, SpanGroup, SpanHead, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
 import { formatBytes, percentUsed, TIB } from '@/core/units/bytes';
 import { Beam, VolumeBar } from '../look/beam';
 import { Datum, Tag } from '../look/marks';
@@ -15,7 +15,11 @@ import { Shelf } from './shelf';
 import type { Marker } from './use-marker';
 
 interface StoreyProps {
-  array: SpanArray;
+  head: SpanHead;
+  /** What stands on it, once that is known. */
+  array: SpanArray | null;
+  /** Told when it comes near sight, and when it goes. */
+  onSight: (array: string, near: boolean) => void;
   row: number;
   visible: readonly number[];
   marker: Marker;
@@ -36,7 +40,9 @@ const pick = (onSelect: StoreyProps['onSelect']) => (item: Selection | null) =>
 
 /** One array as a storey of the drawing: its level line, and on it drives, groups, pools, volumes and ports. */
 export function Storey({
+  head,
   array,
+  onSight,
   row,
   visible,
   marker,
@@ -47,23 +53,17 @@ export function Storey({
   sparing,
 }: StoreyProps) {
   const [folded, setFolded] = useState(false);
-  const keep = <T extends { id: string }>(rows: readonly T[]) =>
-    onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows;
-  const at = (n: number) => ({ gridColumn: gridColumn(visible, n), gridRow: row + 1 });
   const room = useRef<HTMLDivElement>(null);
-  const carries =
-    array.pools.some((pool) => marker.on.has(pool.id)) || array.ports.some((port) => marker.on.has(port.id));
+  const carries = marker.chain?.array.includes(head.id) ?? false;
   const { near, height } = useNear(room, sparing);
   const shown = drawn && (near || carries);
-  const has = (n: number) => visible.includes(n) && !folded && shown;
+  const open = shown && !folded;
+  useEffect(() => {
+    onSight(head.id, open);
+    return () => onSight(head.id, false);
+  }, [onSight, head.id, open]);
   const last = Math.max(...visible.filter((n) => n <= 5).map((n) => gridColumn(visible, n)), 1);
-  const groups = keep(array.groups).map((group) => ({ ...group, kind: 'raidGroup' as const }));
-  const pools = keep(array.pools).map((pool) => ({ ...pool, kind: 'pool' as const }));
-  // Where the ports beside them are more, there is room for as many volumes.
-  const tallest = Math.max(volumesHeight, array.ports.length * 26);
-  const volumes = keep(array.volumes).map((volume) => ({ ...volume, kind: 'volume' as const }));
-  const shared = { marker, onSelect: pick(onSelect) };
-  const down = array.controllers.filter((controller) => !controller.up);
+  const down = head.controllers.filter((controller) => !controller.up);
   return (
     <>
       {sparing && (
@@ -74,7 +74,7 @@ export function Storey({
           style={{
             gridColumn: `1 / ${last + 1}`,
             gridRow: row + 1,
-            minHeight: shown || folded ? undefined : height,
+            minHeight: (shown && array) || folded ? undefined : height,
           }}
         />
       )}
@@ -85,7 +85,7 @@ export function Storey({
         <button
           type="button"
           aria-expanded={!folded}
-          aria-label={`${folded ? 'Unfold' : 'Fold'} ${array.name}`}
+          aria-label={`${folded ? 'Unfold' : 'Fold'} ${head.name}`}
           onClick={() => setFolded(!folded)}
           className="grid size-6 cursor-pointer place-items-center self-center"
         >
@@ -95,26 +95,70 @@ export function Storey({
         </button>
         <button
           type="button"
-          data-node={array.id}
-          data-on={marker.on.has(array.id) || undefined}
-          aria-pressed={marker.selected === array.id}
-          data-selected={marker.selected === array.id || undefined}
+          data-node={head.id}
+          data-on={marker.on.has(head.id) || undefined}
+          aria-pressed={marker.selected === head.id}
+          data-selected={marker.selected === head.id || undefined}
           className="span-item name flex-none! cursor-pointer font-bold! [font-stretch:84%]"
-          onClick={() => onSelect(marker.selected === array.id ? null : { kind: 'array', id: array.id })}
+          onClick={() => onSelect(marker.selected === head.id ? null : { kind: 'array', id: head.id })}
         >
-          {array.name}
+          {head.name}
         </button>
-        {array.post !== 'stands' && <StatePost post={array.post} />}
+        {head.post !== 'stands' && <StatePost post={head.post} />}
         <span className="narrow min-w-0 flex-1 overflow-hidden text-ellipsis text-ink2">
-          {array.model} at {array.site},{' '}
+          {head.model} at {head.site},{' '}
           {down.length > 0 ? (
             <span className="fell-short">controller {down.map((controller) => controller.name).join(', ')} down</span>
           ) : (
-            `${array.controllers.length} controllers`
+            `${head.controllers.length} controllers`
           )}
-          , {array.drives} drives
+          , {head.drives} drives
         </span>
       </div>
+      {open && !array && (
+        <p className="narrow py-1 text-ink2" role="status" style={{ gridColumn: `1 / ${last + 1}`, gridRow: row + 1 }}>
+          Reading what stands on {head.name} …
+        </p>
+      )}
+      {open && array && (
+        <Columns
+          array={array}
+          row={row}
+          visible={visible}
+          marker={marker}
+          onSelect={onSelect}
+          onlyMarked={onlyMarked}
+          volumesHeight={volumesHeight}
+        />
+      )}
+    </>
+  );
+}
+
+/** What stands on an array, column by column. */
+function Columns({
+  array,
+  row,
+  visible,
+  marker,
+  onSelect,
+  onlyMarked,
+  volumesHeight,
+}: Pick<StoreyProps, 'row' | 'visible' | 'marker' | 'onSelect' | 'onlyMarked' | 'volumesHeight'> & {
+  array: SpanArray;
+}) {
+  const keep = <T extends { id: string }>(rows: readonly T[]) =>
+    onlyMarked ? rows.filter((one) => marker.on.has(one.id)) : rows;
+  const at = (n: number) => ({ gridColumn: gridColumn(visible, n), gridRow: row + 1 });
+  const has = (n: number) => visible.includes(n);
+  const groups = keep(array.groups).map((group) => ({ ...group, kind: 'raidGroup' as const }));
+  const pools = keep(array.pools).map((pool) => ({ ...pool, kind: 'pool' as const }));
+  // Where the ports beside them are more, there is room for as many volumes.
+  const tallest = Math.max(volumesHeight, array.ports.length * 26);
+  const volumes = keep(array.volumes).map((volume) => ({ ...volume, kind: 'volume' as const }));
+  const shared = { marker, onSelect: pick(onSelect) };
+  return (
+    <>
       {has(1) && (
         <div style={at(1)} className="min-w-0 py-0.5">
           {array.enclosures.map((enclosure) => (

@@ -1,12 +1,12 @@
 'use client';
 import { useState } from 'react';
 import type { FactCell, Facts } from '@/core/span/facts';
-import type { SpanModel } from '@/core/span/model';
 import { formatBytes, formatDecimalBytes, percentUsed } from '@/core/units/bytes';
 import { formatDuration } from '@/core/units/duration';
 import { StatePost } from '../look/post';
 import { labTime, useClock } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
+import type { DrawnSpan } from './use-span';
 
 /** As many cells as there is room for; the rest wraps out of sight. */
 const blockClass =
@@ -14,7 +14,7 @@ const blockClass =
 const cellClass = 'flex min-w-0 flex-col overflow-hidden border-l border-rule px-3 pt-2 pb-1.5 -ml-px';
 
 /** What the selection is, what it rests on and what it carries; with nothing marked, how the whole stands. */
-export function TitleBlock({ facts, model, gone }: { facts: Facts | null; model: SpanModel; gone: boolean }) {
+export function TitleBlock({ facts, model, gone }: { facts: Facts | null; model: DrawnSpan; gone: boolean }) {
   const { open } = usePlace();
   if (gone)
     return (
@@ -103,14 +103,9 @@ function Copyable({ value, label }: { value: string; label: string }) {
   );
 }
 
-function NothingMarked({ model }: { model: SpanModel }) {
-  const { totals, faults } = model;
+function NothingMarked({ model }: { model: DrawnSpan }) {
+  const { totals, faults, work: jobs } = model;
   const clock = useClock();
-  const jobs = model.arrays
-    .flatMap((array) =>
-      array.groups.flatMap((group) => (group.job ? [{ name: `${array.name} ${group.name}`, ...group.job }] : [])),
-    )
-    .sort((a, b) => a.finishesAt - b.finishesAt);
   const capacity: FactCell = {
     title: 'Capacity',
     rows: [

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useState, type RefObject } from 'react';
-import type { SpanModel } from '@/core/span/model';
 import type { Marker } from './use-marker';
+import type { DrawnSpan } from './use-span';
 
 interface Link {
   from: string;
@@ -27,9 +27,10 @@ const MOST_LANES = 16;
 const CHAMFER = 4;
 
 /** What joins what when nothing is marked: the bare structure. */
-function restLinks(model: SpanModel): Link[] {
+function restLinks(model: DrawnSpan): Link[] {
   const links: Link[] = [];
-  for (const array of model.arrays) {
+  for (const { storey: array } of model.arrays) {
+    if (!array) continue;
     for (const group of array.groups) {
       for (const enclosure of group.enclosures) links.push({ from: enclosure, to: group.id });
       if (group.pool) links.push({ from: group.id, to: group.pool });
@@ -38,7 +39,8 @@ function restLinks(model: SpanModel): Link[] {
     for (const port of array.ports) for (const network of port.networks) links.push({ from: port.id, to: network });
   }
   for (const host of model.hosts)
-    for (const row of host.interfaces) for (const network of row.networks) links.push({ from: network, to: row.id });
+    for (const row of host.interfaces ?? [])
+      for (const network of row.networks) links.push({ from: network, to: row.id });
   return links;
 }
 
@@ -99,10 +101,10 @@ function brokenLine(from: Box, to: Box, x: number): string {
 }
 
 /** Which protocol runs between two rows: told by the port, the host's names, or the network they share. */
-function protocols(model: SpanModel): (link: Link) => Protocol {
+function protocols(model: DrawnSpan): (link: Link) => Protocol {
   const known = new Map<string, Protocol>();
   const words = { FC: '', IS: 'iscsi', NV: 'nvme', '': 'iscsi' } as const;
-  for (const array of model.arrays) for (const port of array.ports) known.set(port.id, words[port.tag]);
+  for (const { storey } of model.arrays) for (const port of storey?.ports ?? []) known.set(port.id, words[port.tag]);
   for (const network of model.networks)
     known.set(
       network.id,
@@ -170,7 +172,7 @@ export function Wires({
   marker,
 }: {
   body: RefObject<HTMLElement | null>;
-  model: SpanModel;
+  model: DrawnSpan;
   marker: Marker;
 }) {
   const [drawn, setDrawn] = useState<Drawn[]>([]);

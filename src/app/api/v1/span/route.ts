@@ -1,7 +1,3 @@
-import { answer } from '@/server/http';
+import { answer, jsonText } from '@/server/http';
 
-export const GET = () =>
-  answer(
-    ({ plant }) =>
-      new Response(plant.spanText(), { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } }),
-  );
+export const GET = () => answer(async ({ drawing }) => jsonText(await drawing.whole()));

@@ -1,0 +1,3 @@
+import { answer, jsonText } from '@/server/http';
+
+export const GET = () => answer(async ({ drawing }) => jsonText(await drawing.sight()));

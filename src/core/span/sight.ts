@@ -1,0 +1,122 @@
+import { pathFinder } from '../attach/paths';
+import type { EstateView } from '../estate/estate';
+import { packed, unpacked, type Packed } from '../units/packed';
+import type { InParts } from '../units/in-parts';
+import type { SpanArray, SpanHead, SpanHost, SpanModel, SpanPort, SpanVolume } from './drawn';
+import { arraysByName, hostModels, spanFigures } from './model';
+import { networkModels, networksByAddress } from './networks';
+import { hostModel } from './hosts';
+import { storey, storeyHead } from './storey';
+
+/** A host by its line alone: how many ports it has, not which. */
+export interface HostLine extends Omit<SpanHost, 'interfaces' | 'os' | 'cluster' | 'devices' | 'mounted'> {
+  ports: number;
+}
+
+/** A storey as it travels: its long lists packed. */
+export interface PackedStorey extends Omit<SpanArray, 'volumes' | 'ports'> {
+  volumes: Packed<SpanVolume>;
+  ports: Packed<SpanPort>;
+}
+
+/** RAID groups at work, for what is due next. */
+export interface SpanWork {
+  name: string;
+  kind: string;
+  startedAt: number;
+  finishesAt: number;
+}
+
+/**
+ * What the drawing shows first, however large the estate: level lines, networks, hosts, totals; and of storeys and hosts as many whole ones as
+ * fit. The others are read when they come into sight.
+ */
+export interface SpanSight extends Pick<SpanModel, 'networks' | 'totals' | 'faults'> {
+  heads: SpanHead[];
+  hosts: Packed<HostLine>;
+  /** Hosts with their ports, where there are few. */
+  wholeHosts: SpanHost[] | null;
+  storeys: PackedStorey[];
+  work: SpanWork[];
+}
+
+/** Hosts up to which each is told with its ports at once. */
+const FEW_HOSTS = 300;
+/** Characters of storeys that travel with the first answer. */
+const STOREYS_ALONG = 160_000;
+
+export const packStorey = (array: SpanArray): PackedStorey => ({
+  ...array,
+  volumes: packed(array.volumes),
+  ports: packed(array.ports),
+});
+export const unpackStorey = (array: PackedStorey): SpanArray => ({
+  ...array,
+  volumes: unpacked(array.volumes),
+  ports: unpacked(array.ports),
+});
+
+const lineOf = ({ id, name, site, post, paths, mapped, tags, interfaces }: SpanHost): HostLine => ({
+  id,
+  name,
+  site,
+  post,
+  paths,
+  mapped,
+  tags,
+  ports: interfaces.length,
+});
+
+export function* spanSight(view: EstateView): InParts<SpanSight> {
+  const finder = pathFinder(view);
+  const arrays = arraysByName(view);
+  const storeys: PackedStorey[] = [];
+  let room = STOREYS_ALONG;
+  for (const array of arrays) {
+    // One that surely does not fit is not worked out for nothing.
+    if (view.table('volume').countBy('array', array.id) * 100 > room) break;
+    const one = packStorey(yield* storey(view, finder, array));
+    room -= JSON.stringify(one).length;
+    if (room < 0) break;
+    storeys.push(one);
+  }
+  const hosts = yield* hostModels(view, finder);
+  return {
+    heads: arrays.map((array) => storeyHead(view, array)),
+    networks: networkModels(view),
+    hosts: packed(hosts.map(lineOf)),
+    wholeHosts: hosts.length <= FEW_HOSTS ? hosts : null,
+    storeys,
+    work: spanWork(view),
+    ...spanFigures(view),
+  };
+}
+
+function spanWork(view: EstateView): SpanWork[] {
+  return [...view.table('job').values()]
+    .flatMap(({ kind, array, raidGroup, paused, startedAt, finishesAt }) => {
+      const group = raidGroup === null || paused ? undefined : view.table('raidGroup').get(raidGroup);
+      const name = `${view.table('array').get(array)?.name ?? ''} ${group?.name ?? ''}`;
+      return group ? [{ name, kind, startedAt, finishesAt }] : [];
+    })
+    .sort((a, b) => a.finishesAt - b.finishesAt);
+}
+
+/** One storey; undefined where there is no such array. */
+export function* storeyInSight(view: EstateView, id: string): InParts<PackedStorey | undefined> {
+  const array = view.table('array').get(id);
+  return array && packStorey(yield* storey(view, pathFinder(view), array));
+}
+
+/** Most hosts that are told with their ports in one answer. */
+export const MOST_HOSTS = 200;
+
+/** Hosts with their ports, of those ids that there are. */
+export function hostsInSight(view: EstateView, ids: readonly string[]): SpanHost[] {
+  const finder = pathFinder(view);
+  const networksOf = networksByAddress(view);
+  return ids.slice(0, MOST_HOSTS).flatMap((id) => {
+    const host = view.table('host').get(id);
+    return host ? [hostModel(view, finder, networksOf, host)] : [];
+  });
+}
