@@ -83,7 +83,7 @@ test('an undo shows what it would take back, is refused where that is taken, and
     { do: 'mapping.create', host: 'gate-2', array: 'lintel-1', volumes: ['undo-1'], lun: 40 },
   ]);
   await page.goto(sheet(map));
-  const undo = page.getByRole('region', { name: 'Undo' });
+  const undo = page.getByRole('region', { name: 'Undo', exact: true });
   await expect(undo.getByText('Goes: mapping LUN 40.')).toBeVisible();
   await expect(undo.getByRole('table', { name: 'Before and after undo' })).toContainText('gate-2');
   const away = await carryOut(request, 'Take it away', [

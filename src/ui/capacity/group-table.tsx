@@ -4,6 +4,8 @@ import type { Waterfall } from '@/core/space/waterfall';
 import { ratios } from '@/core/space/waterfall';
 import { formatBytes, formatDecimalBytes } from '@/core/units/bytes';
 import type { CapacityView } from '../api/client';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 
 export const groupings = ['workload', 'volume', 'pool', 'array', 'site', 'media'] as const;
 export type Grouping = (typeof groupings)[number];
@@ -14,8 +16,6 @@ interface Line {
   where: string;
   fall: Waterfall;
 }
-
-const SHOWN = 200;
 
 function linesOf(model: CapacityView, grouping: Grouping, pool: PoolCapacity | undefined): Line[] {
   const pools = model.arrays.flatMap((array) => array.pools);
@@ -35,8 +35,7 @@ function linesOf(model: CapacityView, grouping: Grouping, pool: PoolCapacity | u
           where: volume.kept ? `${pool!.name}, retired` : pool!.name,
           fall: volume.waterfall,
         }))
-        .sort((a, b) => b.fall.used - a.fall.used)
-        .slice(0, SHOWN);
+        .sort((a, b) => b.fall.used - a.fall.used);
     case 'pool':
       return pools.map((pool) => ({ key: pool.id, name: pool.name, where: pool.array, fall: pool.waterfall }));
     case 'array':
@@ -97,55 +96,65 @@ export function GroupTable({
 }) {
   if (grouping === 'media')
     return (
-      <table className="table num" aria-label="By media">
-        <thead>
-          <tr>
-            {['Media', 'Drives', 'Raw', 'Usable in groups', 'Used'].map((head, k) => (
-              <th key={head} className={`caps ${k > 0 ? 'right' : ''}`}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {model.media.map((row) => (
-            <tr key={row.media}>
-              <td className="name">{row.label}</td>
-              <td className="right">{row.drives}</td>
-              <td className="right">{formatDecimalBytes(row.raw)}</td>
-              <td className="right">{formatBytes(row.usable)}</td>
-              <td className="right">{formatBytes(row.used, 'used')}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label="By media"
+        rows={model.media}
+        keyOf={({ media }) => media}
+        columns={mediaColumns}
+        className="num"
+      />
     );
-  const lines = linesOf(model, grouping, pool);
   return (
-    <table className="table num" aria-label={`By ${grouping}`}>
-      <thead>
-        <tr>
-          {['Name', 'In', 'Provisioned', 'Written', 'Data', 'Physical', 'Used', 'Reduction'].map((head, k) => (
-            <th key={head} className={`caps ${k > 1 ? 'right' : ''}`}>
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {lines.map(({ key, name, where, fall }) => (
-          <tr key={key}>
-            <td className="name">{name}</td>
-            <td className="text-ink2">{where}</td>
-            {(['provisioned', 'written', 'data', 'physical', 'used'] as const).map((part) => (
-              <td key={part} className="right" title={partsOf(fall, part)}>
-                {formatBytes(fall[part], 'used')}
-              </td>
-            ))}
-            <td className="right">{ratio(ratios(fall).reduction)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <DataTable
+      label={`By ${grouping}`}
+      rows={linesOf(model, grouping, pool)}
+      keyOf={({ key }) => key}
+      columns={lineColumns}
+      className="num"
+    />
   );
 }
+
+const parts = ['provisioned', 'written', 'data', 'physical', 'used'] as const;
+
+/** Shown in the unit that suits it; ordered and written away in bytes. */
+const partColumn = (part: (typeof parts)[number]): Column<Line> => ({
+  head: part.replace(/^./, (letter) => letter.toUpperCase()),
+  unit: 'bytes',
+  kind: 'number',
+  value: ({ fall }) => fall[part],
+  cell: ({ fall }) => formatBytes(fall[part], 'used'),
+  title: ({ fall }) => partsOf(fall, part),
+});
+
+const lineColumns: Column<Line>[] = [
+  { head: 'Name', kind: 'name', value: ({ name }) => name },
+  { head: 'In', kind: 'muted', value: ({ where }) => where },
+  ...parts.map(partColumn),
+  {
+    head: 'Reduction',
+    kind: 'number',
+    value: ({ fall }) => ratios(fall).reduction,
+    cell: ({ fall }) => ratio(ratios(fall).reduction),
+  },
+];
+
+const mediaColumns: Column<CapacityView['media'][number]>[] = [
+  { head: 'Media', kind: 'name', value: ({ label }) => label },
+  { head: 'Drives', kind: 'number', value: ({ drives }) => drives },
+  { head: 'Raw', unit: 'bytes', kind: 'number', value: ({ raw }) => raw, cell: ({ raw }) => formatDecimalBytes(raw) },
+  {
+    head: 'Usable in groups',
+    unit: 'bytes',
+    kind: 'number',
+    value: ({ usable }) => usable,
+    cell: ({ usable }) => formatBytes(usable),
+  },
+  {
+    head: 'Used',
+    unit: 'bytes',
+    kind: 'number',
+    value: ({ used }) => used,
+    cell: ({ used }) => formatBytes(used, 'used'),
+  },
+];

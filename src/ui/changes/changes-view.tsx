@@ -1,9 +1,13 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { formatDistanceToNowStrict } from 'date-fns';
+import { useMemo } from 'react';
+import type { ChangeSummary } from '@/core/change/record';
 import { api } from '../api/client';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { ChangePost } from './change-sheet';
 import { changeStateWords } from './words';
 
@@ -12,6 +16,7 @@ export function ChangesView() {
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const { open, sheet, given } = usePlace();
   const rows = changes.data?.items ?? [];
+  const columns = useMemo(() => changeColumns((id) => open('change', { id })), [open]);
   return (
     <main className="flex min-h-0 flex-col bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
@@ -53,55 +58,67 @@ export function ChangesView() {
           </p>
         )}
         {rows.length > 0 && (
-          <table className="table" aria-label="Changes">
-            <thead>
-              <tr>
-                <th className="caps">State</th>
-                <th className="caps">Title</th>
-                <th className="caps">From</th>
-                <th className="caps right">Operations</th>
-                <th className="caps right">Steps done</th>
-                <th className="caps">Lab time</th>
-                <th className="caps">Prepared</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((change) => {
-                const marked = sheet === 'change' && given.id === change.id;
-                return (
-                  <tr key={change.id} className={marked ? 'bg-wash' : ''}>
-                    <td className="whitespace-nowrap">
-                      <span className="flex items-center gap-1.5">
-                        <ChangePost state={change.state} />
-                        {changeStateWords[change.state]}
-                      </span>
-                    </td>
-                    <td>
-                      <button
-                        type="button"
-                        className={`verb text-left whitespace-normal! ${change.state === 'draft' ? 'italic' : ''}`}
-                        onClick={() => open('change', { id: change.id })}
-                      >
-                        {change.title}
-                      </button>
-                      {change.problem && <span className="block text-red">{change.problem.message}</span>}
-                    </td>
-                    <td className="text-ink2">{change.origin}</td>
-                    <td className="num right">{change.operations}</td>
-                    <td className="num right">{change.of === 0 ? '–' : `${change.done}/${change.of}`}</td>
-                    <td className="mono whitespace-nowrap">
-                      {labTime(change.finishedLab ?? change.startedLab ?? change.createdLab, false)}
-                    </td>
-                    <td className="whitespace-nowrap text-ink2" suppressHydrationWarning>
-                      {formatDistanceToNowStrict(change.createdReal, { addSuffix: true })}
-                    </td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
+          <DataTable
+            label="Changes"
+            rows={rows}
+            keyOf={({ id }) => id}
+            columns={columns}
+            marked={({ id }) => sheet === 'change' && given.id === id}
+          />
         )}
       </div>
     </main>
   );
 }
+
+const changeColumns = (onOpen: (id: string) => void): Column<ChangeSummary>[] => [
+  {
+    head: 'State',
+    width: 'whitespace-nowrap',
+    value: ({ state }) => changeStateWords[state],
+    cell: ({ state }) => (
+      <span className="flex items-center gap-1.5">
+        <ChangePost state={state} />
+        {changeStateWords[state]}
+      </span>
+    ),
+  },
+  {
+    head: 'Title',
+    value: ({ title }) => title,
+    cell: ({ id, title, state, problem }) => (
+      <>
+        <button
+          type="button"
+          className={`verb text-left whitespace-normal! ${state === 'draft' ? 'italic' : ''}`}
+          onClick={() => onOpen(id)}
+        >
+          {title}
+        </button>
+        {problem && <span className="block text-red">{problem.message}</span>}
+      </>
+    ),
+  },
+  { head: 'From', kind: 'muted', value: ({ origin }) => origin },
+  { head: 'Operations', kind: 'number', value: ({ operations }) => operations },
+  { head: 'Steps done', kind: 'number', value: ({ done, of }) => (of === 0 ? '–' : `${done}/${of}`) },
+  {
+    head: 'Lab time',
+    kind: 'mono',
+    width: 'whitespace-nowrap',
+    value: (change) => new Date(lastMoment(change)).toISOString(),
+    cell: (change) => labTime(lastMoment(change), false),
+  },
+  {
+    head: 'Prepared',
+    kind: 'muted',
+    width: 'whitespace-nowrap',
+    value: ({ createdReal }) => new Date(createdReal).toISOString(),
+    cell: ({ createdReal }) => (
+      <span suppressHydrationWarning>{formatDistanceToNowStrict(createdReal, { addSuffix: true })}</span>
+    ),
+  },
+];
+
+const lastMoment = ({ finishedLab, startedLab, createdLab }: ChangeSummary): number =>
+  finishedLab ?? startedLab ?? createdLab;

@@ -1,6 +1,33 @@
 'use client';
 import type { Figure } from '@/core/change/preview';
 import { kindWords, type Kind } from '@/core/estate/entities';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
+
+const columns: Column<Figure>[] = [
+  {
+    head: 'What',
+    value: ({ subject }) =>
+      subject.name === 'Estate' ? 'Estate' : `${subject.name} ${kindWords[subject.kind as Kind]}`,
+    cell: ({ subject }) =>
+      subject.name === 'Estate' ? (
+        'Estate'
+      ) : (
+        <>
+          <span className="name">{subject.name}</span>{' '}
+          <span className="narrow text-ink2">{kindWords[subject.kind as Kind]}</span>
+        </>
+      ),
+  },
+  { head: 'Figure', value: ({ label }) => label },
+  { head: 'Before', kind: 'number', className: 'text-ink2', value: ({ before }) => before ?? '–' },
+  {
+    head: 'After',
+    kind: 'number',
+    value: ({ after }) => after ?? '–',
+    cell: ({ after }) => <b>{after ?? '–'}</b>,
+  },
+];
 
 /** Figures that move, before and after. */
 export function Figures({ figures, caption = 'Before and after' }: { figures: readonly Figure[]; caption?: string }) {
@@ -8,33 +35,12 @@ export function Figures({ figures, caption = 'Before and after' }: { figures: re
   return (
     <>
       <h2 className="caps pt-4 pb-1">{caption}</h2>
-      <table className="table" aria-label={caption}>
-        <thead>
-          <tr>
-            <th className="caps">What</th>
-            <th className="caps">Figure</th>
-            <th className="caps right">Before</th>
-            <th className="caps right">After</th>
-          </tr>
-        </thead>
-        <tbody>
-          {figures.map((figure) => (
-            <tr key={`${figure.subject.kind} ${figure.subject.name} ${figure.label}`}>
-              <td>
-                {figure.subject.name === 'Estate' ? 'Estate' : <span className="name">{figure.subject.name}</span>}{' '}
-                {figure.subject.name !== 'Estate' && (
-                  <span className="narrow text-ink2">{kindWords[figure.subject.kind as Kind]}</span>
-                )}
-              </td>
-              <td>{figure.label}</td>
-              <td className="num right text-ink2">{figure.before ?? '–'}</td>
-              <td className="num right">
-                <b>{figure.after ?? '–'}</b>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label={caption}
+        rows={figures}
+        keyOf={({ subject, label }) => `${subject.kind} ${subject.name} ${label}`}
+        columns={columns}
+      />
     </>
   );
 }

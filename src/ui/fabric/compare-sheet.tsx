@@ -1,9 +1,12 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
+import type { FabricModel } from '@/core/trace/matrix';
 import { memberText } from '@/core/fabric/member';
 import type { ZoneDifference } from '@/core/fabric/compare';
 import { api } from '../api/client';
 import { usePlace } from '../shell/place';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { SheetFrame } from '../sheet/sheet-frame';
 
 const words: Record<ZoneDifference['what'], string> = {
@@ -47,28 +50,7 @@ export function CompareSheet({ fabric }: { fabric: string }) {
         </p>
       )}
       {found && found.waiting.length > 0 && (
-        <table className="table w-full" aria-label="Differences">
-          <thead>
-            <tr>
-              <th className="pl-4!">Zone</th>
-              <th>What</th>
-              <th>Members that come</th>
-              <th>Members that go</th>
-            </tr>
-          </thead>
-          <tbody>
-            {found.waiting.map((one) => (
-              <tr key={one.name}>
-                <td className="name pl-4!">{one.name}</td>
-                <td className="whitespace-nowrap">
-                  {signs[one.what]} {words[one.what]}
-                </td>
-                <td className="mono text-[11px]">{one.comes.map(text).join(', ') || '–'}</td>
-                <td className="mono text-[11px]">{one.goes.map(text).join(', ') || '–'}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable label="Differences" rows={found.waiting} keyOf={({ name }) => name} columns={columns} inset />
       )}
     </SheetFrame>
   );
@@ -77,3 +59,20 @@ export function CompareSheet({ fabric }: { fabric: string }) {
 /** Principals of peer zones are told apart. */
 const text = (member: string): string =>
   member.startsWith('principal ') ? `principal ${memberText(member.slice(10))}` : memberText(member);
+
+const columns: Column<FabricModel['waiting'][number]>[] = [
+  { head: 'Zone', kind: 'name', value: ({ name }) => name },
+  { head: 'What', width: 'whitespace-nowrap', value: ({ what }) => `${signs[what]} ${words[what]}` },
+  {
+    head: 'Members that come',
+    kind: 'mono',
+    className: 'text-[11px]',
+    value: ({ comes }) => comes.map(text).join(', ') || '–',
+  },
+  {
+    head: 'Members that go',
+    kind: 'mono',
+    className: 'text-[11px]',
+    value: ({ goes }) => goes.map(text).join(', ') || '–',
+  },
+];

@@ -1,8 +1,11 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
+import type { MergeAnswer } from '@/core/fabric/merge';
 import { api } from '../api/client';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { Pick } from '../sheet/controls';
 import { SheetFrame } from '../sheet/sheet-frame';
 
@@ -49,27 +52,22 @@ export function MergeSheet({ given }: { given: Record<string, unknown> }) {
                 : `They would stay isolated: ${data.conflicts.length} ${data.conflicts.length === 1 ? 'conflict' : 'conflicts'}.`}
           </p>
           {data.conflicts.length > 0 && (
-            <table className="table w-full" aria-label="Conflicts">
-              <thead>
-                <tr>
-                  <th className="pl-4!">Conflict</th>
-                  <th>What it is about</th>
-                  <th>In words</th>
-                </tr>
-              </thead>
-              <tbody>
-                {data.conflicts.map((one) => (
-                  <tr key={`${one.kind} ${one.name}`}>
-                    <td className="pl-4!">{one.kind}</td>
-                    <td className="name">{one.name}</td>
-                    <td>{one.message}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <DataTable
+              label="Conflicts"
+              rows={data.conflicts}
+              keyOf={({ kind, name }) => `${kind} ${name}`}
+              columns={columns}
+              inset
+            />
           )}
         </>
       )}
     </SheetFrame>
   );
 }
+
+const columns: Column<MergeAnswer['conflicts'][number]>[] = [
+  { head: 'Conflict', value: ({ kind }) => kind },
+  { head: 'What it is about', kind: 'name', value: ({ name }) => name },
+  { head: 'In words', value: ({ message }) => message },
+];

@@ -1,10 +1,14 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import type { Post } from '@/core/span/model';
 import type { GuestLine, NetworkLine, SubsystemLine, TargetLine, TargetView } from '@/core/trace/target-view';
 import { api } from '../api/client';
 import { Tag } from '../look/marks';
-import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
+import { stateColumn } from '../table/cells';
+import type { AnyColumn, Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { ISCSI_PORT } from '@/core/network/portal';
 
 const auths = { none: 'no CHAP', 'one-way': 'CHAP one way', mutual: 'CHAP both ways' } as const;
@@ -75,56 +79,14 @@ function Target({ target }: { target: TargetLine }) {
       </div>
       <LetIn target={target} />
       <div className="grid grid-cols-[repeat(auto-fit,minmax(500px,1fr))] gap-x-6">
-        <table className="table [&_td]:align-middle!" aria-label={`Portals of ${target.array}`}>
-          <thead>
-            <tr>
-              <th className="w-6" aria-label="State" />
-              <th>Portal</th>
-              <th>Address</th>
-              <th>Network</th>
-              <th className="right">VLAN</th>
-              <th className="right">MTU</th>
-              <th className="right">Group</th>
-              <th className="right">Sessions</th>
-            </tr>
-          </thead>
-          <tbody>
-            {target.portals.map((portal) => (
-              <tr key={portal.address}>
-                <td>
-                  <StatePost post={portal.up ? 'stands' : 'broken'} />
-                </td>
-                <td className="name">{portal.port}</td>
-                <td className="mono">
-                  {portal.address}
-                  {portal.tcp === ISCSI_PORT ? '' : `, TCP ${portal.tcp}`}
-                </td>
-                <td>{portal.network}</td>
-                <td className="num right">{portal.vlan}</td>
-                <td className="num right">{portal.mtu}</td>
-                <td className="num right">{portal.group}</td>
-                <td className="num right">{portal.sessions}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        <table className="table [&_td]:align-middle!" aria-label={`Initiators at ${target.array}`}>
-          <thead>
-            <tr>
-              <th className="w-6" aria-label="State" />
-              <th>Initiator</th>
-              <th>Access</th>
-              <th>Secret</th>
-              <th className="right">Sessions</th>
-              <th aria-label="Verbs" />
-            </tr>
-          </thead>
-          <tbody>
-            {target.guests.map((guest) => (
-              <Guest key={guest.name} guest={guest} target={target} />
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          label={`Portals of ${titleOf(target)}`}
+          rows={target.portals}
+          keyOf={({ address }) => address}
+          columns={portalColumns}
+          className="[&_td]:align-middle!"
+        />
+        <Guests target={target} />
       </div>
       {target.connected.length > 0 && <Connected target={target} />}
     </section>
@@ -155,100 +117,128 @@ function Connected({ target }: { target: TargetLine }) {
         {count} {count === 1 ? 'session' : 'sessions'} of {target.array}
         {target.main ? '' : ` target ${target.name}`}
       </summary>
-      <table className="table" aria-label={`Sessions at ${target.array}${target.main ? '' : ` target ${target.name}`}`}>
-        <thead>
-          <tr>
-            <th>Host</th>
-            <th>From</th>
-            <th>To</th>
-            <th>Network</th>
-            <th className="right">Connections</th>
-          </tr>
-        </thead>
-        <tbody>
-          {target.connected.map((one) => (
-            <tr key={`${one.host} ${one.from} ${one.to}`}>
-              <td className="name">{one.host}</td>
-              <td>{one.from}</td>
-              <td>{one.to}</td>
-              <td>{one.network}</td>
-              <td className="num right">{one.connections}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label={`Sessions at ${titleOf(target)}`}
+        rows={target.connected}
+        keyOf={({ host, from, to }) => `${host} ${from} ${to}`}
+        columns={sessionColumns}
+      />
     </details>
   );
 }
 
-function Guest({ guest, target }: { guest: GuestLine; target: TargetLine }) {
+const titleOf = ({ array, main, name }: TargetLine): string => (main ? array : `${array} target ${name}`);
+
+const portalColumns: Column<TargetLine['portals'][number]>[] = [
+  stateColumn(({ up }) => (up ? 'stands' : 'broken')),
+  { head: 'Portal', kind: 'name', value: ({ port }) => port },
+  {
+    head: 'Address',
+    kind: 'mono',
+    value: ({ address, tcp }) => `${address}${tcp === ISCSI_PORT ? '' : `, TCP ${tcp}`}`,
+  },
+  { head: 'Network', value: ({ network }) => network },
+  { head: 'VLAN', kind: 'number', value: ({ vlan }) => vlan },
+  { head: 'MTU', kind: 'number', value: ({ mtu }) => mtu },
+  { head: 'Group', kind: 'number', value: ({ group }) => group },
+  { head: 'Sessions', kind: 'number', value: ({ sessions }) => sessions },
+];
+
+const sessionColumns: Column<TargetLine['connected'][number]>[] = [
+  { head: 'Host', kind: 'name', value: ({ host }) => host },
+  { head: 'From', value: ({ from }) => from },
+  { head: 'To', value: ({ to }) => to },
+  { head: 'Network', value: ({ network }) => network },
+  { head: 'Connections', kind: 'number', value: ({ connections }) => connections },
+];
+
+const guestPost = ({ sessions, expected }: GuestLine): Post => {
+  if (sessions === 0) return expected > 0 ? 'broken' : 'absent';
+  return sessions < expected ? 'leans' : 'stands';
+};
+
+const comesBy = { told: 'was told to log in', mapped: 'something is mapped' };
+
+/** What an initiator may, by which rule, and whether it comes at all. */
+function accessLines({ by, access, exception, name }: GuestLine): string[] {
+  if (by === null && access === 'read-write') return ['does not log in'];
+  return [
+    access,
+    ...(exception && exception !== name ? [`by its rule for ${exception}`] : []),
+    by === null ? 'does not log in' : comesBy[by],
+  ];
+}
+
+/** Who is on record at a target, what each may, and how many of its sessions stand. */
+function Guests({ target }: { target: TargetLine }) {
   const { open } = usePlace();
-  const { array } = target;
-  const post =
-    guest.sessions === 0
-      ? guest.expected > 0
-        ? 'broken'
-        : 'absent'
-      : guest.sessions < guest.expected
-        ? 'leans'
-        : 'stands';
-  return (
-    <tr>
-      <td>
-        <StatePost post={post} />
-      </td>
-      <td>
-        <span className="mono text-[11px] [overflow-wrap:anywhere]">{guest.name}</span>
-        {guest.why && <span className="block text-ink2">{guest.why}</span>}
-      </td>
-      <td className="whitespace-nowrap">
-        {guest.by === null && guest.access === 'read-write' ? (
-          <span className="text-ink2">does not log in</span>
-        ) : (
+  const { array, name: targetName } = target;
+  const columns = useMemo(
+    (): AnyColumn<GuestLine>[] => [
+      stateColumn(guestPost),
+      {
+        head: 'Initiator',
+        value: ({ name, why }) => `${name} ${why ?? ''}`,
+        cell: ({ name, why }) => (
           <>
-            {guest.access}
-            {guest.exception && guest.exception !== guest.name && (
-              <span className="block text-ink2">by its rule for {guest.exception}</span>
-            )}
-            <span className="block text-ink2">
-              {guest.by === 'told'
-                ? 'was told to log in'
-                : guest.by === 'mapped'
-                  ? 'something is mapped'
-                  : 'does not log in'}
-            </span>
+            <span className="mono text-[11px] [overflow-wrap:anywhere]">{name}</span>
+            {why && <span className="block text-ink2">{why}</span>}
           </>
-        )}
-      </td>
-      <td className="text-ink2">{guest.secret ? 'on record' : 'none'}</td>
-      <td className="num right">
-        {guest.sessions}/{guest.expected}
-      </td>
-      <td className="whitespace-nowrap">
-        <button
-          type="button"
-          className="verb"
-          onClick={() => open('login', { host: guest.host, array, target: target.name })}
-        >
-          Test
-          <span className="sr-only">
-            {' '}
-            login of {guest.host} at {array}
-          </span>
-        </button>{' '}
-        <button
-          type="button"
-          className="verb"
-          onClick={() => open('initiator.configure', { host: guest.host, initiator: guest.name, array })}
-        >
-          Change
-          <span className="sr-only">
-            {' '}
-            {guest.name} at {array}
-          </span>
-        </button>
-      </td>
-    </tr>
+        ),
+      },
+      {
+        head: 'Access',
+        width: 'whitespace-nowrap',
+        value: (guest) => accessLines(guest).join(', '),
+        cell: (guest) =>
+          accessLines(guest).map((line, k, all) => (
+            <span key={line} className={k === 0 && all.length > 1 ? 'block' : 'block text-ink2'}>
+              {line}
+            </span>
+          )),
+      },
+      { head: 'Secret', kind: 'muted', value: ({ secret }) => (secret ? 'on record' : 'none') },
+      { head: 'Sessions', kind: 'number', value: ({ sessions, expected }) => `${sessions}/${expected}` },
+      {
+        head: 'Verbs',
+        deeds: (guest) => (
+          <>
+            <button
+              type="button"
+              className="verb"
+              onClick={() => open('login', { host: guest.host, array, target: targetName })}
+            >
+              Test
+              <span className="sr-only">
+                {' '}
+                login of {guest.host} at {array}
+              </span>
+            </button>{' '}
+            <button
+              type="button"
+              className="verb"
+              onClick={() => open('initiator.configure', { host: guest.host, initiator: guest.name, array })}
+            >
+              Change
+              <span className="sr-only">
+                {' '}
+                {guest.name} at {array}
+              </span>
+            </button>
+          </>
+        ),
+      },
+    ],
+    [open, array, targetName],
+  );
+  return (
+    <DataTable
+      label={`Initiators at ${titleOf(target)}`}
+      rows={target.guests}
+      keyOf={({ name }) => name}
+      columns={columns}
+      className="[&_td]:align-middle!"
+    />
   );
 }
 
@@ -305,91 +295,80 @@ function Subsystem({ subsystem }: { subsystem: SubsystemLine }) {
   );
 }
 
+const networkColumns: Column<NetworkLine>[] = [
+  stateColumn(({ up }) => (up ? 'stands' : 'broken')),
+  { head: 'Network', kind: 'name', value: ({ name }) => name },
+  { head: 'Subnet', kind: 'mono', value: ({ cidr }) => cidr },
+  { head: 'Site', value: ({ site }) => site },
+  { head: 'VLAN', kind: 'number', value: ({ vlan }) => vlan },
+  { head: 'MTU', kind: 'number', value: ({ mtu }) => mtu },
+  {
+    head: 'Portals',
+    value: ({ portals }) => portals.join(', ') || 'none',
+    className: ({ portals }) => (portals.length === 0 ? 'text-ink2' : ''),
+  },
+  {
+    head: 'Host interfaces',
+    value: ({ interfaces }) => interfaces.map(({ host, name }) => `${host} ${name}`).join(', ') || 'none',
+    cell: (network) =>
+      network.interfaces.length === 0 ? (
+        <span className="text-ink2">none</span>
+      ) : (
+        network.interfaces.map((row, k) => (
+          <span key={`${row.host} ${row.name}`}>
+            {k > 0 && ', '}
+            {row.host} {row.name}
+            {row.mtu !== network.mtu && <span className="text-red"> MTU {row.mtu}</span>}
+            {!row.up && <span className="text-red"> down</span>}
+          </span>
+        ))
+      ),
+  },
+];
+
 function Networks({ networks }: { networks: readonly NetworkLine[] }) {
   return (
     <section aria-label="Networks" className="pt-4">
       <h2 className="caps border-b border-ink pb-1">Networks</h2>
-      <table className="table w-full" aria-label="Networks">
-        <thead>
-          <tr>
-            <th className="w-6" aria-label="State" />
-            <th>Network</th>
-            <th>Subnet</th>
-            <th>Site</th>
-            <th className="right">VLAN</th>
-            <th className="right">MTU</th>
-            <th>Portals</th>
-            <th>Host interfaces</th>
-          </tr>
-        </thead>
-        <tbody>
-          {networks.map((network) => (
-            <tr key={network.name}>
-              <td>
-                <StatePost post={network.up ? 'stands' : 'broken'} />
-              </td>
-              <td className="name">{network.name}</td>
-              <td className="mono">{network.cidr}</td>
-              <td>{network.site}</td>
-              <td className="num right">{network.vlan}</td>
-              <td className="num right">{network.mtu}</td>
-              <td>{network.portals.join(', ') || <span className="text-ink2">none</span>}</td>
-              <td>
-                {network.interfaces.length === 0 && <span className="text-ink2">none</span>}
-                {network.interfaces.map((row, k) => (
-                  <span key={`${row.host} ${row.name}`}>
-                    {k > 0 && ', '}
-                    {row.host} {row.name}
-                    {row.mtu !== network.mtu && <span className="text-red"> MTU {row.mtu}</span>}
-                    {!row.up && <span className="text-red"> down</span>}
-                  </span>
-                ))}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable label="Networks" rows={networks} keyOf={({ name }) => name} columns={networkColumns} />
     </section>
   );
 }
 
 /** What name servers hold: who is registered with which portals, who is in no domain, and who is told of whom. */
-function Nodes({ nodes }: { nodes: TargetView['nodes'] }) {
-  return (
-    <table className="table mb-4 w-full" aria-label="Registered nodes">
-      <thead>
-        <tr>
-          <th>Registered</th>
-          <th>Entity</th>
-          <th>Portals</th>
-          <th>Domains</th>
-          <th>Is told of</th>
-        </tr>
-      </thead>
-      <tbody>
-        {nodes.map((node) => (
-          <tr key={node.name}>
-            <td className="mono text-[11px] [overflow-wrap:anywhere]">{node.name}</td>
-            <td className="whitespace-nowrap">
-              <span className="name">{node.entity}</span> <span className="text-ink2">{node.role}</span>
-            </td>
-            <td className="mono text-[11px]">{node.portals.join(', ') || 'none'}</td>
-            <td>
-              {node.domains.join(', ') || <span className="text-red">in no domain</span>}
-              {node.control && <span className="block text-ink2">control node</span>}
-            </td>
-            <td>
-              {node.role === 'target' ? '' : node.discovers.join(', ') || <span className="text-red">no target</span>}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const nodeColumns: Column<TargetView['nodes'][number]>[] = [
+  { head: 'Registered', kind: 'mono', className: 'text-[11px] [overflow-wrap:anywhere]', value: ({ name }) => name },
+  {
+    head: 'Entity',
+    width: 'whitespace-nowrap',
+    value: ({ entity, role }) => `${entity} ${role}`,
+    cell: ({ entity, role }) => (
+      <>
+        <span className="name">{entity}</span> <span className="text-ink2">{role}</span>
+      </>
+    ),
+  },
+  { head: 'Portals', kind: 'mono', className: 'text-[11px]', value: ({ portals }) => portals.join(', ') || 'none' },
+  {
+    head: 'Domains',
+    value: ({ domains, control }) => `${domains.join(', ') || 'in no domain'}${control ? ' control node' : ''}`,
+    cell: ({ domains, control }) => (
+      <>
+        {domains.join(', ') || <span className="text-red">in no domain</span>}
+        {control && <span className="block text-ink2">control node</span>}
+      </>
+    ),
+  },
+  {
+    head: 'Is told of',
+    value: ({ role, discovers }) => (role === 'target' ? '' : discovers.join(', ') || 'no target'),
+    className: ({ role, discovers }) => (role !== 'target' && discovers.length === 0 ? 'text-red' : ''),
+  },
+];
 
 function NameService({ view }: { view: TargetView }) {
   const { open } = usePlace();
+  const columns = useMemo(() => domainColumns((name) => open('discovery-domain.configure', { name })), [open]);
   return (
     <section aria-label="Name service" className="pt-4">
       <div className="flex items-baseline gap-3 border-b border-ink pb-1">
@@ -415,49 +394,51 @@ function NameService({ view }: { view: TargetView }) {
           Make a domain set
         </button>
       </div>
-      {view.nodes.length > 0 && <Nodes nodes={view.nodes} />}
+      {view.nodes.length > 0 && (
+        <DataTable label="Registered nodes" rows={view.nodes} keyOf={({ name }) => name} columns={nodeColumns} />
+      )}
       {view.domains.length > 0 && (
-        <table className="table w-full" aria-label="Discovery domains">
-          <thead>
-            <tr>
-              <th>Domain</th>
-              <th>Members</th>
-              <th>Sets</th>
-            </tr>
-          </thead>
-          <tbody>
-            {view.domains.map((domain) => (
-              <tr key={domain.name}>
-                <td className="name">
-                  <button
-                    type="button"
-                    className="verb"
-                    onClick={() => open('discovery-domain.configure', { name: domain.name })}
-                  >
-                    {domain.name}
-                  </button>
-                </td>
-                <td>
-                  {domain.members.map((one) => (
-                    <span key={one.name} className="block">
-                      <span className="mono text-[11px]">{one.name}</span>{' '}
-                      <span className={one.owner ? 'text-ink2' : 'text-red'}>{one.owner || 'nobody’s'}</span>
-                    </span>
-                  ))}
-                </td>
-                <td>
-                  {domain.sets.length === 0 && <span className="text-red">in no set</span>}
-                  {domain.sets.map((set) => (
-                    <span key={set.name} className="block">
-                      {set.name}, {set.enabled ? 'enabled' : <span className="text-red">not enabled</span>}
-                    </span>
-                  ))}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable label="Discovery domains" rows={view.domains} keyOf={({ name }) => name} columns={columns} />
       )}
     </section>
   );
 }
+
+const domainColumns = (onOpen: (name: string) => void): Column<TargetView['domains'][number]>[] => [
+  {
+    head: 'Domain',
+    kind: 'name',
+    value: ({ name }) => name,
+    cell: ({ name }) => (
+      <button type="button" className="verb" onClick={() => onOpen(name)}>
+        {name}
+      </button>
+    ),
+  },
+  {
+    head: 'Members',
+    value: ({ members }) => members.map(({ name, owner }) => `${name} ${owner}`).join(', '),
+    cell: ({ members }) =>
+      members.map(({ name, owner }) => (
+        <span key={name} className="block">
+          <span className="mono text-[11px]">{name}</span>{' '}
+          <span className={owner ? 'text-ink2' : 'text-red'}>{owner || 'nobody’s'}</span>
+        </span>
+      )),
+  },
+  {
+    head: 'Sets',
+    value: ({ sets }) =>
+      sets.map(({ name, enabled }) => `${name}, ${enabled ? 'enabled' : 'not enabled'}`).join('; ') || 'in no set',
+    cell: ({ sets }) => (
+      <>
+        {sets.length === 0 && <span className="text-red">in no set</span>}
+        {sets.map(({ name, enabled }) => (
+          <span key={name} className="block">
+            {name}, {enabled ? 'enabled' : <span className="text-red">not enabled</span>}
+          </span>
+        ))}
+      </>
+    ),
+  },
+];

@@ -1,43 +1,45 @@
 'use client';
+import { useMemo } from 'react';
 import type { FabricModel } from '@/core/trace/matrix';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 
 /** Defined zones against the active ones, what waits for activation, and what the audit finds. */
 export function ZoneLists({ fabric }: { fabric: FabricModel }) {
   const { open, openStep } = usePlace();
+  const columns = useMemo(
+    (): Column<FabricModel['zones'][number]>[] => [
+      {
+        head: 'Zone',
+        value: ({ name }) => name,
+        cell: ({ name }) => (
+          <button type="button" className="verb" onClick={() => open('zone.configure', { fabric: fabric.name, name })}>
+            {name}
+          </button>
+        ),
+      },
+      { head: 'Members', className: 'narrow', value: ({ members }) => members.join(', ') },
+      {
+        head: 'Logged in',
+        kind: 'number',
+        value: ({ present, members }) => `${present}/${members.length}`,
+        className: ({ present, members }) => (present < members.length ? 'text-red' : ''),
+      },
+      { head: 'State', value: ({ active }) => (active ? 'active' : 'defined only') },
+    ],
+    [fabric.name, open],
+  );
   return (
     <div className="grid grid-cols-[repeat(auto-fit,minmax(440px,1fr))] gap-x-6 gap-y-2 pt-1">
-      <table className="table [&_td]:align-middle!" aria-label={`Zones of fabric ${fabric.name}`}>
-        <thead>
-          <tr>
-            <th>Zone</th>
-            <th>Members</th>
-            <th className="right">Logged in</th>
-            <th>State</th>
-          </tr>
-        </thead>
-        <tbody>
-          {fabric.zones.map((zone) => (
-            <tr key={zone.name}>
-              <td>
-                <button
-                  type="button"
-                  className="verb"
-                  onClick={() => open('zone.configure', { fabric: fabric.name, name: zone.name })}
-                >
-                  {zone.name}
-                </button>
-              </td>
-              <td className="narrow">{zone.members.join(', ')}</td>
-              <td className={`num right ${zone.present < zone.members.length ? 'text-red' : ''}`}>
-                {zone.present}/{zone.members.length}
-              </td>
-              <td>{zone.active ? 'active' : 'defined only'}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label={`Zones of fabric ${fabric.name}`}
+        rows={fabric.zones}
+        keyOf={({ name }) => name}
+        columns={columns}
+        className="[&_td]:align-middle!"
+      />
       <div>
         <h3 className="caps flex items-baseline gap-3 pt-1">
           Not active yet

@@ -11,6 +11,9 @@ import { Tag } from '../look/marks';
 import { StatePost } from '../look/post';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
+import { stateColumn } from '../table/cells';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { SheetFrame } from '../sheet/sheet-frame';
 import { outageBefore } from './timeline';
 import { PathTimeline } from './path-timeline';
@@ -237,41 +240,51 @@ function ioWords({ flow, at, failsAt }: DeviceLine['io']): string {
   return `No path is left: I/O waits since ${labTime(at).slice(-8)}, and fails at ${labTime(failsAt!).slice(-8)}.`;
 }
 
-function Paths({ paths, volume }: { paths: readonly DevicePath[]; volume: string }) {
-  return (
-    <table className="table w-full [&_td]:align-middle!" aria-label={`Paths of ${volume}`}>
-      <thead>
-        <tr>
-          <th className="w-5" aria-label="State" />
-          <th>Path</th>
-          <th>Over</th>
-          <th>State</th>
-          <th className="right">I/O</th>
-        </tr>
-      </thead>
-      <tbody>
-        {paths.map((path) => (
-          <tr key={`${path.from} ${path.to}`}>
-            <td>
-              <StatePost post={pathPosts[path.state]} />
-            </td>
-            <td className="whitespace-nowrap">
-              {path.from} to {path.to}
-            </td>
-            <td className="whitespace-nowrap">
-              <Tag tag={tags[path.transport]} /> {path.via}
-            </td>
-            <td className={path.state === 'missing' ? 'text-red' : ''}>
-              {path.why || `${path.state}${path.group === null ? '' : `, ANA group ${path.group}`}`}
-              <span className="block text-ink2">{standingWords(path)}</span>
-            </td>
-            <td className="num right">{path.state === 'missing' ? '' : `${Math.round(path.share * 100)} %`}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const pathColumns: Column<DevicePath>[] = [
+  stateColumn(({ state }) => pathPosts[state]),
+  { head: 'Path', width: 'whitespace-nowrap', value: ({ from, to }) => `${from} to ${to}` },
+  {
+    head: 'Over',
+    width: 'whitespace-nowrap',
+    value: ({ transport, via }) => `${tags[transport]} ${via}`,
+    cell: ({ transport, via }) => (
+      <>
+        <Tag tag={tags[transport]} /> {via}
+      </>
+    ),
+  },
+  {
+    head: 'Standing',
+    value: (path) => `${stateWords(path)}, ${standingWords(path)}`,
+    className: ({ state }) => (state === 'missing' ? 'text-red' : ''),
+    cell: (path) => (
+      <>
+        {stateWords(path)}
+        <span className="block text-ink2">{standingWords(path)}</span>
+      </>
+    ),
+  },
+  {
+    head: 'I/O',
+    unit: '%',
+    kind: 'number',
+    value: ({ state, share }) => (state === 'missing' ? null : Math.round(share * 100)),
+    cell: ({ state, share }) => (state === 'missing' ? '' : `${Math.round(share * 100)} %`),
+  },
+];
+
+const stateWords = ({ why, state, group }: DevicePath): string =>
+  why || `${state}${group === null ? '' : `, ANA group ${group}`}`;
+
+const Paths = ({ paths, volume }: { paths: readonly DevicePath[]; volume: string }) => (
+  <DataTable
+    label={`Paths of ${volume}`}
+    rows={paths}
+    keyOf={({ from, to }) => `${from} ${to}`}
+    columns={pathColumns}
+    className="[&_td]:align-middle!"
+  />
+);
 
 const identityText = (names: readonly { label: string; value: string }[]): string =>
   names.map(({ label, value }) => (label === 'NAA' ? value : `${label} ${value}`)).join(', ');
@@ -333,51 +346,7 @@ function Targets({ sheet }: { sheet: Sheet }) {
   return (
     <>
       <h2 className={heading}>iSCSI targets</h2>
-      <table className="table w-full" aria-label="iSCSI targets">
-        <thead>
-          <tr>
-            <th className="pl-4!">Target</th>
-            <th>Portals and their groups</th>
-            <th>Told</th>
-          </tr>
-        </thead>
-        <tbody>
-          {sheet.targets.map((target) => (
-            <tr key={target.iqn}>
-              <td className="pl-4!">
-                <span className="name">
-                  {target.array}
-                  {target.alias && ` ${target.alias}`}
-                </span>
-                <span className="mono block text-[11px] [overflow-wrap:anywhere]">{target.iqn}</span>
-              </td>
-              <td>
-                {target.portals
-                  .filter((portal) => portal.reached)
-                  .map((portal) => (
-                    <span key={portal.address} className="mono block text-[11px] whitespace-nowrap">
-                      {portal.address},{portal.group}
-                    </span>
-                  ))}
-                {target.portals.some((portal) => !portal.reached) && (
-                  <span className="block text-ink2">{unreachedWords(target.portals)}</span>
-                )}
-              </td>
-              <td>
-                {target.offered ? (
-                  target.by === 'isns' ? (
-                    'by iSNS'
-                  ) : (
-                    'by its portals'
-                  )
-                ) : (
-                  <span className="text-ink2">not offered</span>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable label="iSCSI targets" rows={sheet.targets} keyOf={({ iqn }) => iqn} columns={targetColumns} inset />
     </>
   );
 }
@@ -397,33 +366,13 @@ function Discovery({ sheet }: { sheet: Sheet }) {
   return (
     <>
       <h2 className={heading}>Discovery log</h2>
-      <table className="table w-full" aria-label="Discovery log">
-        <thead>
-          <tr>
-            <th className="pl-4!">Subsystem NQN</th>
-            <th>Address</th>
-            <th className="right">Port ID</th>
-            <th>Controller ID</th>
-            <th>Told by</th>
-          </tr>
-        </thead>
-        <tbody>
-          {sheet.discovery.entries.map((entry) => (
-            <tr key={`${entry.nqn} ${entry.address}`}>
-              <td className="mono pl-4! text-[11px] break-all">{entry.nqn}</td>
-              <td className="mono">
-                {entry.address}:{entry.service}
-              </td>
-              <td className="num right">{entry.portId}</td>
-              <td className="mono">{entry.controllerId}</td>
-              <td>
-                {entry.array}
-                {entry.referredBy && <span className="block text-ink2">referred by {entry.referredBy}</span>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label="Discovery log"
+        rows={sheet.discovery.entries}
+        keyOf={({ nqn, address }) => `${nqn} ${address}`}
+        columns={discoveryColumns}
+        inset
+      />
       {sheet.discovery.warnings.map((warning) => (
         <p key={warning} className="px-4 py-0.5 text-red">
           {warning}
@@ -478,3 +427,58 @@ function Events({ sheet }: { sheet: Sheet }) {
     </>
   );
 }
+
+const toldWords = ({ offered, by }: Sheet['targets'][number]): string => {
+  if (!offered) return 'not offered';
+  return by === 'isns' ? 'by iSNS' : 'by its portals';
+};
+
+const targetColumns: Column<Sheet['targets'][number]>[] = [
+  {
+    head: 'Target',
+    value: ({ array, alias, iqn }) => `${array} ${alias} ${iqn}`,
+    cell: ({ array, alias, iqn }) => (
+      <>
+        <span className="name">
+          {array}
+          {alias && ` ${alias}`}
+        </span>
+        <span className="mono block text-[11px] [overflow-wrap:anywhere]">{iqn}</span>
+      </>
+    ),
+  },
+  {
+    head: 'Portals and their groups',
+    value: ({ portals }) => portals.map(({ address, group }) => `${address},${group}`).join(' '),
+    cell: ({ portals }) => (
+      <>
+        {portals
+          .filter(({ reached }) => reached)
+          .map(({ address, group }) => (
+            <span key={address} className="mono block text-[11px] whitespace-nowrap">
+              {address},{group}
+            </span>
+          ))}
+        {portals.some(({ reached }) => !reached) && <span className="block text-ink2">{unreachedWords(portals)}</span>}
+      </>
+    ),
+  },
+  { head: 'Told', value: toldWords, className: ({ offered }) => (offered ? '' : 'text-ink2') },
+];
+
+const discoveryColumns: Column<Sheet['discovery']['entries'][number]>[] = [
+  { head: 'Subsystem NQN', kind: 'mono', className: 'text-[11px] break-all', value: ({ nqn }) => nqn },
+  { head: 'Address', kind: 'mono', value: ({ address, service }) => `${address}:${service}` },
+  { head: 'Port ID', kind: 'number', value: ({ portId }) => portId },
+  { head: 'Controller ID', kind: 'mono', value: ({ controllerId }) => controllerId },
+  {
+    head: 'Told by',
+    value: ({ array, referredBy }) => `${array}${referredBy ? ` referred by ${referredBy}` : ''}`,
+    cell: ({ array, referredBy }) => (
+      <>
+        {array}
+        {referredBy && <span className="block text-ink2">referred by {referredBy}</span>}
+      </>
+    ),
+  },
+];

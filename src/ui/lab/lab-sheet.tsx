@@ -8,6 +8,8 @@ import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { StatePost } from '../look/post';
 import { Pick } from '../sheet/controls';
+import type { AnyColumn } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { SheetFrame } from '../sheet/sheet-frame';
 import { labTime, useClock } from '../shell/clock-context';
 
@@ -162,34 +164,13 @@ export function LabSheet() {
             No host has anything mounted. Format a device; then set how fast it is written to.
           </p>
         ) : (
-          <table className="table [&_td]:align-middle!" aria-label="Traffic">
-            <thead>
-              <tr>
-                <th className="caps">Mounted at</th>
-                <th className="caps right">Used</th>
-                <th className="caps">Delete files</th>
-                <th className="caps">Written each second</th>
-              </tr>
-            </thead>
-            <tbody>
-              {data.traffic.map((row) => (
-                <tr key={`${row.host} ${row.device}`}>
-                  <td>
-                    {row.host} <span className="text-ink2">{row.mountPoint}</span>
-                  </td>
-                  <td className="num right">
-                    {formatBytes(row.used, 'used')} of {formatBytes(row.size)}
-                  </td>
-                  <td>
-                    <DeleteFiles host={row.host} device={row.device} />
-                  </td>
-                  <td>
-                    <Rate key={row.rate} host={row.host} device={row.device} rate={row.rate} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <DataTable
+            label="Traffic"
+            rows={data.traffic}
+            keyOf={({ host, device }) => `${host} ${device}`}
+            columns={trafficColumns}
+            className="[&_td]:align-middle!"
+          />
         )}
 
         {data.devices.length > 0 && (
@@ -353,3 +334,29 @@ function DeleteFiles({ host, device }: { host: string; device: string }) {
     </form>
   );
 }
+
+const trafficColumns: AnyColumn<LabView['traffic'][number]>[] = [
+  {
+    head: 'Mounted at',
+    value: ({ host, mountPoint }) => `${host} ${mountPoint}`,
+    cell: ({ host, mountPoint }) => (
+      <>
+        {host} <span className="text-ink2">{mountPoint}</span>
+      </>
+    ),
+  },
+  {
+    head: 'Used',
+    unit: 'bytes',
+    kind: 'number',
+    value: ({ used }) => used,
+    cell: ({ used, size }) => `${formatBytes(used, 'used')} of ${formatBytes(size)}`,
+  },
+  { head: 'Delete files', seen: true, deeds: ({ host, device }) => <DeleteFiles host={host} device={device} /> },
+  {
+    head: 'Written each second',
+    unit: 'bytes',
+    value: ({ rate }) => rate,
+    cell: ({ host, device, rate }) => <Rate key={rate} host={host} device={device} rate={rate} />,
+  },
+];

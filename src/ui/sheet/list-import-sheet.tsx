@@ -1,11 +1,13 @@
 'use client';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useRef, useState, useMemo } from 'react';
 import type { ImportReport } from '@/core/change/record';
 import type { Refusal } from '@/core/operation/refusal';
 import { api, type ApiRefusal } from '../api/client';
 import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { ReadFile } from './read-file';
 import { RefusalLine } from './refusal-line';
 import { SheetFrame } from './sheet-frame';
@@ -57,6 +59,7 @@ A,zone,ticket-3_hba0__lintel-1,ordinary,ticket-3_hba0; lintel-1_a0; lintel-1_b0,
 
 /** A list becomes a change; what was taken and what was refused is told line by line. */
 export function ListImportSheet({ kind }: { kind: ListKind }) {
+  const columns = useMemo(() => lineColumns(kind.column), [kind.column]);
   const { open } = usePlace();
   const client = useQueryClient();
   const [text, setText] = useState('');
@@ -135,38 +138,39 @@ export function ListImportSheet({ kind }: { kind: ListKind }) {
             : [read.error as Pick<Refusal, 'message' | 'mend'>]
           ).map((refusal) => <RefusalLine key={refusal.message} refusal={refusal} />)}
         {report && (
-          <table className="table" aria-label="What became of each line">
-            <thead>
-              <tr>
-                <th className="caps right">Line</th>
-                <th className="caps">{kind.column}</th>
-                <th className="caps">Outcome</th>
-              </tr>
-            </thead>
-            <tbody>
-              {report.lines.map((line) => (
-                <tr key={line.line}>
-                  <td className="num right">{line.line}</td>
-                  <td className="name whitespace-nowrap">{line.name || '–'}</td>
-                  <td>
-                    <span className="flex items-baseline gap-2">
-                      <StatePost post={line.taken ? 'stands' : 'broken'} />
-                      <span className={line.taken ? '' : 'text-red'}>
-                        {line.taken ? `Taken. ${line.said}.` : `Refused. ${line.said}`}
-                        {line.notes.map((note) => (
-                          <span key={note} className="block text-ink2">
-                            {note}
-                          </span>
-                        ))}
-                      </span>
-                    </span>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <DataTable
+            label="What became of each line"
+            rows={report.lines}
+            keyOf={({ line }) => String(line)}
+            columns={columns}
+          />
         )}
       </div>
     </SheetFrame>
   );
 }
+
+const lineColumns = (what: string): Column<ImportReport['lines'][number]>[] => [
+  { head: 'Line', kind: 'number', value: ({ line }) => line },
+  { head: what, kind: 'name', width: 'whitespace-nowrap', value: ({ name }) => name || '–' },
+  {
+    head: 'Outcome',
+    value: outcomeWords,
+    cell: (line) => (
+      <span className="flex items-baseline gap-2">
+        <StatePost post={line.taken ? 'stands' : 'broken'} />
+        <span className={line.taken ? '' : 'text-red'}>
+          {outcomeWords(line)}
+          {line.notes.map((note) => (
+            <span key={note} className="block text-ink2">
+              {note}
+            </span>
+          ))}
+        </span>
+      </span>
+    ),
+  },
+];
+
+const outcomeWords = ({ taken, said }: ImportReport['lines'][number]): string =>
+  taken ? `Taken. ${said}.` : `Refused. ${said}`;

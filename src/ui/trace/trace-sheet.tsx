@@ -6,6 +6,9 @@ import { api } from '../api/client';
 import { StatePost } from '../look/post';
 import { SheetFrame } from '../sheet/sheet-frame';
 import { usePlace } from '../shell/place';
+import { stateColumn } from '../table/cells';
+import type { Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 
 const posts: Record<HopState, Post> = { pass: 'stands', warn: 'leans', fail: 'broken', 'not-reached': 'absent' };
 const pairPosts: Record<TracePair['state'], Post> = {
@@ -43,7 +46,16 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
           <p className="border-b border-rule px-4 py-2" role="status">
             {verdict(data)}
           </p>
-          {data.pairs.length > 0 && <Pairs pairs={data.pairs} />}
+          {data.pairs.length > 0 && (
+            <DataTable
+              label="Paths"
+              rows={data.pairs}
+              keyOf={({ from, to }) => `${from} ${to}`}
+              columns={pairColumns}
+              className="[&_td]:align-middle!"
+              inset
+            />
+          )}
           <ol aria-label="Hops" className="px-4 py-2">
             {data.hops.map((hop) => (
               <Hop key={hop.number} hop={hop} />
@@ -63,36 +75,13 @@ function verdict({ whole, hops, legs: { holding, broken } }: Trace): string {
   return `The chain holds on ${holding.length} of ${holding.length + broken.length} legs, over ${holding.join(' and ')}: ${others}.`;
 }
 
-function Pairs({ pairs }: { pairs: TracePair[] }) {
-  return (
-    <table className="table w-full [&_td]:align-middle!" aria-label="Paths">
-      <thead>
-        <tr>
-          <th className="w-8 pl-4!" aria-label="State" />
-          <th>Path</th>
-          <th>Over</th>
-          <th>State</th>
-          <th>Now</th>
-        </tr>
-      </thead>
-      <tbody>
-        {pairs.map((pair) => (
-          <tr key={`${pair.from} ${pair.to}`}>
-            <td className="pl-4!">
-              <StatePost post={pairPosts[pair.state]} />
-            </td>
-            <td>
-              {pair.from} to {pair.to}
-            </td>
-            <td>{pair.via}</td>
-            <td>{pair.state}</td>
-            <td className={pair.state === 'missing' ? 'text-red' : ''}>{pair.says}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const pairColumns: Column<TracePair>[] = [
+  stateColumn(({ state }) => pairPosts[state]),
+  { head: 'Path', value: ({ from, to }) => `${from} to ${to}` },
+  { head: 'Over', value: ({ via }) => via },
+  { head: 'Standing', value: ({ state }) => state },
+  { head: 'Now', value: ({ says }) => says, className: ({ state }) => (state === 'missing' ? 'text-red' : '') },
+];
 
 function Hop({ hop }: { hop: TraceHop }) {
   const { openStep } = usePlace();

@@ -1,14 +1,16 @@
 'use client';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, useMemo } from 'react';
 import { Checkbox } from 'radix-ui';
 import type { Post } from '@/core/span/model';
 import { classWords, type Component } from '@/core/whatif/components';
 import type { Hurt, Verdict } from '@/core/whatif/outage';
 import type { PairLine, SpofLine, WhatIf } from '@/core/whatif/report';
 import { api, failedQuery } from '../api/client';
-import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
+import { stateColumn } from '../table/cells';
+import type { AnyColumn, Column } from '../table/columns';
+import { DataTable } from '../table/data-table';
 import { SheetFrame } from '../sheet/sheet-frame';
 
 const posts: Record<Verdict, Post> = {
@@ -196,44 +198,14 @@ function Hurts({ hurt, ticked }: { hurt: readonly Hurt[]; ticked: boolean }) {
   if (hurt.length === 0)
     return <p className="px-4 py-2 text-ink2">{ticked ? 'Nobody is hurt.' : 'Nothing is taken as failed yet.'}</p>;
   return (
-    <table className="table w-full [&_td]:align-middle!" aria-label="Who is hurt">
-      <thead>
-        <tr>
-          <th className="w-8 pl-4!" aria-label="State" />
-          <th>Host</th>
-          <th>Volume</th>
-          <th>What happens</th>
-          <th className="right">Paths</th>
-          <th>In use at</th>
-        </tr>
-      </thead>
-      <tbody>
-        {hurt.slice(0, 500).map((one) => (
-          <tr key={one.mapping}>
-            <td className="pl-4!">
-              <StatePost post={posts[one.verdict]} />
-            </td>
-            <td className="name">{one.host}</td>
-            <td>
-              {one.volume}
-              {one.important && <b className="font-[640]"> important</b>}
-            </td>
-            <td className={one.verdict === 'lost' ? 'text-red' : ''}>{words[one.verdict]}</td>
-            <td className="num right">
-              {one.before} → <b>{one.after}</b>
-            </td>
-            <td className="text-ink2">{one.mountPoint || 'not mounted'}</td>
-          </tr>
-        ))}
-        {hurt.length > 500 && (
-          <tr>
-            <td colSpan={6} className="pl-4! text-ink2">
-              and {hurt.length - 500} more; the report lists all.
-            </td>
-          </tr>
-        )}
-      </tbody>
-    </table>
+    <DataTable
+      label="Who is hurt"
+      rows={hurt}
+      keyOf={({ mapping }) => mapping}
+      columns={hurtColumns}
+      className="[&_td]:align-middle!"
+      inset
+    />
   );
 }
 
@@ -246,6 +218,7 @@ function Spofs({
   counts: WhatIf['counts'];
   onTick: (component: Component) => void;
 }) {
+  const columns = useMemo(() => spofColumns(onTick), [onTick]);
   return (
     <>
       <p className="px-4 py-1.5 text-ink2">
@@ -253,77 +226,106 @@ function Spofs({
         {counts.without > 0 ? `, ${counts.without} have no path` : ''}.
         {spofs.length < counts.pairs ? ` The ${spofs.length} worst are listed.` : ''}
       </p>
-      <table className="table w-full" aria-label="Single points of failure">
-        <thead>
-          <tr>
-            <th className="pl-4!">Host</th>
-            <th>Volume</th>
-            <th>By design</th>
-            <th>Goes with its place</th>
-          </tr>
-        </thead>
-        <tbody>
-          {spofs.map((line) => (
-            <tr key={`${line.host} ${line.array} ${line.volume}`}>
-              <td className="name pl-4!">{line.host}</td>
-              <td className="whitespace-nowrap">{line.volume}</td>
-              <td>
-                {line.state === 'no-path' ? (
-                  <span className="text-red">no path as it is</span>
-                ) : line.design.length === 0 ? (
-                  <span className="text-ink2">none</span>
-                ) : (
-                  line.design.map((one, k) => (
-                    <span key={one.id}>
-                      {k > 0 && ', '}
-                      <button
-                        type="button"
-                        className="verb"
-                        title={`Take ${classWords[one.class]} ${one.name} as failed`}
-                        onClick={() => onTick(one)}
-                      >
-                        {one.name}
-                      </button>
-                    </span>
-                  ))
-                )}
-              </td>
-              <td className="text-ink2">{line.inherent.map((one) => one.name).join(', ')}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label="Single points of failure"
+        rows={spofs}
+        keyOf={({ host, array, volume }) => `${host} ${array} ${volume}`}
+        columns={columns}
+        inset
+      />
     </>
   );
 }
 
 function Pairs({ pairs, onTry }: { pairs: readonly PairLine[]; onTry: (pair: PairLine) => void }) {
+  const columns = useMemo(
+    (): AnyColumn<PairLine>[] => [
+      { head: 'Both of', value: ({ components }) => components.map(({ name }) => name).join(' and ') },
+      { head: 'Pairs lost', kind: 'number', value: ({ cuts }) => cuts },
+      { head: 'Hosts', kind: 'muted', value: ({ hosts }) => hosts.join(', ') },
+      {
+        head: 'Try',
+        deeds: (pair) => (
+          <button type="button" className="verb" onClick={() => onTry(pair)}>
+            Try<span className="sr-only"> {pair.components.map(({ name }) => name).join(' and ')}</span>
+          </button>
+        ),
+      },
+    ],
+    [onTry],
+  );
   if (pairs.length === 0)
     return <p className="px-4 py-2 text-ink2">No two components end what survives either alone.</p>;
   return (
-    <table className="table w-full" aria-label="Worst pairs">
-      <thead>
-        <tr>
-          <th className="pl-4!">Both of</th>
-          <th className="right">Pairs lost</th>
-          <th>Hosts</th>
-          <th aria-label="Try" />
-        </tr>
-      </thead>
-      <tbody>
-        {pairs.map((pair) => (
-          <tr key={pair.components.map((one) => one.id).join(' ')}>
-            <td className="pl-4!">{pair.components.map((one) => one.name).join(' and ')}</td>
-            <td className="num right">{pair.cuts}</td>
-            <td className="text-ink2">{pair.hosts.join(', ')}</td>
-            <td>
-              <button type="button" className="verb" onClick={() => onTry(pair)}>
-                Try<span className="sr-only"> {pair.components.map((one) => one.name).join(' and ')}</span>
-              </button>
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <DataTable
+      label="Worst pairs"
+      rows={pairs}
+      keyOf={({ components }) => components.map(({ id }) => id).join(' ')}
+      columns={columns}
+      inset
+    />
   );
 }
+
+const hurtColumns: Column<Hurt>[] = [
+  stateColumn(({ verdict }) => posts[verdict]),
+  { head: 'Host', kind: 'name', value: ({ host }) => host },
+  {
+    head: 'Volume',
+    value: ({ volume, important }) => `${volume}${important ? ' important' : ''}`,
+    cell: ({ volume, important }) => (
+      <>
+        {volume}
+        {important && <b className="font-[640]"> important</b>}
+      </>
+    ),
+  },
+  {
+    head: 'What happens',
+    value: ({ verdict }) => words[verdict],
+    className: ({ verdict }) => (verdict === 'lost' ? 'text-red' : ''),
+  },
+  {
+    head: 'Paths',
+    kind: 'number',
+    value: ({ before, after }) => `${before} → ${after}`,
+    cell: ({ before, after }) => (
+      <>
+        {before} → <b>{after}</b>
+      </>
+    ),
+  },
+  { head: 'In use at', kind: 'muted', value: ({ mountPoint }) => mountPoint || 'not mounted' },
+];
+
+const spofColumns = (onTick: (component: Component) => void): Column<SpofLine>[] => [
+  { head: 'Host', kind: 'name', value: ({ host }) => host },
+  { head: 'Volume', width: 'whitespace-nowrap', value: ({ volume }) => volume },
+  {
+    head: 'By design',
+    value: ({ state, design }) =>
+      state === 'no-path' ? 'no path as it is' : design.map(({ name }) => name).join(', ') || 'none',
+    cell: ({ state, design }) => {
+      if (state === 'no-path') return <span className="text-red">no path as it is</span>;
+      if (design.length === 0) return <span className="text-ink2">none</span>;
+      return design.map((one, k) => (
+        <span key={one.id}>
+          {k > 0 && ', '}
+          <button
+            type="button"
+            className="verb"
+            title={`Take ${classWords[one.class]} ${one.name} as failed`}
+            onClick={() => onTick(one)}
+          >
+            {one.name}
+          </button>
+        </span>
+      ));
+    },
+  },
+  {
+    head: 'Goes with its place',
+    kind: 'muted',
+    value: ({ inherent }) => inherent.map(({ name }) => name).join(', '),
+  },
+];
