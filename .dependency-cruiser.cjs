@@ -21,6 +21,7 @@ const coreRooms = [
   'drive',
   'pool',
   'volume',
+  'work',
   'fabric',
   'iscsi',
   'nvme',

@@ -5,7 +5,7 @@ import { changed, compacted, created } from '@/core/estate/effects';
 import { raidLevels } from '@/core/estate/entities';
 import { Estate, Overlay } from '@/core/estate/estate';
 import { setFault } from '@/core/lab/faults';
-import { nextJobEnd, workJob } from '@/core/lab/jobs';
+import { nextJobEnd, workJob } from '@/core/work/scheduler';
 import { writeTraffic } from '@/core/lab/traffic';
 import { raidGroupCreate } from '@/core/raid/create';
 import { levelCase } from '@/core/raid/compare';

@@ -6,7 +6,7 @@ import type { Estate, Overlay } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { randomFrom } from '@/core/estate/random';
 import { clearFault, faultKinds, faults, faultTable, setFault } from '@/core/lab/faults';
-import { nextJobEnd, workJob } from '@/core/lab/jobs';
+import { nextJobEnd, workJob } from '@/core/work/scheduler';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { deleteFiles, writeTraffic } from '@/core/lab/traffic';
 import { tried } from '@/core/rules/book';

@@ -4,7 +4,7 @@ import type { Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
-import { nextJobEnd, workJob } from '@/core/lab/jobs';
+import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
 import { usageSamples } from '@/core/space/history';
@@ -138,7 +138,7 @@ export class Clock {
     const { plant } = this;
     const present = plant.estate.table('job').get(job.id);
     if (!present) return;
-    const done = this.guarded(`job ${job.id}`, `The work of ${job.kind.replace('-', ' ')}`, () => {
+    const done = this.guarded(`job ${job.id}`, `Work (${workOf(job).words.busy})`, () => {
       const work = workJob(plant.estate, present, plant.lab.now, newIds(`job ${job.id} ${plant.lab.now}`));
       plant.commit({
         effects: compacted(work.effects),

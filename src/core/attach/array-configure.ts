@@ -11,7 +11,7 @@ import { badReferrals, readReferrals, referralText } from '../nvme/refer';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { shapeOfGroup } from '../raid/geometry';
 import { rebuildBytes } from '../raid/rebuild';
-import { jobRate } from '../raid/tend';
+import { rateOfRebuild } from '../raid/rates';
 import { formatDuration, SECOND } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
 
@@ -44,7 +44,7 @@ function reRated(view: EstateView, before: ArrayRow, after: ArrayRow, now: numbe
     .filter((job) => job.kind === 'raid-rebuild' && job.raidGroup !== null)
     .map((job) => {
       const group = view.table('raidGroup').get(job.raidGroup!)!;
-      return changed('job', job, atRate(job, jobRate(overlay, group, 'raid-rebuild', group.priority), now));
+      return changed('job', job, atRate(job, rateOfRebuild(overlay, group, group.priority), now));
     });
 }
 
@@ -61,7 +61,7 @@ function longest(view: EstateView, array: ArrayRow, text: string): number | null
     ...groups.map(
       (group) =>
         (rebuildBytes(shapeOfGroup(group), group.memberSize) /
-          jobRate(overlay, group, 'raid-rebuild', group.priority)) *
+          rateOfRebuild(overlay, group, group.priority)) *
         SECOND,
     ),
   );

@@ -20,7 +20,7 @@ import { changed, compacted, type Effect } from '../estate/effects';
 import { kinds, type Kind } from '../estate/entities';
 import { Overlay, type Estate } from '../estate/estate';
 import { setFault } from '../lab/faults';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { nightly } from '../lab/nightly';
 import { deleteFiles, writeTraffic } from '../lab/traffic';
 import { DAY } from '../units/duration';

@@ -61,7 +61,7 @@ import {
   nameServerConfigure,
 } from '../target/name-service';
 import { subsystemCreate, subsystemConfigure, subsystemDelete } from '../target/subsystem';
-import { jobCancel } from '../job/cancel';
+import { jobCancel } from '../work/cancel';
 import { findingMute, findingUnmute } from '../check/mute';
 
 /** Operations by the room that they live in, in the order in which they are offered. */
@@ -160,7 +160,7 @@ export const operationsByRoom = {
     subsystemConfigure,
     subsystemDelete,
   ],
-  job: [
+  work: [
     jobCancel,
   ],
   check: [

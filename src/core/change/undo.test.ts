@@ -13,7 +13,7 @@ import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { newIds } from '../estate/new-ids';
 import { setFault } from '../lab/faults';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { writeTraffic } from '../lab/traffic';
 import { lookUp } from '../operation/inquiry';
 import { writeUpTo } from '../volume/grow';

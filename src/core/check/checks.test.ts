@@ -4,7 +4,7 @@ import { changed, compacted, created, deleted } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';
 import type { Estate } from '../estate/estate';
 import { clearFault, setFault } from '../lab/faults';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { deleteFiles, writeTraffic } from '../lab/traffic';
 import type { OperationDocument } from '../change/registry';
 import { lookUpDrive, lookUp } from '../operation/inquiry';

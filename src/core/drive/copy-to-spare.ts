@@ -4,7 +4,8 @@ import { changed, created } from '../estate/effects';
 import { startedJob } from '../job/work';
 import { driveRef, inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
-import { jobRate, spareFor } from '../raid/tend';
+import { rateOfCopyBack } from '../raid/rates';
+import { spareFor } from '../raid/tend';
 import { formatDuration, SECOND } from '../units/duration';
 import { askDrive, driveFields, type Against } from './drive-sheet';
 import { someOf } from '../units/counted';
@@ -71,7 +72,7 @@ export const driveCopyToSpare: OperationType<Params> = {
         partners: [drive.id],
         priority: group.priority,
         total: group.memberSize,
-        rate: jobRate(view, group, 'drive-copy', group.priority),
+        rate: rateOfCopyBack(view, group, group.priority),
       },
       context.now,
     );

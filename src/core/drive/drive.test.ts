@@ -6,7 +6,7 @@ import { changed, compacted } from '../estate/effects';
 import type { Drive } from '../estate/entities';
 import type { Estate } from '../estate/estate';
 import { clearFault, setFault, type FaultKind } from '../lab/faults';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { lookUp, lookUpDrive } from '../operation/inquiry';
 import { groupHealth } from '../raid/health';
 import { HOUR, MINUTE } from '../units/duration';

@@ -1,20 +1,7 @@
 import { z } from 'zod';
 import { count, id, instant, priorities } from './fields';
 import { goesWith, kind, type RowOf } from './kind';
-
-export const jobKinds = [
-  'raid-initialise',
-  'raid-rebuild',
-  'raid-copy-back',
-  'raid-expand',
-  'raid-scrub',
-  'drive-copy',
-  'drive-erase',
-  'pool-drain',
-  'pool-rebalance',
-  'pool-dedupe',
-  'volume-convert',
-] as const;
+import { workNames } from './work-words';
 
 /** Work that takes time: `done` of `total` bytes at `asOf`, the rest at `rate`. */
 export const jobKind = kind({
@@ -23,7 +10,7 @@ export const jobKind = kind({
   path: 'jobs',
   row: z.object({
     id,
-    kind: z.enum(jobKinds),
+    kind: z.enum(workNames),
     array: id,
     raidGroup: id.nullable(),
     pool: id.nullable().default(null),
@@ -51,4 +38,4 @@ export const jobKind = kind({
   },
 });
 export type Job = RowOf<typeof jobKind>;
-export type JobKind = (typeof jobKinds)[number];
+export type JobKind = (typeof workNames)[number];

@@ -8,7 +8,7 @@ import { groupHealth } from '../raid/health';
 import { GIB, MIB } from '../units/bytes';
 import { HOUR } from '../units/duration';
 import { jobProgress } from '../job/work';
-import { nextJobEnd, workJob } from './jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { writeTraffic } from './traffic';
 import { clearFault as clear, faults, setFault as set, type FaultKind } from './faults';
 

@@ -5,7 +5,7 @@ import type { Estate } from '../estate/estate';
 import { doneAt, jobProgress } from '../job/work';
 import { HOUR } from '../units/duration';
 import { clearFault, setFault } from './faults';
-import { nextJobEnd } from './jobs';
+import { nextJobEnd } from '../work/scheduler';
 
 const newId = (() => {
   let count = 0;

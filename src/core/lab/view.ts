@@ -1,3 +1,4 @@
+import type { JobKind } from '../estate/entities';
 import type { Fault, FaultKind } from './faults';
 
 /** The lab as a screen shows it. */
@@ -6,7 +7,7 @@ export interface LabView {
   speed: number;
   jobs: {
     id: string;
-    kind: string;
+    kind: JobKind;
     array: string;
     subject: string;
     priority: string;

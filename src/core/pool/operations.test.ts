@@ -4,7 +4,7 @@ import type { OperationDocument } from '../change/registry';
 import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { nightly } from '../lab/nightly';
 import { lookUp } from '../operation/inquiry';
 import { GIB, MIB } from '../units/bytes';

@@ -11,7 +11,8 @@ import { formatBytes } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { levelText, shapeOfGroup } from './geometry';
 import { directName } from './room';
-import { jobRate } from './tend';
+import { rateOfRebuild, shareRate } from './rates';
+import { groupWork } from './works';
 
 const schema = z.object({
   array: z.string(),
@@ -21,8 +22,12 @@ const schema = z.object({
 });
 type Params = z.output<typeof schema>;
 
-const reRated = (view: EstateView, group: RaidGroup, job: Job, now: number) =>
-  atRate(job, jobRate(view, group, job.kind, group.priority), now);
+/** What is no work on groups by itself, such as emptying one, writes as fast as its share allows. */
+function reRated(view: EstateView, group: RaidGroup, job: Job, now: number) {
+  const work = groupWork.find(({ name }) => name === job.kind);
+  const rate = work?.rate(view, group, group.priority) ?? shareRate(view, group, group.priority).write;
+  return atRate(job, rate, now);
+}
 
 export const raidGroupConfigure: OperationType<Params> = {
   kind: 'raid-group.configure',
@@ -85,7 +90,7 @@ export const raidGroupConfigure: OperationType<Params> = {
     fields.newName!.says = 'Left empty, the name stays.';
     fields.priority!.suggested = group.priority;
     const priority = priorities.find((one) => one === draftText(draft, 'priority')) ?? group.priority;
-    const hours = (group.memberSize / jobRate(view, group, 'raid-rebuild', priority)) * 1000;
+    const hours = (group.memberSize / rateOfRebuild(view, group, priority)) * 1000;
     fields.priority!.says = `A rebuild would take ${formatDuration(hours)} under the present load.`;
     return { fields };
   },

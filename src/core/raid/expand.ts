@@ -3,6 +3,7 @@ import { folded, the } from '../operation/form';
 import { created } from '../estate/effects';
 import type { RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { workWords } from '../kinds/work-words';
 import { startedJob } from '../job/work';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
 import { driveRef, inquire, lookUp, lookUpDrive } from '../operation/inquiry';
@@ -14,7 +15,7 @@ import { formatDuration, SECOND } from '../units/duration';
 import { grownShape, levelFigures, levelText, shapeOfGroup, usableOf, usableOfDrive, type Shape } from './geometry';
 import { groupHealth } from './health';
 import { checkMembers, driveChoices, unfit } from './members';
-import { jobRate } from './tend';
+import { rateOfExpansion } from './rates';
 
 const schema = z.object({
   array: z.string(),
@@ -42,25 +43,10 @@ export function busyRefusal(view: EstateView, group: RaidGroup, field: string): 
     code: 'group-busy',
     field,
     subject,
-    message: `${group.name} is at work: ${jobWords[job.kind]}.`,
+    message: `${group.name} is at work: ${workWords[job.kind].busy}.`,
     mend: 'Wait until that is done.',
   };
 }
-
-/** What a job is doing, in a sentence. */
-export const jobWords: Record<string, string> = {
-  'raid-initialise': 'it is being initialised',
-  'raid-rebuild': 'a drive is being rebuilt',
-  'raid-copy-back': 'a replaced drive is being written',
-  'raid-expand': 'its stripes move to more drives',
-  'raid-scrub': 'it is being scrubbed',
-  'drive-copy': 'a drive is being copied to a spare',
-  'drive-erase': 'the drive is being erased',
-  'pool-drain': 'a group is being emptied',
-  'pool-rebalance': 'extents are being spread evenly',
-  'pool-dedupe': 'equal pages are being looked for',
-  'volume-convert': 'the volume is being converted',
-};
 
 const after = (group: RaidGroup, added: number): Shape | null => grownShape(shapeOfGroup(group), added);
 
@@ -134,7 +120,7 @@ export const raidGroupExpand: OperationType<Params> = {
         partners: drives.map((drive) => drive.id),
         priority: group.priority,
         total: group.usable,
-        rate: jobRate(view, group, 'raid-expand', group.priority),
+        rate: rateOfExpansion(view, group, group.priority),
       },
       context.now,
     );
@@ -172,7 +158,7 @@ export const raidGroupExpand: OperationType<Params> = {
     const shape = added > 0 ? after(group, added) : null;
     fields.name!.says = `${levelText(shapeOfGroup(group))}, ${formatBytes(group.usable)} usable.`;
     fields.drives!.says = shape
-      ? `${levelText(shape)}: ${formatBytes(usableOf(shape, group.memberSize, group.chunk))} usable after ${formatDuration((group.usable / jobRate(view, group, 'raid-expand', group.priority)) * 1000)}.`
+      ? `${levelText(shape)}: ${formatBytes(usableOf(shape, group.memberSize, group.chunk))} usable after ${formatDuration((group.usable / rateOfExpansion(view, group, group.priority)) * 1000)}.`
       : added > 0
         ? 'That many cannot join.'
         : 'Tick the drives that join.';

@@ -6,7 +6,7 @@ import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { doneAt, jobProgress } from '../job/work';
 import { setFault } from '../lab/faults';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { lookUp, lookUpDrive } from '../operation/inquiry';
 import { HOUR } from '../units/duration';
 import { raidGroupCreate } from './create';

@@ -8,7 +8,8 @@ import { hostWrites, mediaOfGroup } from './load';
 import { yearsOfWrites } from './performance';
 import { rebuildBytes } from './rebuild';
 import { chanceOfAny, chanceOfLoss, chanceOfOne, YEAR_HOURS } from './reliability';
-import { jobRate, spareFor } from './tend';
+import { rateOfRebuild } from './rates';
+import { spareFor } from './tend';
 
 export interface GroupRisk {
   shape: Shape;
@@ -23,7 +24,7 @@ export interface GroupRisk {
 /** How long a rebuild would take at the group's present load and priority, and the chances that follow from it. */
 export function groupRisk(view: EstateView, group: RaidGroup): GroupRisk {
   const shape = shapeOfGroup(group);
-  const hours = rebuildBytes(shape, group.memberSize) / jobRate(view, group, 'raid-rebuild', group.priority) / 3600;
+  const hours = rebuildBytes(shape, group.memberSize) / rateOfRebuild(view, group, group.priority) / 3600;
   const model = legModel(shape, group.memberSize, {
     rebuild: hours * HOUR,
     replaceHours: spareFor(view, group, 0, Infinity) ? 0 : REPLACE_HOURS,

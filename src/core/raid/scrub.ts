@@ -8,7 +8,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { formatDuration, SECOND } from '../units/duration';
 import { busyRefusal } from './expand';
 import { levelText, shapeOfGroup } from './geometry';
-import { jobRate } from './tend';
+import { shareRate } from './rates';
 
 const schema = z.object({ array: z.string(), name: z.string() });
 type Params = z.output<typeof schema>;
@@ -42,7 +42,7 @@ export const raidGroupScrub: OperationType<Params> = {
         raidGroup: group.id,
         priority: 'low',
         total: group.memberSize,
-        rate: jobRate(view, group, 'raid-scrub', 'low'),
+        rate: shareRate(view, group, 'low').read,
       },
       context.now,
     );
@@ -64,7 +64,7 @@ export const raidGroupScrub: OperationType<Params> = {
     }));
     const group = lookUp(view, 'raidGroup', draftText(draft, 'name'), array.id);
     if (group)
-      fields.name!.says = `Scrubbed ${group.scrubbedAt === 0 ? 'never' : `${formatDuration(context.now - group.scrubbedAt)} ago`}; takes ${formatDuration((group.memberSize / jobRate(view, group, 'raid-scrub', 'low')) * 1000)}.`;
+      fields.name!.says = `Scrubbed ${group.scrubbedAt === 0 ? 'never' : `${formatDuration(context.now - group.scrubbedAt)} ago`}; takes ${formatDuration((group.memberSize / shareRate(view, group, 'low').read) * 1000)}.`;
     return { fields };
   },
 };

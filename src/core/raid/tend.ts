@@ -1,16 +1,15 @@
 import { changed, created, deleted, type Effect } from '../estate/effects';
-import type { Drive, Job, Kind, Priority, RaidGroup } from '../estate/entities';
+import type { Drive, Job, Kind, RaidGroup } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { startedJob } from '../job/work';
 import type { Milliseconds } from '../units/duration';
 import { MINUTE } from '../units/duration';
 import { REBUILD_BAN_HOURS } from './choices';
-import { imbalanceOf } from './distributed';
-import { grownShape, shapeFields, shapeOfGroup, usableOf, usableOfDrive } from './geometry';
+import { shapeOfGroup, usableOfDrive } from './geometry';
 import { groupHealth, serves } from './health';
-import { groupLoad, mediaOfGroup } from './load';
 import { mediaFigures } from './media';
-import { backgroundShare, chooseSpare, copyBackRate, rebuildBytes, rebuildRate, type SpareNeed } from './rebuild';
+import { rateOfCopyBack, rateOfRebuild } from './rates';
+import { chooseSpare, rebuildBytes, type SpareNeed } from './rebuild';
 
 type NewId = (kind: Kind) => string;
 
@@ -38,28 +37,6 @@ export function spareFor(view: EstateView, group: RaidGroup, k: number, now: Mil
   return chooseSpare(ready, needOf(view, group, k));
 }
 
-/** Bytes a second at which a job of a group goes on, by its priority and what hosts do. */
-export function jobRate(view: EstateView, group: RaidGroup, kind: Job['kind'], priority: Priority): number {
-  const shape = shapeOfGroup(group);
-  const media = mediaOfGroup(view, group);
-  const share = backgroundShare(priority, groupLoad(view, group));
-  if (kind === 'raid-copy-back' || kind === 'drive-copy') return copyBackRate(shape, media, share);
-  if (kind === 'raid-rebuild')
-    return rebuildRate(
-      shape,
-      media,
-      share,
-      imbalanceOf(shape, group.seed),
-      view.table('array').get(group.array)?.rebuildBudget ?? Infinity,
-    );
-  if (kind === 'raid-scrub') return share * media.readMBps * 1e6;
-  if (kind === 'raid-expand') {
-    const each = 1 / (media.readMBps * 1e6) + group.drives.length / (shape.data * shape.legs) / (media.writeMBps * 1e6);
-    return (share * group.drives.length) / each;
-  }
-  return share * media.writeMBps * 1e6;
-}
-
 const rebuildJob = (view: EstateView, group: RaidGroup, drive: string, now: Milliseconds, newId: NewId): Job =>
   startedJob(
     {
@@ -70,7 +47,7 @@ const rebuildJob = (view: EstateView, group: RaidGroup, drive: string, now: Mill
       drive,
       priority: group.priority,
       total: rebuildBytes(shapeOfGroup(group), group.memberSize),
-      rate: jobRate(view, group, 'raid-rebuild', group.priority),
+      rate: rateOfRebuild(view, group, group.priority),
     },
     now,
   );
@@ -164,7 +141,7 @@ const copyBackJob = (view: EstateView, group: RaidGroup, drive: string, now: Mil
       drive,
       priority: 'low',
       total: rebuildBytes(shapeOfGroup(group), group.memberSize),
-      rate: jobRate(view, group, 'raid-copy-back', 'low'),
+      rate: rateOfCopyBack(view, group, 'low'),
     },
     now,
   );
@@ -193,76 +170,4 @@ export function loseDrive(
     }
   overlay.apply(effects);
   return drive.raidGroup ? [...effects, ...tendGroup(overlay, drive.raidGroup, now, newId)] : effects;
-}
-
-/** What the end of a group's job does. */
-export function finishGroupJob(
-  view: EstateView,
-  job: Job,
-  now: Milliseconds,
-  newId: NewId,
-): { effects: Effect[]; said: string } {
-  const group = view.table('raidGroup').get(job.raidGroup!)!;
-  const drive = job.drive ? view.table('drive').get(job.drive) : undefined;
-  const name = `${view.table('array').get(job.array)?.name ?? ''} ${group.name}`;
-  const effects: Effect[] = [deleted('job', job)];
-  let said = `${name} is initialised`;
-  if (job.kind === 'raid-scrub') {
-    effects.push(changed('raidGroup', group, { scrubbedAt: now }));
-    said = `${name} is scrubbed: every strip was read and agrees`;
-  } else if (job.kind === 'raid-rebuild' && drive) {
-    effects.push(
-      group.level === 'distributed' && drive.state !== 'rebuilding'
-        ? changed('raidGroup', group, { moved: [...group.moved, drive.id] })
-        : changed('drive', drive, { state: 'ok' }),
-    );
-    said = `${name} is whole again: the drive is rebuilt`;
-  } else if (job.kind === 'raid-copy-back' && drive) {
-    effects.push(...copiedBack(view, group, drive));
-    said = `${name} has its replaced drive back; the spare is free again`;
-  } else if (job.kind === 'raid-expand') {
-    effects.push(...expanded(view, group, job));
-    said = `${name} spans ${group.drives.length + job.partners.length} drives now`;
-  } else if (job.kind === 'drive-copy' && drive) {
-    const source = view.table('drive').get(job.partners[0]!)!;
-    effects.push(
-      changed('drive', drive, { state: 'ok', raidGroup: group.id, standsInFor: source.id }),
-      changed('drive', source, { raidGroup: null, holdsData: true }),
-      changed('raidGroup', group, { drives: group.drives.map((id) => (id === source.id ? drive.id : id)) }),
-    );
-    said = `${name} no longer rests on the drive that expects to fail`;
-  }
-  const overlay = new Overlay(view);
-  overlay.apply(effects);
-  return { effects: [...effects, ...tendGroup(overlay, group.id, now, newId)], said };
-}
-
-function copiedBack(view: EstateView, group: RaidGroup, drive: Drive): Effect[] {
-  if (group.level === 'distributed')
-    return [
-      changed('drive', drive, { state: 'ok' }),
-      changed('raidGroup', group, { moved: group.moved.filter((id) => id !== drive.id) }),
-    ];
-  const spare = view.table('drive').by('standsInFor', drive.id)[0];
-  if (!spare) return [changed('drive', drive, { state: 'ok' })];
-  return [
-    changed('drive', drive, { state: 'ok', raidGroup: group.id }),
-    changed('drive', spare, { raidGroup: null, standsInFor: null, holdsData: true }),
-    changed('raidGroup', group, { drives: group.drives.map((id) => (id === spare.id ? drive.id : id)) }),
-  ];
-}
-
-function expanded(view: EstateView, group: RaidGroup, job: Job): Effect[] {
-  const shape = grownShape(shapeOfGroup(group), job.partners.length)!;
-  return [
-    changed('raidGroup', group, {
-      ...shapeFields(shape),
-      drives: [...group.drives, ...job.partners],
-      usable: usableOf(shape, group.memberSize, group.chunk),
-    }),
-    ...job.partners.flatMap((id) => {
-      const drive = view.table('drive').get(id);
-      return drive ? [changed('drive', drive, { raidGroup: group.id })] : [];
-    }),
-  ];
 }

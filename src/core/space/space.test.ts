@@ -3,7 +3,7 @@ import { contextFor } from '../change/plan';
 import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
-import { nextJobEnd, workJob } from '../lab/jobs';
+import { nextJobEnd, workJob } from '../work/scheduler';
 import { deleteFiles, writeTraffic } from '../lab/traffic';
 import { PAGE } from '../content/page';
 import { poolUsage } from '../pool/usage';

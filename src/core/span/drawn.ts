@@ -1,4 +1,4 @@
-import type { RaidLevel } from '../estate/entities';
+import type { JobKind, RaidLevel } from '../estate/entities';
 import type { Fault } from '../lab/faults';
 import type { Bytes } from '../units/bytes';
 
@@ -37,7 +37,7 @@ export interface SpanGroup {
   post: Post;
   pool: string | null;
   enclosures: string[];
-  job: { kind: string; startedAt: number; finishesAt: number } | null;
+  job: { kind: JobKind; startedAt: number; finishesAt: number } | null;
 }
 export interface SpanPool {
   id: string;

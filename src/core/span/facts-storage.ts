@@ -12,7 +12,7 @@ import { timeText } from '../units/date';
 import { formatDuration, HOUR } from '../units/duration';
 import { formatChance, formatCount, formatPercent } from '../units/figures';
 import { lossesOf, levelText, shapeOfGroup } from '../raid/geometry';
-import { jobWords } from '../raid/expand';
+import { workWords } from '../kinds/work-words';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';
 import { groupLoad } from '../raid/load';
@@ -228,7 +228,7 @@ export function groupFacts(view: EstateView, id: string): Told {
             .by('raidGroup', id)
             .map((job): FactLine => ({
               post: 'in work',
-              text: jobWords[job.kind]!.replace(/^it is being |^it is /, ''),
+              text: workWords[job.kind].busy.replace(/^it is being |^it is /, ''),
               more: job.paused
                 ? 'stands still while no controller is up, and goes on from there'
                 : `until ${timeText(job.finishesAt)}, at ${formatBytes(job.rate)}/s, ${job.priority} priority: takes ${formatPercent(backgroundShare(job.priority, groupLoad(view, group)))} of its drives, hosts ${formatPercent(groupLoad(view, group))}`,

@@ -1,4 +1,5 @@
 import { pathFinder } from '../attach/paths';
+import type { JobKind } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { packed, unpacked, type Packed } from '../units/packed';
 import type { InParts } from '../units/in-parts';
@@ -22,7 +23,7 @@ export interface PackedStorey extends Omit<SpanArray, 'volumes' | 'ports'> {
 /** RAID groups at work, for what is due next. */
 export interface SpanWork {
   name: string;
-  kind: string;
+  kind: JobKind;
   startedAt: number;
   finishesAt: number;
 }

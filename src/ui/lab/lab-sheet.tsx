@@ -2,6 +2,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { faultKinds, type FaultKind } from '@/core/lab/faults';
+import { workWords } from '@/core/kinds/work-words';
 import type { LabView } from '@/core/lab/view';
 import { formatBytes } from '@/core/units/bytes';
 import { formatDuration } from '@/core/units/duration';
@@ -26,20 +27,6 @@ const kindLabels: Record<FaultKind, string> = {
   'isl-down': 'A link between switches goes down',
   'network-down': 'A network goes down',
   'array-down': 'An array goes down',
-};
-
-const jobLabels: Record<string, string> = {
-  'raid-initialise': 'is being initialised',
-  'raid-rebuild': 'rebuilds a drive',
-  'raid-copy-back': 'copies back to a replaced drive',
-  'raid-expand': 'moves its stripes to more drives',
-  'raid-scrub': 'is being scrubbed',
-  'drive-copy': 'copies a drive to a spare',
-  'drive-erase': 'is being erased',
-  'pool-drain': 'is being emptied',
-  'pool-rebalance': 'is being rebalanced',
-  'pool-dedupe': 'is being reduced',
-  'volume-convert': 'is being converted',
 };
 
 /** What is broken and can be broken, what is in work, who writes how fast. */
@@ -140,7 +127,7 @@ export function LabSheet() {
                 <span className="name">
                   {job.array} {job.subject}
                 </span>
-                <span className="text-ink2">{jobLabels[job.kind]}</span>
+                <span className="text-ink2">{workWords[job.kind].tells}</span>
                 <span className="flex-1" />
                 <b>{Math.floor(share * 100)} %</b>
                 {job.paused ? (

@@ -1,5 +1,6 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
+import { workWords } from '@/core/kinds/work-words';
 import type { Selection } from '@/core/span/chain';
 import type { SpanArray, SpanGroup, SpanHead, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
 import { formatBytes, percentUsed, TIB } from '@/core/units/bytes';
@@ -257,9 +258,7 @@ function GroupRow({ group }: { group: SpanGroup }) {
         <StatePost post={group.post} />
         <span className="name">{group.name}</span>
         <span className="sub overflow-hidden text-ellipsis [font-stretch:80%]">
-          {share === null
-            ? group.label
-            : `${Math.floor(share * 100)} % ${group.job!.kind === 'raid-rebuild' ? 'rebuilt' : 'initialised'}`}
+          {share === null ? group.label : `${Math.floor(share * 100)} % ${workWords[group.job!.kind].share}`}
         </span>
         <span className="flex-1" />
         <span className="num">{tebibytes(group.usable)}</span>

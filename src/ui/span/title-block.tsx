@@ -1,5 +1,6 @@
 'use client';
 import { useState } from 'react';
+import { workWords } from '@/core/kinds/work-words';
 import type { FactCell, Facts } from '@/core/span/facts';
 import { formatBytes, formatDecimalBytes, percentUsed } from '@/core/units/bytes';
 import { formatDuration } from '@/core/units/duration';
@@ -143,8 +144,7 @@ function NothingMarked({ model }: { model: DrawnSpan }) {
           {jobs.slice(0, 5).map((job) => (
             <div key={job.name} className="contents">
               <dt className="truncate">
-                {job.name}{' '}
-                <span className="text-ink2">{job.kind === 'raid-rebuild' ? 'whole again' : 'initialised'}</span>
+                {job.name} <span className="text-ink2">{workWords[job.kind].share}</span>
               </dt>
               <dd className="num text-right">
                 {labTime(job.finishesAt, false).slice(0, 16)}

@@ -4,9 +4,9 @@ import { changed, compacted, created, deleted } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { atRate, doneAt, jobProgress, startedJob } from '../job/work';
 import { SECOND } from '../units/duration';
-import { deleteFiles, writeTraffic } from './traffic';
-import { nextDueOf, nextJobEnd, workJob } from './jobs';
-import { nextNight } from './nightly';
+import { deleteFiles, writeTraffic } from '../lab/traffic';
+import { nextDueOf, nextJobEnd, workJob } from './scheduler';
+import { nextNight } from '../lab/nightly';
 
 const newId = contextFor({ ...basis, seed: 'jobs' }, 1, 1).newId;
 const job = startedJob({ id: 'job_1', kind: 'pool-drain', array: 'a', total: 1000, rate: 10 }, 0);

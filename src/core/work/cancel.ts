@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { pick, the } from '../operation/form';
-import { changed, deleted, type Effect } from '../estate/effects';
+import { deleted } from '../estate/effects';
 import type { Job } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayChoices, draftArray, draftText } from '../operation/draft';
@@ -8,21 +8,14 @@ import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
 import { formatPercent } from '../units/figures';
-import { jobProgress } from './work';
+import { jobProgress } from '../job/work';
+import { workOf } from './scheduler';
 
 const schema = z.object({ array: z.string(), job: z.string().describe('Id of the job') });
 type Params = z.output<typeof schema>;
 
-/** Jobs whose stop harms nothing: what is done stays done. */
-const stoppable: Partial<Record<Job['kind'], string>> = {
-  'raid-expand': 'expanding',
-  'raid-scrub': 'scrubbing',
-  'drive-copy': 'copying a drive',
-  'pool-drain': 'emptying',
-  'pool-rebalance': 'rebalancing',
-  'pool-dedupe': 'reducing',
-  'volume-convert': 'converting',
-};
+/** What is stopped, where that harms nothing: what is done stays done. */
+const stoppable = (job: Job): string | undefined => workOf(job).words.stop;
 
 function subjectName(view: EstateView, job: Job): string {
   const name = (kind: 'raidGroup' | 'pool' | 'volume', id: string | null) =>
@@ -48,7 +41,7 @@ export const jobCancel: OperationType<Params> = {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
     const job = view.table('job').get(p.job);
-    if (array && (!job || job.array !== array.id || !stoppable[job.kind]))
+    if (array && (!job || job.array !== array.id || !stoppable(job)))
       asks.refuse({
         code: job ? 'job-must-run' : 'job-unknown',
         field: 'job',
@@ -57,16 +50,11 @@ export const jobCancel: OperationType<Params> = {
         mend: job ? 'Lower its priority instead.' : 'It may have ended by itself.',
       });
     if (asks.refusals.length > 0 || !array || !job) return refused(asks.refusals);
-    const effects: Effect[] = [deleted('job', job)];
-    const group = job.raidGroup ? view.table('raidGroup').get(job.raidGroup) : undefined;
-    if (job.kind === 'pool-drain' && group) effects.push(changed('raidGroup', group, { draining: false }));
-    const spare = job.drive ? view.table('drive').get(job.drive) : undefined;
-    if (job.kind === 'drive-copy' && spare) effects.push(changed('drive', spare, { state: 'ok' }));
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Stop ${stoppable[job.kind]} ${subjectName(view, job)}`,
+      title: `Stop ${stoppable(job)} ${subjectName(view, job)}`,
       takes: SECOND,
-      effects,
+      effects: [deleted('job', job), ...(workOf(job).stopped?.(view, job) ?? [])],
     });
   },
   foretell(view, draft, context) {
@@ -76,8 +64,8 @@ export const jobCancel: OperationType<Params> = {
     const jobs = view.table('job').by('array', array.id);
     fields.job!.choices = jobs.map((job) => ({
       value: job.id,
-      label: `${subjectName(view, job)}: ${stoppable[job.kind] ?? job.kind.replace('-', ' ')}`,
-      ...(stoppable[job.kind] ? {} : { unfit: 'makes data safe' }),
+      label: `${subjectName(view, job)}: ${stoppable(job) ?? job.kind.replace('-', ' ')}`,
+      ...(stoppable(job) ? {} : { unfit: 'makes data safe' }),
     }));
     const job = view.table('job').get(draftText(draft, 'job'));
     fields.job!.says = job

@@ -1,0 +1,23 @@
+import type { WorkKind } from '../../job/work-kind';
+import { rebalanceMoves, rebalanceOnce } from '../move';
+import { BATCHES, moveBatch } from '../moving';
+
+export const rebalancing: WorkKind = {
+  name: 'pool-rebalance',
+  words: {
+    busy: 'extents are being spread evenly',
+    tells: 'is being rebalanced',
+    stop: 'rebalancing',
+    share: 'rebalanced',
+  },
+  batches: BATCHES,
+  fallsDue(view, job, now, newId) {
+    const pool = view.table('pool').get(job.pool!)!;
+    return moveBatch(view, pool, job, now, newId, {
+      batch: (at, most) => rebalanceOnce(at, pool, most, newId),
+      left: (at) => rebalanceMoves(at, pool),
+      // Either all is even, or nothing more can be moved.
+      end: () => ({ effects: [], said: ' is balanced' }),
+    });
+  },
+};

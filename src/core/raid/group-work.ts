@@ -1,0 +1,32 @@
+import { deleted, type Effect } from '../estate/effects';
+import type { Drive, Job, Priority, RaidGroup } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import type { NewId, WorkDone, WorkKind } from '../job/work-kind';
+import type { Milliseconds } from '../units/duration';
+import { tendGroup } from './tend';
+
+/** Work on a RAID group, whose rate follows from the group, its priority and what hosts do. */
+export interface GroupWork extends WorkKind {
+  /** Bytes a second. */
+  rate: (view: EstateView, group: RaidGroup, priority: Priority) => number;
+}
+
+/** What the end of a group's work does; the group is tended afterwards, for something else may be due by then. */
+export const atItsEnd =
+  (
+    end: (at: { view: EstateView; group: RaidGroup; drive: Drive | undefined; job: Job; now: Milliseconds }) => {
+      effects: Effect[];
+      /** Behind the name of the group. */
+      said: string;
+    },
+  ) =>
+  (view: EstateView, job: Job, now: Milliseconds, newId: NewId): WorkDone => {
+    const group = view.table('raidGroup').get(job.raidGroup!)!;
+    const drive = job.drive ? view.table('drive').get(job.drive) : undefined;
+    const { effects: own, said } = end({ view, group, drive, job, now });
+    const effects = [deleted('job', job), ...own];
+    const overlay = new Overlay(view);
+    overlay.apply(effects);
+    const name = `${view.table('array').get(job.array)?.name ?? ''} ${group.name}`;
+    return { effects: [...effects, ...tendGroup(overlay, group.id, now, newId)], said: `${name} ${said}` };
+  };
