@@ -1,4 +1,4 @@
-import { expect, test, type APIResponse } from '@playwright/test';
+import { expect, test, type APIResponse } from './test';
 import { advance, emptyTray, setClock } from './steps';
 
 interface ProblemBody {

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
+import { expect, test, type APIRequestContext, type Page } from './test';
 import { addToDraft, advance, carryOut, emptyTray, setClock } from './steps';
 
 test.beforeEach(async ({ request }) => {

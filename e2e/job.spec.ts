@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { addToDraft, advance, choose, emptyTray, setClock } from './steps';
 
 test.beforeEach(async ({ request }) => {

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { advance, setClock } from './steps';
 
 const shot = (name: string) => ({ path: `docs/screenshots/${name}.png`, animations: 'disabled' as const });

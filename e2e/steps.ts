@@ -1,4 +1,4 @@
-import { expect, type APIRequestContext, type Page } from '@playwright/test';
+import { expect, type APIRequestContext, type Page } from './test';
 
 /** Sets the clock: tests move time themselves. */
 export async function setClock(request: APIRequestContext, speed: number): Promise<void> {

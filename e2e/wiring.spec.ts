@@ -1,4 +1,4 @@
-import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
+import { expect, test, type APIRequestContext, type Page } from './test';
 import { addToDraft, advance, carryOut, choose, emptyTray, setClock } from './steps';
 
 const iqn = (name: string) => `iqn.2031-04.example.skarholt:${name}`;

@@ -52,6 +52,7 @@ if (browser) {
   const e2e = report(browserFile);
   if (e2e) {
     sum.passed += e2e.stats.expected + e2e.stats.flaky;
+    if (e2e.stats.flaky > 0) console.log(`${e2e.stats.flaky} of the browser tests passed at the second try only`);
     sum.failed += e2e.stats.unexpected + (e2e.errors.length > 0 ? 1 : 0);
   } else sum.failed += 1;
 } else sum.failed += 1;

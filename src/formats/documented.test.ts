@@ -1,5 +1,15 @@
 import { readFileSync } from 'node:fs';
-import { basis, estateAfter, smallChain } from '../../demo/workbench';
+import { basis, estateAfter, named, smallChain } from '../../demo/workbench';
+import { kindOf, kinds } from '@/core/estate/entities';
+import { indexesOf } from '@/core/estate/table';
+import { startedJob } from '@/core/job/work';
+import type { KindDeclaration } from '@/core/kinds/kind';
+import { workNames, workWords } from '@/core/kinds/work-words';
+import { uniqueKeysOf } from '@/core/rules/unique';
+import { allWork } from '@/core/work/all';
+import { KINDS, kindsIndex } from '../../scripts/kinds-index';
+import { labelKind, type Label } from './label-kind.fixture';
+import { polishing } from './polish-work.fixture';
 import { contextFor, planUnit } from '@/core/change/plan';
 import { formSpec } from '@/core/operation/form';
 import { volumeNote } from './note-volume.fixture';
@@ -13,6 +23,15 @@ test('the document on change files tells every operation and recipe as it is: np
   expect(withTable(text, operationsTable([...operationTypes, ...recipeTypes]))).toBe(text);
 });
 
+test('every kind that is declared is listed, and all work that takes time: npm run registry does it', () => {
+  expect(kindsIndex(readFileSync(KINDS, 'utf8'))).toBe(readFileSync(KINDS, 'utf8'));
+  const told = (what: (kind: (typeof kinds)[number]) => string) => new Set(kinds.map(what)).size;
+  expect(told((kind) => kindOf[kind].prefix)).toBe(kinds.length);
+  expect(told((kind) => kindOf[kind].path)).toBe(kinds.length);
+  expect(allWork.map(({ name }) => name)).toEqual(workNames);
+  for (const work of allWork) expect(workWords[work.name as keyof typeof workWords]).toEqual(work.words);
+});
+
 test('every operation that a room exports is listed: npm run registry does it', () => {
   const present = readFileSync(INDEX, 'utf8');
   expect(operationsIndex(present)).toBe(present);
@@ -24,6 +43,42 @@ describe('the guide to adding an operation', () => {
   const estate = estateAfter(smallChain);
   const context = contextFor(basis, 0, 0);
   const note = { array: 'lintel-1', volume: 'tickets-1', notes: 'moves in May' };
+
+  test.each(['label-kind', 'polish-work'])('shows a %s that compiles', (name) => {
+    const sample = readFileSync(`src/formats/${name}.fixture.ts`, 'utf8');
+    expect(guide).toContain(`<!-- src/formats/${name}.fixture.ts -->\n\`\`\`ts\n${sample}\`\`\``);
+  });
+
+  test('from whose kind follow its indexes and what occurs once', () => {
+    const label: Label = { id: 'lab_1', name: 'Top Left', site: 'site_a', host: null, stuckAt: 0 };
+    const keys = Object.entries(indexesOf(labelKind as KindDeclaration)).map(([index, keysOf]) => [
+      index,
+      keysOf(label as never),
+    ]);
+    expect(Object.fromEntries(keys)).toEqual({
+      name: ['site_a\ntop left'],
+      site: ['site_a'],
+      host: [],
+      loose: ['site_a'],
+    });
+    expect(uniqueKeysOf('site', labelKind as KindDeclaration).map(({ fields, folded }) => [fields, folded])).toEqual([
+      [['site', 'name'], true],
+    ]);
+  });
+
+  test('whose work does what it says when it falls due', () => {
+    const volume = named(estate, 'volume', 'tickets-1');
+    const job = startedJob(
+      { id: 'job_1', kind: 'volume-convert', array: volume.array, volume: volume.id, total: 100, rate: 10 },
+      1000,
+    );
+    const { effects, said } = polishing.fallsDue(estate, job, 11_000, () => 'x');
+    expect(said).toBe('tickets-1 is polished');
+    expect(effects.map(({ kind, after }) => [kind, after && 'notes' in after ? after.notes : null])).toEqual([
+      ['job', null],
+      ['volume', 'polished'],
+    ]);
+  });
 
   test('shows an operation that compiles', () => {
     const sample = readFileSync('src/formats/note-volume.fixture.ts', 'utf8');

@@ -1,9 +1,13 @@
 import Database from 'better-sqlite3';
-import { copyFileSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
 import os from 'node:os';
 import path from 'node:path';
 import { readChange, readSteps } from './change-rows';
+import { estateDocument, estateFromDocument, estateToDocument, type EstateDocument } from '@/core/estate/document';
+import { brokenRules } from '@/core/rules/book';
 import { migrate } from './database';
+import { Store } from './store';
 
 test('steps that were recorded before their device was know it by its name afterwards', () => {
   const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-before-'));
@@ -43,4 +47,25 @@ test('steps that were recorded before their device was know it by its name after
   ]);
   db.close();
   rmSync(folder, { recursive: true });
+});
+
+describe('what was kept before kinds were declared in files of their own', () => {
+  const kept = (file: string) => gunzipSync(readFileSync(path.join('src/store/before', file)));
+  const document = JSON.parse(kept('estate.json.gz').toString()) as EstateDocument;
+
+  test('an export comes in as it went out', () => {
+    const read = estateDocument.parse(document);
+    expect(estateToDocument(estateFromDocument(read))).toEqual(document);
+    expect(brokenRules(estateFromDocument(read))).toEqual([]);
+  });
+
+  test('a database opens, and holds the same rows', () => {
+    const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-kept-'));
+    const file = path.join(folder, 'trabes.db');
+    writeFileSync(file, kept('estate.db.gz'));
+    const store = new Store(file);
+    expect(estateToDocument(store.estate())).toEqual(document);
+    store.close();
+    rmSync(folder, { recursive: true });
+  });
 });

@@ -1,5 +1,5 @@
 import type { declarations } from '../kinds/all';
-import { nameKey, type Relation } from '../kinds/kind';
+import { nameKey, type KindDeclaration, type Relation } from '../kinds/kind';
 import { kindOf, kinds, type Kind, type Rows } from './entities';
 
 export { nameKey };
@@ -47,8 +47,12 @@ const keysFrom = ([first, ...others]: readonly string[]): ((row: object) => read
     : (row) => [first!, ...others].flatMap((field) => listed(fieldOf(row, field)));
 
 /** Which questions are asked of a kind; the answers are kept up to date with every row put or deleted. */
-function indexesOf(kind: Kind): Record<string, KeysOf> {
-  const { refers = {}, named, once = [], indexes: own = {} } = kindOf[kind];
+export function indexesOf({
+  refers = {},
+  named,
+  once = [],
+  indexes: own = {},
+}: KindDeclaration): Record<string, KeysOf> {
   const fieldsBy = new Map<string, string[]>();
   for (const [field, { by }] of Object.entries(refers))
     if (by !== null) fieldsBy.set(by ?? field, [...(fieldsBy.get(by ?? field) ?? []), field]);
@@ -64,7 +68,7 @@ function indexesOf(kind: Kind): Record<string, KeysOf> {
   };
 }
 
-export const indexes = Object.fromEntries(kinds.map((kind) => [kind, indexesOf(kind)])) as Record<
+export const indexes = Object.fromEntries(kinds.map((kind) => [kind, indexesOf(kindOf[kind])])) as Record<
   Kind,
   Readonly<Record<string, KeysOf>>
 >;

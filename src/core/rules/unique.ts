@@ -2,7 +2,7 @@ import { rowName } from '../estate/effects';
 import { kindOf, kinds, kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { nameKey, type IndexName } from '../estate/table';
-import type { Together } from '../kinds/kind';
+import type { KindDeclaration, Together } from '../kinds/kind';
 import { NOTHING, rule, wrong, type Rule } from './rule';
 
 /** Fields that together occur once, and the index by which others that share them are found. */
@@ -42,14 +42,15 @@ const together = (of: Kind, { fields, by }: Together): UniqueKey => {
 const valueOf = (row: object, field: string): unknown => (row as Record<string, unknown>)[field];
 
 /** What occurs once, kind by kind. The database has the same keys; a test compares them. */
-export const uniqueKeys: readonly UniqueKey[] = kinds.flatMap((kind) => {
-  const { named, once = [], unique = [] } = kindOf[kind];
+export const uniqueKeys: readonly UniqueKey[] = kinds.flatMap((kind) => uniqueKeysOf(kind, kindOf[kind]));
+
+export function uniqueKeysOf(kind: Kind, { named, once = [], unique = [] }: KindDeclaration): UniqueKey[] {
   return [
     ...(named === undefined ? [] : [nameOf(kind, named)]),
     ...once.map((field) => together(kind, { fields: [field], by: field })),
     ...unique.map((one) => together(kind, one)),
   ];
-});
+}
 
 function sameKey(unique: UniqueKey, a: object, b: object): boolean {
   return unique.fields.every((field) => {

@@ -38,7 +38,7 @@ export function TableTools<R>({ label, all, found, columns, look, onLook, onSave
           onLook({ find: '' });
         }}
       />
-      <span className="num text-ink2" role="status">
+      <span className="num text-ink2" aria-live="polite">
         {found === all ? `${all} lines` : `${found} of ${all} lines`}
       </span>
       <span className="flex-1" />
