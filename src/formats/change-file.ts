@@ -2,6 +2,7 @@ import { isMap, isScalar, isSeq, LineCounter, parseDocument, stringify } from 'y
 import { z } from 'zod';
 import { MOST_OPERATIONS } from '@/core/change/plan';
 import { operationDocument, type OperationDocument } from '@/core/change/registry';
+import { misfit } from '@/core/operation/misfit';
 import type { Refusal } from '@/core/operation/refusal';
 import { boundsOfYaml, unfitText } from './bounds';
 
@@ -92,10 +93,9 @@ export function readChangeValue(value: unknown): ReadChange {
   const result = changeDocument.safeParse(value);
   if (result.success) return { ok: true, title: result.data.title, operations: result.data.operations };
   const [issue] = result.error.issues;
-  const place = issue!.path.join('.') || 'the document';
   return no(
     'not-a-change',
-    `${place}: ${issue!.message}.`,
+    misfit(issue!, value).message,
     'Correct it, as docs/change-files.md shows.',
     String(issue!.path[0] ?? ''),
   );

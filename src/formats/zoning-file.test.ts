@@ -51,7 +51,7 @@ test('what cannot be read is told with its line', () => {
     [3, false],
     [4, false],
   ]);
-  expect(read.lines[1]!.problem!.message).toContain('what');
+  expect(read.lines[1]!.problem!.message).toContain('What must be one of alias, zone');
 });
 
 test.each([

@@ -1,3 +1,4 @@
+import { misfit } from '@/core/operation/misfit';
 import Papa from 'papaparse';
 import { z } from 'zod';
 import type { OperationDocument } from '@/core/change/registry';
@@ -90,7 +91,7 @@ function checked(line: number, given: unknown): ZoningLine {
     name,
     entry: null,
     problem: {
-      message: `${issue!.path.join('.') || 'The entry'}: ${issue!.message}.`,
+      message: misfit(issue!, given).message,
       mend: 'Each entry has a fabric, what it is (alias or zone), a name and members.',
     },
   };

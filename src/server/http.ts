@@ -1,6 +1,7 @@
 import { headers } from 'next/headers';
 import pino from 'pino';
 import type { z } from 'zod';
+import { misfit } from '@/core/operation/misfit';
 import { boundsOfJson, unfitText } from '@/formats/bounds';
 import { isBusy, isDiskFull } from '@/store/database';
 import { turnedAway } from './guard';
@@ -150,7 +151,7 @@ export async function bodyJson<T>(request: Request, schema: z.ZodType<T>): Promi
   throw new Problem(
     400,
     'body-wrong',
-    `${issue!.path.join('.') || 'The body'}: ${issue!.message}.`,
+    misfit(issue!, value).message,
     'The API description at /api/v1/openapi.json says what belongs there.',
   );
 }

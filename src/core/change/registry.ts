@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { nearMiss } from '../naming/nearness';
 import type { OperationType } from '../operation/operation';
 import type { RecipeType } from '../operation/recipe';
+import { inWords, misfit } from '../operation/misfit';
 import type { Refusal } from '../operation/refusal';
 import { recipeTypes } from './recipes';
 import { operationsByRoom } from './operations';
@@ -76,15 +77,12 @@ function read<Type extends OperationType | RecipeType>(
         code: missing ? 'parameter-missing' : 'parameter-wrong',
         field: field === undefined ? 'do' : String(field),
         subject: { kind: 'operation', name: kind },
-        message: missing ? `Nothing is given for ${inWords(place)}.` : `${inWords(place)}: ${issue.message}.`,
-        mend: missing ? `Give the ${inWords(place)}.` : `Correct the ${inWords(place)}.`,
+        ...(missing
+          ? { message: `Nothing is given for ${inWords(place)}.`, mend: `Give the ${inWords(place)}.` }
+          : misfit(issue, given)),
       };
     }),
   };
 }
-
-/** `raidGroups` → `raid groups`. */
-const inWords = (place: string): string =>
-  place.replace(/([a-z])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`);
 
 const no = (refusal: Refusal): { ok: false; refusals: Refusal[] } => ({ ok: false, refusals: [refusal] });
