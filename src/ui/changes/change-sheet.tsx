@@ -1,5 +1,5 @@
 'use client';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ChangeView, StepState } from '@/core/change/record';
 import { formatDuration } from '@/core/units/duration';
@@ -10,7 +10,7 @@ import { SheetFrame } from '../sheet/sheet-frame';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import { Figures } from './figures';
-import { seenThrough } from './own-revisions';
+import { ADDING, seenThrough } from './own-revisions';
 import { UndoPreview } from './undo-preview';
 import { changeStateWords } from './words';
 
@@ -35,6 +35,8 @@ function Loaded({ change }: { change: ChangeView }) {
   // What somebody else does to the draft is told, and run only once it was seen.
   const [looked, setSeen] = useState(change.revision);
   const seen = seenThrough(change.id, looked);
+  // What is on its way into the draft belongs to what is run.
+  const adding = useIsMutating({ mutationKey: ADDING }) > 0;
   const unseen = draft ? change.revisions.filter(({ revision }) => revision > seen) : [];
   const told = useMutation<ChangeView, ApiRefusal, Verb>({
     mutationFn: (verb) => api.tell(draft ? { id: change.id, revision: seen } : change, verb),
@@ -86,7 +88,9 @@ function Loaded({ change }: { change: ChangeView }) {
                 data-main
                 title="Ctrl Enter"
                 className="btn solid"
-                disabled={refusals.length > 0 || unseen.length > 0 || change.operations.length === 0 || told.isPending}
+                disabled={
+                  refusals.length > 0 || unseen.length > 0 || change.operations.length === 0 || told.isPending || adding
+                }
                 onClick={() => told.mutate('run')}
               >
                 Run

@@ -1,5 +1,8 @@
 import type { ChangeView } from '@/core/change/record';
 
+/** What an addition to a draft is known by while it is under way. */
+export const ADDING = ['add to the draft'];
+
 const own = new Set<string>();
 
 /** Keeps in mind that the reader made this revision of a draft, in whatever sheet. */

@@ -3,11 +3,12 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { useEffect, useId, useMemo, useRef, useState } from 'react';
 import { Checkbox, Collapsible } from 'radix-ui';
 import { useForm, useWatch } from 'react-hook-form';
+import type { ChangeView } from '@/core/change/record';
 import type { Choice, FieldForetold, NextStep } from '@/core/operation/operation';
 import type { Refusal } from '@/core/operation/refusal';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
-import { rememberOwn } from '../changes/own-revisions';
+import { ADDING, rememberOwn } from '../changes/own-revisions';
 import { movesSoFar } from '../shell/address';
 import { usePlace } from '../shell/place';
 import { Interfaces, Lines, Pick, Ports, Scale, Several, Toggle, type InterfaceRow } from './controls';
@@ -87,7 +88,8 @@ export function OperationSheet({ kind, spec, given }: SheetProps) {
   const idle = kind.endsWith('.configure') && steps.length > 0 && steps.every((step) => step.idle);
   const ready = settled && refusals.length === 0 && steps.length > 0 && !idle;
 
-  const add = useMutation<unknown, ApiRefusal>({
+  const add = useMutation<ChangeView, ApiRefusal>({
+    mutationKey: ADDING,
     mutationFn: async () => {
       const document = { do: kind, ...params };
       const following = withNext ? next.map((step) => ({ do: step.do, ...step.params })) : [];
@@ -101,8 +103,10 @@ export function OperationSheet({ kind, spec, given }: SheetProps) {
       rememberOwn(revised);
       return revised;
     },
-    onSuccess: async () => {
+    onSuccess: async (revised) => {
       unfinished.set(sheetKey, null);
+      // The draft as it is now is shown at once, wherever it is opened next.
+      client.setQueryData(['change', revised.id], revised);
       await client.invalidateQueries();
       // What was opened meanwhile stays.
       if (movesSoFar() !== asked.current) return;
