@@ -60,9 +60,7 @@ function longest(view: EstateView, array: ArrayRow, text: string): number | null
   return Math.max(
     ...groups.map(
       (group) =>
-        (rebuildBytes(shapeOfGroup(group), group.memberSize) /
-          rateOfRebuild(overlay, group, group.priority)) *
-        SECOND,
+        (rebuildBytes(shapeOfGroup(group), group.memberSize) / rateOfRebuild(overlay, group, group.priority)) * SECOND,
     ),
   );
 }
