@@ -89,7 +89,8 @@ function expected(issue: Issue): string | null {
 /** Whichever alternative was meant: the ways are told together where all fail at once, else the one that came farthest speaks. */
 function eitherOf(ways: readonly (readonly Issue[])[]): string | null {
   const words = ways.map(([first]) => (first?.path.length === 0 ? expected(first) : null));
-  const told = [...new Set(words.filter((word) => word !== null))];
+  // True and false are read as words too: that need not be said twice.
+  const told = [...new Set(words.filter((word) => word !== null && word !== 'one of true, false'))];
   return told.length > 0 ? told.join(', or ') : null;
 }
 
