@@ -2,7 +2,7 @@ import { kindOf, kinds, kindWords, rowSchemas, type Kind, type Row } from '@/cor
 import type { EstateView } from '@/core/estate/estate';
 import { lookUpDrive } from '@/core/operation/inquiry';
 import { references } from '@/core/estate/references';
-import { isSecretField } from '@/core/iscsi/secret';
+import { isSecretField } from '@/core/kinds/secret-field';
 import { poolUsage } from '@/core/pool/usage';
 import { groupHealth } from '@/core/raid/health';
 import { Problem } from './problem';

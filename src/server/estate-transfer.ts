@@ -6,7 +6,7 @@ import { emptyOf, Estate } from '@/core/estate/estate';
 import { ExtentTaken } from '@/core/estate/occupancy';
 import { rowsInTurn } from '@/core/rules/book';
 import type { InParts } from '@/core/units/in-parts';
-import { isSecretField } from '@/core/iscsi/secret';
+import { isSecretField } from '@/core/kinds/secret-field';
 import type { Refusal } from '@/core/operation/refusal';
 import { broughtUp } from '@/formats/estate-file';
 import { MOST_DEPTH, unfitText } from '@/formats/bounds';

@@ -3,7 +3,8 @@ import { existsSync, chmodSync, mkdirSync, readFileSync, writeFileSync } from 'n
 import path from 'node:path';
 import type { OperationDocument } from '@/core/change/registry';
 import { checkSecret, secretOctets } from '@/core/iscsi/chap';
-import { isSecretField, sealedText, unfitText } from '@/core/iscsi/secret';
+import { sealedText, unfitText } from '@/core/iscsi/secret';
+import { isSecretField } from '@/core/kinds/secret-field';
 import { CannotOpen } from '@/store/cannot-open';
 import type { Db } from '@/store/database';
 

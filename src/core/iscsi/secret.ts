@@ -3,12 +3,6 @@ import type { Inquiry } from '../operation/inquiry';
 import { LEAST_OCTETS } from './chap';
 import { targetText } from './target';
 
-/**
- * Parameters that hold secrets: they are sealed before anything is planned, kept or shown. Whatever is called like one is taken for one, so that
- * a slip of the pen shows nothing.
- */
-export const isSecretField = (field: string): boolean => /secret|passw|passphrase/i.test(field);
-
 /** How a sealed secret is written in an operation: by its keyed fingerprint. */
 export const sealedText = (fingerprint: string): string => `sealed:${fingerprint}`;
 /** How one that may not be used is written: why, and its octets. */

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import { isSecretField } from '../kinds/secret-field';
 
 type Issue = z.core.$ZodIssue;
 
@@ -18,7 +19,7 @@ const expectations: Record<string, string> = {
 const LONGEST = 60;
 /** What may be secret is never said back. */
 const hidden = (path: readonly PropertyKey[]): boolean =>
-  path.some((step) => typeof step === 'string' && /secret|passw|passphrase/i.test(step));
+  path.some((step) => typeof step === 'string' && isSecretField(step));
 
 /** What a value is, in a person's words. */
 function given(value: unknown, path: readonly PropertyKey[]): string {

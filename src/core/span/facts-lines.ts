@@ -5,6 +5,7 @@ import { readOnlyWhy } from '../attach/write-access';
 import { levelText, shapeOfGroup } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import type { Post } from './model';
+import { groupPosts } from './posts';
 
 /** What the title block says of a selection. */
 export interface Facts {
@@ -35,20 +36,12 @@ export { counted as plural } from '../units/counted';
 export function groupLine(view: EstateView, id: string): { post: Post; text: string; more: string } {
   const group = view.table('raidGroup').get(id)!;
   const health = groupHealth(view, group);
-  const post: Post =
-    health.state === 'lost'
-      ? 'broken'
-      : health.state === 'degraded'
-        ? 'leans'
-        : health.state === 'initialising'
-          ? 'in work'
-          : 'stands';
   const words =
     health.state === 'lost'
       ? 'has lost more drives than it survives'
       : `survives ${health.tolerates} more lost ${health.tolerates === 1 ? 'drive' : 'drives'}`;
   return {
-    post,
+    post: groupPosts[health.state],
     text: `${group.name} ${levelText(shapeOfGroup(group))}`,
     more: words,
   };

@@ -21,6 +21,7 @@ class KindTexts<K extends Kind> {
   *refresh(view: EstateView, kind: K): InParts<void> {
     const revision = view.revision(kind);
     if (revision === this.revision) return;
+    const before = this.rows;
     const rows: Rows[K][] = [];
     const texts: string[] = [];
     let elsewhere: Map<string, number> | null = null;
@@ -42,6 +43,8 @@ class KindTexts<K extends Kind> {
       texts.push(text);
       if (text !== this.texts[k]) this.chunks[Math.floor(k / CHUNK)] = null;
     }
+    // Another look has come in between and left other rows: what was compared with them is void.
+    if (this.rows !== before) return yield* this.refresh(view, kind);
     // Rows that are gone at the end leave their chunk shorter.
     if (rows.length < this.rows.length) this.chunks[Math.floor(rows.length / CHUNK)] = null;
     this.chunks.length = Math.ceil(rows.length / CHUNK);

@@ -14,6 +14,8 @@ export interface HostLine extends Omit<SpanHost, 'interfaces' | 'os' | 'cluster'
   ports: number;
 }
 
+export type HostPorts = Pick<SpanHost, 'id' | 'interfaces'>;
+
 /** A storey as it travels: its long lists packed. */
 export interface PackedStorey extends Omit<SpanArray, 'volumes' | 'ports'> {
   volumes: Packed<SpanVolume>;
@@ -35,8 +37,8 @@ export interface SpanWork {
 export interface SpanSight extends Pick<SpanModel, 'networks' | 'totals' | 'faults'> {
   heads: SpanHead[];
   hosts: Packed<HostLine>;
-  /** Hosts with their ports, where there are few. */
-  wholeHosts: SpanHost[] | null;
+  /** The ports of every host, where there are few hosts. */
+  ports: HostPorts[] | null;
   storeys: PackedStorey[];
   work: SpanWork[];
 }
@@ -86,7 +88,7 @@ export function* spanSight(view: EstateView): InParts<SpanSight> {
     heads: arrays.map((array) => storeyHead(view, array)),
     networks: networkModels(view),
     hosts: packed(hosts.map(lineOf)),
-    wholeHosts: hosts.length <= FEW_HOSTS ? hosts : null,
+    ports: hosts.length <= FEW_HOSTS ? hosts.map(({ id, interfaces }) => ({ id, interfaces })) : null,
     storeys,
     work: spanWork(view),
     ...spanFigures(view),
@@ -116,7 +118,7 @@ export const MOST_HOSTS = 200;
 export function hostsInSight(view: EstateView, ids: readonly string[]): SpanHost[] {
   const finder = pathFinder(view);
   const networksOf = networksByAddress(view);
-  return ids.slice(0, MOST_HOSTS).flatMap((id) => {
+  return ids.flatMap((id) => {
     const host = view.table('host').get(id);
     return host ? [hostModel(view, finder, networksOf, host)] : [];
   });

@@ -14,6 +14,7 @@ import type { InParts } from '../units/in-parts';
 import { volumeHealth } from '../volume/health';
 import type { Post, SpanArray, SpanEnclosure, SpanGroup, SpanHead, SpanPool, SpanVolume } from './drawn';
 import { networksByAddress, networksOfPort, protocolTags } from './networks';
+import { groupPosts } from './posts';
 
 /** Rows that are worked out in one go. */
 const PART = 50;
@@ -124,14 +125,7 @@ export function* storey(view: EstateView, finder: PathFinder, array: ArrayRow): 
         redundancy: sketch.parity,
         mirror: sketch.mirror,
         usable: group.usable,
-        post:
-          health.state === 'lost'
-            ? 'broken'
-            : health.state === 'degraded'
-              ? 'leans'
-              : health.state === 'initialising'
-                ? 'in work'
-                : 'stands',
+        post: groupPosts[health.state],
         pool: group.pool,
         enclosures: [...new Set(group.drives.flatMap((id) => view.table('drive').get(id)?.enclosure ?? []))],
         job: job && !job.paused ? { kind: job.kind, startedAt: job.startedAt, finishesAt: job.finishesAt } : null,

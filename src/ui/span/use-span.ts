@@ -2,7 +2,7 @@
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { SpanArray, SpanHead, SpanHost, SpanModel } from '@/core/span/model';
-import { unpackStorey, type HostLine, type SpanWork } from '@/core/span/sight';
+import { unpackStorey, type HostLine, type HostPorts, type SpanWork } from '@/core/span/sight';
 import { unpacked } from '@/core/units/packed';
 import { api, type Sight } from '../api/client';
 
@@ -30,9 +30,9 @@ const read = (sight: Sight) => ({
   ...sight,
   hosts: unpacked(sight.hosts),
   storeys: new Map(sight.storeys.map((one) => [one.id, unpackStorey(one)])),
-  portsOf: portsByHost(sight.wholeHosts ?? []),
+  portsOf: portsByHost(sight.ports ?? []),
 });
-const portsByHost = (hosts: readonly SpanHost[]) => new Map(hosts.map(({ id, interfaces }) => [id, interfaces]));
+const portsByHost = (hosts: readonly HostPorts[]) => new Map(hosts.map(({ id, interfaces }) => [id, interfaces]));
 
 /** What the drawing shows: at first what is told of the whole, then storeys and hosts as they come into sight. */
 export function useSpan(arraysInSight: ReadonlySet<string>, hostsInSight: ReadonlySet<string>) {
@@ -49,7 +49,7 @@ export function useSpan(arraysInSight: ReadonlySet<string>, hostsInSight: Readon
   });
 
   const blocks = useMemo(
-    () => blocksInSight(known && !known.wholeHosts ? known.hosts : [], hostsInSight),
+    () => blocksInSight(known && !known.ports ? known.hosts : [], hostsInSight),
     [known, hostsInSight],
   );
   const ports = useQueries({
