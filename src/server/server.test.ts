@@ -4,7 +4,7 @@ import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { brokenRules } from '@/core/rules/book';
 import { estateToDocument } from '@/core/estate/document';
-import { created } from '@/core/estate/effects';
+import { changed, created } from '@/core/estate/effects';
 import { kinds } from '@/core/estate/entities';
 import type { OperationDocument } from '@/core/change/registry';
 import { readLabLog } from '@/store/change-rows';
@@ -58,6 +58,20 @@ const volumes = (count: number, more: Record<string, unknown> = {}): OperationDo
 ];
 const named = (name: string) =>
   [...trabes.plant.estate.table('volume').values()].filter((volume) => volume.name.startsWith(name));
+
+test('the drawing is told once a version, by array and host; too many hosts and no array are refused in words', async () => {
+  const { drawing, plant } = trabes;
+  const sight = drawing.sight();
+  expect(drawing.sight()).toBe(sight);
+  expect(JSON.parse(await sight)).toMatchObject({ version: plant.version });
+  expect(JSON.parse(await drawing.storey('lintel-1'))).toMatchObject({ name: 'lintel-1' });
+  const host = [...plant.estate.table('host').values()][0]!;
+  expect(JSON.parse(drawing.hosts([host.id]))).toMatchObject({ items: [{ name: host.name }] });
+  expect(() => drawing.hosts(Array.from({ length: 201 }, () => host.id))).toThrow(/201 hosts .* at most 200/);
+  expect(() => drawing.storey('no-array')).toThrow(/no array no-array/);
+  plant.commit({ effects: [changed('host', host, { restarts: host.restarts + 1 })] });
+  expect(drawing.sight()).not.toBe(sight);
+});
 
 test('the demo keeps its own rules, and a change waits in the tray', async () => {
   expect(brokenRules(trabes.plant.estate)).toEqual([]);
