@@ -247,7 +247,7 @@ const inUse = (host: string, device: string, fileSystem: string, mountPoint: str
 ];
 
 history.push(
-  { do: 'fabric.configure', fabric: 'A', zonePattern: '<host>_<hostport>__<array>' },
+  { do: 'volume.configure', array: 'lintel-1', volumes: ['tickets'], notes: 'The gates stop without it.' },
   { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9), chunk: '64 KiB' },
   { do: 'drive.assign-spare', array: 'lintel-2', drives: ['0:23'] },
   {

@@ -106,3 +106,25 @@ test('an uplink whose use is misspelt, or that is named twice, is refused and ne
   expect(one('up1', 'up1 standby')).toContain('uplink-twice');
   expect(one('up1', 'up2 standby', 'up3 unused')).toEqual([]);
 });
+
+describe('a change of nothing', () => {
+  const called = (newName: string) => ({
+    do: 'volume.configure',
+    array: 'lintel-1',
+    volumes: ['tickets'],
+    newName,
+  });
+
+  test('is refused, and names what it was to change', () => {
+    const { refusals } = planChange(estate, [called('tickets')], basis);
+    expect(refusals.map(({ code, message }) => [code, message])).toEqual([
+      ['nothing-changes', '"Change tickets on lintel-1" would change nothing: what it names is so already.'],
+    ]);
+  });
+
+  test('goes where another of the same change makes it one of something', () => {
+    expect(codesOf(estate, called('tickets-9'), called('tickets'))).toEqual(['volume-unknown']);
+    const again = { ...called('tickets'), volumes: ['tickets-9'] };
+    expect(planChange(estate, [called('tickets-9'), again], basis).refusals).toEqual([]);
+  });
+});

@@ -1,6 +1,6 @@
 import { idFor, type Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { compacted } from '../estate/effects';
+import { compacted, type Effect } from '../estate/effects';
 import { hexFrom } from '../estate/random';
 import { refused, type OperationType, type PlanContext, type Planned, type PlannedStep } from '../operation/operation';
 import { refusalOf, tried } from '../rules/book';
@@ -49,6 +49,19 @@ const tooMany = (message: string, mend: string): Refusal => ({
   subject: { kind: 'change', name: 'the change' },
   message,
   mend,
+});
+
+/** Whether an operation that says how something is to be leaves everything as it is. */
+const changesNothing = (type: OperationType, steps: readonly PlannedStep[]): boolean =>
+  type.kind.endsWith('.configure') && steps.length > 0 && steps.every((step) => step.effects.every(standsStill));
+
+const standsStill = ({ before, after }: Effect): boolean => JSON.stringify(before) === JSON.stringify(after);
+
+const nothingChanges = (title: string, { device }: PlannedStep): Refusal => ({
+  code: 'nothing-changes',
+  subject: device.kind === 'record' ? { kind: 'operation', name: device.name } : { ...device, kind: device.kind },
+  message: `"${title}" would change nothing: what it names is so already.`,
+  mend: 'Say what is to be otherwise, or leave the operation out.',
 });
 
 /** Plans operations one after the other, each on the estate as those before it leave it. Collects what is refused and goes on. */
@@ -103,6 +116,7 @@ export function* planningChange(
           ]),
           false
         );
+      const begun = steps.length;
       for (const params of parts) {
         const unit = made++;
         const planned = planUnit(overlay, read.type, params, contextFor(basis, operation, unit));
@@ -111,7 +125,11 @@ export function* planningChange(
         steps.push({ ...planned.step, operation, unit });
         yield { done: operation, of };
       }
-      return true;
+      // What a recipe writes may find a part done already.
+      if (written !== document || !changesNothing(read.type, steps.slice(begun))) return true;
+      const [idle] = steps.splice(begun);
+      refuse([nothingChanges(read.type.title(read.params), idle!)]);
+      return false;
     };
     const recipe = readRecipe(document);
     const parts = recipe?.ok ? recipe.type.unfold(overlay, recipe.params, contextFor(basis, operation, 0)) : null;

@@ -47,7 +47,7 @@ test('what is no address, its own, or named twice is refused; where nothing answ
   expect(codes('10.40.11.31:70000')).toEqual(['referral-unreadable']);
   expect(codes('10.40.11.11')).toEqual(['referral-itself']);
   expect(codes('10.40.11.31', '10.40.11.31:8009')).toEqual(['referral-twice']);
-  expect(codes()).toEqual([]);
+  expect(codes()).toEqual(['nothing-changes']);
   carryOut(estate, [refer('lintel-1', '10.40.11.99')], 'nowhere');
   expect(badReferrals(estate, named(estate, 'array', 'lintel-1'))).toMatchObject([
     { says: 'lintel-1 refers to 10.40.11.99:8009, where nothing answers.' },

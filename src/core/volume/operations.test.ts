@@ -140,7 +140,6 @@ describe('resizing', () => {
   test('a mapped volume without a file system asks for a word from the host', () => {
     const estate = estateAfter([
       ...smallChain,
-      { do: 'port.configure', array: 'lintel-1', port: 'a4', addresses: ['10.40.1.11/24'] },
       { do: 'mapping.create', host: 'gate-1', array: 'lintel-1', volumes: ['tickets-1'] },
     ]);
     expect(codesOf(estate, on('resize', { size: '10 GiB' }))).toEqual(['exported']);
