@@ -8,7 +8,7 @@ export default {
   modulePathIgnorePatterns: ['<rootDir>/.next/'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   // Shipped as ES modules only.
-  transformIgnorePatterns: ['node_modules/(?!@noble/)'],
+  transformIgnorePatterns: ['node_modules/(?!@noble/|temporal-)'],
   transform: {
     '^.+\\.(tsx?|js)$': [
       '@swc/jest',
