@@ -23,6 +23,7 @@ const coreRooms = [
   'pool',
   'volume',
   'work',
+  'protect',
   'fabric',
   'iscsi',
   'nvme',
