@@ -1,18 +1,15 @@
 import type { Effect } from '@/core/estate/effects';
-import type { Job } from '@/core/estate/entities';
 import type { Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
-import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
-import { nextNight, nightly } from '@/core/lab/nightly';
 import { writers, writeTraffic } from '@/core/lab/traffic';
-import { usageSamples } from '@/core/space/history';
 import { DAY, HOUR } from '@/core/units/duration';
 import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
+import { hours, jobs, nights, steps, type FallsDue, type Guarded } from './due';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import type { Runner } from './runner';
@@ -26,11 +23,6 @@ const STRETCH = DAY;
 /** Stretches up to this are sampled every hour. */
 const HOURLY_WITHIN = 12 * HOUR;
 
-const nextHour = (now: number): number => (Math.floor(now / HOUR) + 1) * HOUR;
-
-/** How long work that failed is left alone before it is tried again, in simulated time. */
-const ASIDE = HOUR;
-
 /**
  * Moves the lab's time on: ends steps and jobs in the order in which they fall due, and lets hosts write in between. What fails is put aside and
  * told as a trouble; everything else goes on. Where the disk is full the lab stands still until there is room.
@@ -38,15 +30,18 @@ const ASIDE = HOUR;
 export class Clock {
   private timer: NodeJS.Timeout | null = null;
   private last = 0;
-  /** Jobs whose work failed, and until when they are left alone. */
-  private readonly aside = new Map<string, number>();
+  /** Everything that falls due by itself; of what is due at one moment the first is done first. */
+  private readonly fallingDue: readonly FallsDue[];
   /** A jump is under way: the ticks wait for it. */
   private jumping = false;
 
   constructor(
     private readonly plant: Plant,
-    private readonly runner: Runner,
-  ) {}
+    runner: Runner,
+  ) {
+    const guarded: Guarded = (what, words, work) => this.guarded(what, words, work);
+    this.fallingDue = [steps(runner), jobs(plant, guarded), nights(plant, guarded), hours(plant, guarded)];
+  }
 
   start(): void {
     this.last = performance.now();
@@ -90,33 +85,18 @@ export class Clock {
     const hourly = span <= HOURLY_WITHIN;
     while (this.plant.lab.now < target) {
       const { now } = this.plant.lab;
-      for (const [id, until] of this.aside) if (until <= now) this.aside.delete(id);
-      const job = nextJobEnd(this.plant.estate, this.aside);
-      const night = nextNight(now);
-      const due = Math.min(
-        target,
-        this.runner.nextEnd() ?? Infinity,
-        job?.at ?? Infinity,
-        now + STRETCH,
-        night,
-        hourly ? nextHour(now) : Infinity,
-      );
-      this.moveTo(Math.max(due, now), target);
-      this.runner.finishDue();
-      if (job && job.at <= this.plant.lab.now) this.work(job.job);
+      const due = this.fallingDue.map((one) => ({ one, at: one.next(now, hourly) ?? Infinity }));
+      const next = Math.min(target, now + STRETCH, ...due.map(({ at }) => at));
+      this.moveTo(Math.max(next, now), target);
+      for (const { one, at } of due) if (at <= this.plant.lab.now) one.fall();
       this.guarded('marks', 'Telling of fill marks', () => this.watch('marks', markEvents, 'problem'));
       this.guarded('failover', 'Choosing another path', () => this.watch('failover', failovers));
-      if (this.plant.lab.now === night) this.guarded('night', 'What falls due at midnight', () => this.nightWork());
-      else if (hourly && this.plant.lab.now % HOUR === 0)
-        this.guarded('figures', 'Keeping figures of the past', () =>
-          this.plant.commit({ usage: usageSamples(this.plant.estate, this.plant.lab.now, false) }),
-        );
       yield undefined;
     }
   }
 
   /** Does one thing of the lab. What it throws is told as a trouble until it works again; a full disk is everybody's. */
-  private guarded(what: string, words: string, work: () => void): boolean {
+  private guarded(...[what, words, work]: Parameters<Guarded>): boolean {
     try {
       work();
       this.plant.troubles.clear(what);
@@ -131,22 +111,6 @@ export class Clock {
       );
       return false;
     }
-  }
-
-  /** What a job does when it falls due; one that fails is tried again later. */
-  private work(job: Job): void {
-    const { plant } = this;
-    const present = plant.estate.table('job').get(job.id);
-    if (!present) return;
-    const done = this.guarded(`job ${job.id}`, `Work (${workOf(job).words.busy})`, () => {
-      const work = workJob(plant.estate, present, plant.lab.now, newIds(`job ${job.id} ${plant.lab.now}`));
-      plant.commit({
-        effects: compacted(work.effects),
-        lab: plant.lab,
-        log: work.said === null ? [] : [plant.logRow(work.said)],
-      });
-    });
-    if (!done) this.aside.set(job.id, plant.lab.now + ASIDE);
   }
 
   /** Up to which version of the estate each watch has looked. */
@@ -164,19 +128,6 @@ export class Clock {
     if (effects.length > 0)
       plant.commit({ effects, lab: plant.lab, log: said.map((message) => plant.logRow(message, { level })) });
     this.looked.set(what, plant.version);
-  }
-
-  private nightWork(): void {
-    const { plant } = this;
-    const work = nightly(plant.estate, plant.lab.now, newIds(`night ${plant.lab.now}`));
-    if (work.effects.length > 0 || work.said.length > 0)
-      plant.commit({
-        effects: compacted(work.effects),
-        lab: plant.lab,
-        log: work.said.map((message) => plant.logRow(message)),
-      });
-    plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, true) });
-    plant.vault.forgetUnused();
   }
 
   private tick(): void {

@@ -1,0 +1,89 @@
+import { compacted } from '@/core/estate/effects';
+import type { Job } from '@/core/estate/entities';
+import { newIds } from '@/core/estate/new-ids';
+import { nextNight, nightly } from '@/core/lab/nightly';
+import { usageSamples } from '@/core/space/history';
+import { HOUR, type Milliseconds } from '@/core/units/duration';
+import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
+import type { Plant } from './plant';
+import type { Runner } from './runner';
+
+/**
+ * Something that falls due by itself as the lab's time goes on. The clock asks all of them when they are due next, lets time pass until the
+ * earliest, and has that one do its work.
+ */
+export interface FallsDue {
+  /** The next moment at which there is something to do, `now` or later; null for none. `hourly` is a short stretch that is looked at closely. */
+  next(now: Milliseconds, hourly: boolean): Milliseconds | null;
+  /** Does what is due; the lab's time stands there. */
+  fall(): void;
+}
+
+/** Does one thing of the lab; what it throws is told as a trouble until it works again. Whether it worked. */
+export type Guarded = (what: string, words: string, work: () => void) => boolean;
+
+/** Steps of changes at work. They tell their own troubles: a step that fails stops its change. */
+export const steps = (runner: Runner): FallsDue => ({
+  next: () => runner.nextEnd(),
+  fall: () => runner.finishDue(),
+});
+
+/** How long work that failed is left alone before it is tried again. */
+const ASIDE: Milliseconds = HOUR;
+
+/** Work that takes time: the end of a job, or of a batch of it. */
+export function jobs(plant: Plant, guarded: Guarded): FallsDue {
+  /** Jobs whose work failed, and until when they are left alone. */
+  const aside = new Map<string, Milliseconds>();
+  const work = (job: Job) => {
+    const { effects, said } = workJob(plant.estate, job, plant.lab.now, newIds(`job ${job.id} ${plant.lab.now}`));
+    plant.commit({ effects: compacted(effects), lab: plant.lab, log: said === null ? [] : [plant.logRow(said)] });
+  };
+  const first = () => nextJobEnd(plant.estate, aside);
+  return {
+    next(now) {
+      for (const [id, until] of aside) if (until <= now) aside.delete(id);
+      return first()?.at ?? null;
+    },
+    fall() {
+      const due = first();
+      if (due === null || due.at > plant.lab.now) return;
+      const { job } = due;
+      if (!guarded(`job ${job.id}`, `Work (${workOf(job).words.busy})`, () => work(job)))
+        aside.set(job.id, plant.lab.now + ASIDE);
+    },
+  };
+}
+
+/** What is done once a day, and the day's figures. */
+export function nights(plant: Plant, guarded: Guarded): FallsDue {
+  const work = () => {
+    const { effects, said } = nightly(plant.estate, plant.lab.now, newIds(`night ${plant.lab.now}`));
+    if (effects.length > 0 || said.length > 0)
+      plant.commit({
+        effects: compacted(effects),
+        lab: plant.lab,
+        log: said.map((message) => plant.logRow(message)),
+      });
+    plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, true) });
+    plant.vault.forgetUnused();
+  };
+  return {
+    next: (now) => nextNight(now),
+    fall: () => void guarded('night', 'What falls due at midnight', work),
+  };
+}
+
+const nextHour = (now: Milliseconds): Milliseconds => (Math.floor(now / HOUR) + 1) * HOUR;
+
+/** Figures of each hour, while time passes slowly enough for them; midnight has its own. */
+export const hours = (plant: Plant, guarded: Guarded): FallsDue => ({
+  next(now, hourly) {
+    const at = nextHour(now);
+    return hourly && at !== nextNight(now) ? at : null;
+  },
+  fall: () =>
+    void guarded('figures', 'Keeping figures of the past', () =>
+      plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, false) }),
+    ),
+});
