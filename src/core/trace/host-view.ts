@@ -11,7 +11,7 @@ import { byName } from '../operation/draft';
 import type { NextStep } from '../operation/operation';
 import type { Bytes } from '../units/bytes';
 import { deviceCourse, type DeviceCourse, type PathsPast, type Standing } from './device-course';
-import { mendFor } from './mends';
+import { mendFor } from './reasons';
 
 export interface DevicePath extends Standing {
   from: string;
@@ -244,7 +244,7 @@ function sessionLines(view: EstateView, finder: PathFinder, host: Host, id: stri
         expected: own + lost.length,
         by: transport === 'fc' ? 'zoning' : by,
         why: lost[0]?.message ?? '',
-        mend: lost[0] ? mendFor(view, host, array, lost[0]) : null,
+        mend: lost[0] ? mendFor({ view, host, array, gap: lost[0] }) : null,
       },
     ];
   });

@@ -1,7 +1,7 @@
-import type { ArrayRow, Host, Target } from '../estate/entities';
+import type { ArrayRow, Host, HostInterface, Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { initiatorForm, initiatorText } from '../attach/initiators';
-import type { MissingReason, MissingSession } from '../attach/sessions';
+import type { MissingSession } from '../attach/sessions';
 import { nameKey } from '../estate/table';
 import { chosenSet, compareZones } from '../fabric/compare';
 import { deviceByWwpn } from '../fabric/devices';
@@ -53,188 +53,176 @@ export function waitingSet(view: EstateView, gap: MissingSession): { fabric: str
   return holds ? { fabric: fabric.name, set: set.name } : null;
 }
 
-/** What mends a pair of ports that does not meet, in words. */
-export function adviceFor(reason: MissingReason): string {
-  const words: Partial<Record<MissingReason, string>> = {
-    'controller-down': 'Bring the controller up.',
-    'array-port-down': 'Bring the port up, or replace its module.',
-    'portal-down': 'Bring the port up.',
-    'port-role-off': 'Give the port that role.',
-    'not-zoned': 'Join the two in a zone and activate it.',
-    'initiator-unknown': 'Put the name it presents on record.',
-    'no-initiator': 'Register its initiator.',
-    'not-discovered': 'Enable a set that holds both, or add them to one.',
-    'not-logged-in': 'Log in.',
-    'access-none': 'Grant it access.',
-    'target-disabled': 'Switch the target on.',
-    'session-reinstated': 'Give each interface an ISID of its own.',
-    'session-limit': 'Allow more sessions, or log others out.',
-    'address-family-differs': 'Give both ends an address of one family.',
-    'chap-failed': 'Enter the secret again, the same on both sides.',
-    'chap-mutual-failed': 'Enter the array’s secret at the host again.',
-    'nqn-not-allowed': 'Put its exact NQN on the list.',
-    'digest-none-common': 'Let both sides take one digest.',
-    'mtu-black-hole': 'Raise the network’s MTU, or lower it at the ends.',
-    'vlan-mismatch': 'Set one VLAN at both.',
-    'prefix-mismatch': 'Correct the prefix.',
-    'no-active-uplink': 'Set one uplink active.',
-    'many-active-uplinks': 'Leave one uplink active.',
-  };
-  return words[reason] ?? 'Bring it up again.';
+/** What a mend is worked out from: a pair of ports that does not meet. */
+export interface Broken {
+  view: EstateView;
+  host: Host;
+  array: ArrayRow;
+  gap: MissingSession;
 }
+
+/** The operation that would let a pair of ports meet; null where none does by itself. */
+export type Mend = (broken: Broken) => NextStep | null;
 
 /** The iSCSI target that a pair was to meet at. */
-const targetOf = (view: EstateView, gap: MissingSession, array: ArrayRow): Target | undefined =>
-  gap.target === null ? mainTarget(view, array.id) : view.table('target').get(gap.target);
-
-/** The same as an operation, where one does. */
-export function mendFor(view: EstateView, host: Host, array: ArrayRow, gap: MissingSession): NextStep | null {
-  const port = view.table('port').get(gap.port)!;
-  const from = view.table('interface').get(gap.interface)!;
-  const target = gap.transport === 'iscsi' ? targetOf(view, gap, array) : undefined;
-  const named = { array: array.name, ...(target ? { name: target.name } : {}) };
-  switch (gap.reason) {
-    case 'not-zoned': {
-      const slip = slipOf(view, gap);
-      const zone =
-        slip &&
-        view
-          .table('zone')
-          .by('name', nameKey(slip.zone.fabric, slip.zone.name))
-          .find((one) => one.members.includes(slip.member));
-      if (slip && zone)
-        return step(
-          'Correct the member',
-          'zone.configure',
-          {
-            fabric: view.table('fabric').get(zone.fabric)?.name ?? '',
-            name: zone.name,
-            members: zone.members.map((one) => (one === slip.member ? `wwpn:${slip.near.known}` : one)),
-          },
-          'members',
-        );
-      const waiting = waitingSet(view, gap);
-      if (waiting)
-        return step(`Activate ${waiting.set}`, 'zone-set.activate', { fabric: waiting.fabric, zoneSet: waiting.set });
-      return step('Join them', 'zoning.join', {
-        fabric: view.table('fabric').get(gap.network ?? '')?.name ?? '',
-        host: host.name,
-        array: array.name,
-      });
-    }
-    case 'initiator-unknown':
-    case 'no-initiator': {
-      const sent = { fc: from.wwpn, iscsi: host.presents, 'nvme-tcp': host.nqn }[gap.transport];
-      const form = ({ fc: 'wwn', iscsi: 'iscsi', 'nvme-tcp': 'nqn' } as const)[gap.transport];
-      const own = view.table('initiator').by('host', host.id);
-      const onRecord = own.find(
-        (row) => initiatorForm(row.name) === form && !view.table('interface').by('wwpn', row.name)[0],
-      );
-      if (!sent) return step('Register an initiator', 'host.configure', { host: host.name }, 'initiators');
-      return onRecord
-        ? step('Correct the name', 'initiator.configure', {
-            host: host.name,
-            initiator: onRecord.name,
-            newName: initiatorText(sent),
-          })
-        : step('Put it on record', 'host.configure', {
-            host: host.name,
-            initiators: [...own.map((row) => initiatorText(row.name)), initiatorText(sent)],
-          });
-    }
-    case 'not-logged-in':
-      return step('Log in', 'host.login', {
-        host: host.name,
-        array: array.name,
-        ...(gap.target && target ? { target: target.name } : {}),
-      });
-    case 'not-discovered': {
-      const set = [...view.table('domainSet').values()].find(
-        (row) =>
-          !row.enabled &&
-          row.domains.some((id) =>
-            view
-              .table('discoveryDomain')
-              .get(id)
-              ?.members.includes(target?.iqn ?? ''),
-          ),
-      );
-      return set
-        ? step(`Enable ${set.name}`, 'domain-set.configure', { name: set.name, enabled: true })
-        : step('Make a domain', 'discovery-domain.create', {
-            name: host.name,
-            members: [host.name, target ? targetText(view, target) : array.name],
-          });
-    }
-    case 'target-disabled':
-      return target ? step('Switch it on', 'target.configure', { ...named, enabled: true }, 'enabled') : null;
-    case 'session-limit':
-      return target ? step('Allow more sessions', 'target.configure', named, 'sessionLimit') : null;
-    case 'address-family-differs':
-      return step(
-        'Set up the interface',
-        'interface.configure',
-        { host: host.name, interface: from.name },
-        'addresses',
-      );
-    case 'access-none': {
-      const grant = target && grantOf(target, { name: host.presents, host, from });
-      if (target && grant?.level === 'none')
-        return step(
-          'Let it in',
-          'target.configure',
-          {
-            ...named,
-            exceptions: [
-              ...target.rules.filter((rule) => rule.who !== host.presents && rule.who !== grant.by).map(ruleText),
-              ...(grant.by !== null && grant.by !== host.presents && grant.by.toLowerCase() !== host.name.toLowerCase()
-                ? target.rules.filter((rule) => rule.who === grant.by).map(ruleText)
-                : []),
-              `${host.presents ?? host.name} read-write`,
-            ],
-          },
-          'exceptions',
-        );
-      const initiator = view
-        .table('initiator')
-        .by('host', host.id)
-        .find((row) => row.name === host.presents);
-      return initiator
-        ? step('Grant access', 'initiator.configure', {
-            host: host.name,
-            initiator: initiator.name,
-            array: array.name,
-            access: 'read-write',
-          })
-        : null;
-    }
-    case 'chap-failed':
-    case 'chap-mutual-failed':
-      return step('Enter the secret', 'host.configure', { host: host.name }, 'chapSecret');
-    case 'nqn-not-allowed': {
-      const subsystem = gap.subsystem ? view.table('subsystem').get(gap.subsystem) : undefined;
-      return subsystem && host.nqn
-        ? step('Let it connect', 'subsystem.configure', {
-            array: array.name,
-            name: subsystem.name,
-            allowed: [...subsystem.allowed, host.nqn],
-          })
-        : null;
-    }
-    case 'digest-none-common':
-      return step('Set the digests', 'target.configure', named, 'headerDigest');
-    case 'session-reinstated':
-      return step('Set up the interface', 'interface.configure', { host: host.name, interface: from.name }, 'isid');
-    case 'mtu-black-hole':
-    case 'vlan-mismatch':
-    case 'prefix-mismatch':
-    case 'no-active-uplink':
-    case 'many-active-uplinks':
-      return step('Set up the interface', 'interface.configure', { host: host.name, interface: from.name });
-    case 'port-role-off':
-    case 'portal-without-address':
-      return step('Set up the port', 'port.configure', { array: array.name, port: port.name });
-    default:
-      return null;
-  }
+function targetOfGap({ view, gap, array }: Broken): Target | undefined {
+  if (gap.transport !== 'iscsi') return undefined;
+  return gap.target === null ? mainTarget(view, array.id) : view.table('target').get(gap.target);
 }
+
+const fromOf = ({ view, gap }: Broken): HostInterface => view.table('interface').get(gap.interface)!;
+const namedTarget = (broken: Broken) => {
+  const target = targetOfGap(broken);
+  return { array: broken.array.name, ...(target ? { name: target.name } : {}) };
+};
+
+export const joinInZone: Mend = ({ view, host, array, gap }) => {
+  const slip = slipOf(view, gap);
+  const zone =
+    slip &&
+    view
+      .table('zone')
+      .by('name', nameKey(slip.zone.fabric, slip.zone.name))
+      .find((one) => one.members.includes(slip.member));
+  if (slip && zone)
+    return step(
+      'Correct the member',
+      'zone.configure',
+      {
+        fabric: view.table('fabric').get(zone.fabric)?.name ?? '',
+        name: zone.name,
+        members: zone.members.map((one) => (one === slip.member ? `wwpn:${slip.near.known}` : one)),
+      },
+      'members',
+    );
+  const waiting = waitingSet(view, gap);
+  if (waiting)
+    return step(`Activate ${waiting.set}`, 'zone-set.activate', { fabric: waiting.fabric, zoneSet: waiting.set });
+  const fabric = view.table('fabric').get(gap.network ?? '')?.name ?? '';
+  return step('Join them', 'zoning.join', { fabric, host: host.name, array: array.name });
+};
+
+/** The name that a host really sends by a transport, and the form in which it stands on record. */
+const sentBy = {
+  fc: { form: 'wwn', of: (_host: Host, from: HostInterface) => from.wwpn },
+  iscsi: { form: 'iscsi', of: (host: Host) => host.presents },
+  'nvme-tcp': { form: 'nqn', of: (host: Host) => host.nqn },
+} as const;
+
+export const putOnRecord: Mend = (broken) => {
+  const { view, host, gap } = broken;
+  const { form, of } = sentBy[gap.transport];
+  const sent = of(host, fromOf(broken));
+  if (!sent) return step('Register an initiator', 'host.configure', { host: host.name }, 'initiators');
+  const own = view.table('initiator').by('host', host.id);
+  const onRecord = own.find(
+    (row) => initiatorForm(row.name) === form && !view.table('interface').by('wwpn', row.name)[0],
+  );
+  return onRecord
+    ? step('Correct the name', 'initiator.configure', {
+        host: host.name,
+        initiator: onRecord.name,
+        newName: initiatorText(sent),
+      })
+    : step('Put it on record', 'host.configure', {
+        host: host.name,
+        initiators: [...own.map((row) => initiatorText(row.name)), initiatorText(sent)],
+      });
+};
+
+export const logIn: Mend = (broken) => {
+  const target = targetOfGap(broken);
+  return step('Log in', 'host.login', {
+    host: broken.host.name,
+    array: broken.array.name,
+    ...(broken.gap.target && target ? { target: target.name } : {}),
+  });
+};
+
+export const makeDiscoverable: Mend = (broken) => {
+  const { view, host, array } = broken;
+  const target = targetOfGap(broken);
+  const holdsTarget = (domain: string) =>
+    view
+      .table('discoveryDomain')
+      .get(domain)
+      ?.members.includes(target?.iqn ?? '');
+  const off = [...view.table('domainSet').values()].find((row) => !row.enabled && row.domains.some(holdsTarget));
+  return off
+    ? step(`Enable ${off.name}`, 'domain-set.configure', { name: off.name, enabled: true })
+    : step('Make a domain', 'discovery-domain.create', {
+        name: host.name,
+        members: [host.name, target ? targetText(view, target) : array.name],
+      });
+};
+
+export const switchTargetOn: Mend = (broken) =>
+  targetOfGap(broken)
+    ? step('Switch it on', 'target.configure', { ...namedTarget(broken), enabled: true }, 'enabled')
+    : null;
+
+export const allowMoreSessions: Mend = (broken) =>
+  targetOfGap(broken) ? step('Allow more sessions', 'target.configure', namedTarget(broken), 'sessionLimit') : null;
+
+export const letIn: Mend = (broken) => {
+  const { view, host, array } = broken;
+  const target = targetOfGap(broken);
+  const grant = target && grantOf(target, { name: host.presents, host, from: fromOf(broken) });
+  if (target && grant?.level === 'none')
+    return step('Let it in', 'target.configure', lettingIn(broken, target, grant.by), 'exceptions');
+  const initiator = view
+    .table('initiator')
+    .by('host', host.id)
+    .find((row) => row.name === host.presents);
+  return initiator
+    ? step('Grant access', 'initiator.configure', {
+        host: host.name,
+        initiator: initiator.name,
+        array: array.name,
+        access: 'read-write',
+      })
+    : null;
+};
+
+/** The rules of a target with one more for the host, before the one by which it is kept out. */
+function lettingIn(broken: Broken, { rules }: Target, by: string | null) {
+  const { host } = broken;
+  const own = (who: string | null) => who === host.presents || who?.toLowerCase() === host.name.toLowerCase();
+  const barring = by !== null && !own(by) ? rules.filter((rule) => rule.who === by) : [];
+  const others = rules.filter((rule) => rule.who !== host.presents && rule.who !== by);
+  return {
+    ...namedTarget(broken),
+    exceptions: [...others.map(ruleText), ...barring.map(ruleText), `${host.presents ?? host.name} read-write`],
+  };
+}
+
+export const enterSecret: Mend = ({ host }) =>
+  step('Enter the secret', 'host.configure', { host: host.name }, 'chapSecret');
+
+export const letConnect: Mend = ({ view, host, array, gap }) => {
+  const subsystem = gap.subsystem ? view.table('subsystem').get(gap.subsystem) : undefined;
+  return subsystem && host.nqn
+    ? step('Let it connect', 'subsystem.configure', {
+        array: array.name,
+        name: subsystem.name,
+        allowed: [...subsystem.allowed, host.nqn],
+      })
+    : null;
+};
+
+export const setDigests: Mend = (broken) =>
+  step('Set the digests', 'target.configure', namedTarget(broken), 'headerDigest');
+
+/** The interface's own form, at a field where one is meant. */
+export const setUpInterface =
+  (field?: string): Mend =>
+  (broken) =>
+    step(
+      'Set up the interface',
+      'interface.configure',
+      { host: broken.host.name, interface: fromOf(broken).name },
+      field,
+    );
+
+export const setUpPort: Mend = ({ view, array, gap }) =>
+  step('Set up the port', 'port.configure', { array: array.name, port: view.table('port').get(gap.port)!.name });

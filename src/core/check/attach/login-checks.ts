@@ -1,5 +1,5 @@
 import type { MissingReason } from '../../attach/sessions';
-import { mendFor, adviceFor } from '../../trace/mends';
+import { mendFor, reasons } from '../../trace/reasons';
 import { targetsOf, targetText } from '../../iscsi/target';
 import type { Target } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
@@ -13,19 +13,19 @@ const aboutTarget = (view: EstateView, target: Target) =>
     : { kind: 'target' as const, id: target.id, name: target.name };
 
 /** Hosts that a target or subsystem turns away for one of the reasons. */
-const turnedAway = (id: string, title: string, ...reasons: MissingReason[]): Check => ({
+const turnedAway = (id: string, title: string, ...why: MissingReason[]): Check => ({
   id,
   severity: 'error',
   title,
   *find(view, { attach }) {
     for (const pairing of attach().pairings()) {
-      const gap = wantedGaps(pairing).find((one) => reasons.includes(one.reason));
+      const gap = wantedGaps(pairing).find((one) => why.includes(one.reason));
       if (gap)
         yield {
           subject: aboutHost(pairing.host),
           says: `${pairing.host.name} at ${pairing.array.name}: ${gap.message}`.replace(/\.?$/, '.'),
-          advice: adviceFor(gap.reason),
-          mend: mendFor(view, pairing.host, pairing.array, gap),
+          advice: reasons[gap.reason].advice,
+          mend: mendFor({ view, host: pairing.host, array: pairing.array, gap }),
           trace: traceOf(view, pairing.host, pairing.mappings[0]!),
         };
     }
@@ -49,8 +49,8 @@ export const loginChecks: Check[] = [
             /\.?$/,
             '.',
           ),
-          advice: adviceFor(gap!.reason),
-          mend: mendFor(view, pairing.host, pairing.array, gap!),
+          advice: reasons[gap!.reason].advice,
+          mend: mendFor({ view, host: pairing.host, array: pairing.array, gap: gap! }),
           trace: traceOf(view, pairing.host, pairing.mappings[0]!),
         };
       }

@@ -3,7 +3,7 @@ import { mappingOf } from '../../attach/paths';
 import type { Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { classWords, componentsOf } from '../../whatif/components';
-import { adviceFor, mendFor } from '../../trace/mends';
+import { mendFor, reasons } from '../../trace/reasons';
 import { offer, type Check, type Severity } from '../finding';
 import { aboutHost, traceOf, volumeNames, wantedGaps, type AttachFacts } from './context';
 import { someOf } from '../../units/counted';
@@ -57,8 +57,8 @@ export const pathChecks: Check[] = [
         yield {
           subject: aboutHost(host),
           says: `${usable} of ${expected} paths of ${host.name} to ${someOf(volumeNames(view, less))}; missing: ${someOf([...new Set(wanted.map((gap) => gap.message.replace(/\.$/, '')))], 2)}.`,
-          advice: adviceFor(wanted[0]!.reason),
-          mend: mendFor(view, host, array, wanted[0]!),
+          advice: reasons[wanted[0]!.reason].advice,
+          mend: mendFor({ view, host, array, gap: wanted[0]! }),
           trace: traceOf(view, host, less[0]!),
         };
       }

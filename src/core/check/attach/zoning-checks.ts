@@ -3,7 +3,8 @@ import type { AuditKind } from '../../fabric/audit';
 import { mergeFabrics, type MergeSide } from '../../fabric/merge';
 import { mergeSide } from '../../fabric/merge-side';
 import { auditMend } from '../../trace/audit-mend';
-import { mendFor, waitingSet } from '../../trace/mends';
+import { waitingSet } from '../../trace/mends';
+import { mendFor } from '../../trace/reasons';
 import type { Check, Severity } from '../finding';
 import { aboutHost, volumeNames, traceOf, wantedGaps } from './context';
 import { someOf } from '../../units/counted';
@@ -103,7 +104,7 @@ const notZoned = (id: 'not-zoned' | 'zone-not-active', title: string, waits: boo
             ? `${host.name} and ${array.name} would meet in fabric ${fabric} by zone set ${waiting.set}, which is not active as it stands.`
             : `${host.name} shares no active zone with ${array.name} in fabric ${fabric}; ${someOf(volumeNames(view, mappings))} ${mappings.length === 1 ? 'is' : 'are'} mapped.`,
           advice: waiting ? 'Activate it.' : 'Join them in a zone.',
-          mend: mendFor(view, host, array, gap),
+          mend: mendFor({ view, host, array, gap }),
           trace: traceOf(view, host, mappings[0]!),
         };
       }

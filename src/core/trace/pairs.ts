@@ -1,0 +1,66 @@
+import type { EstateView } from '../estate/estate';
+import type { Path, Paths } from '../attach/paths';
+import { hopNumber } from './hop';
+import { reasons } from './reasons';
+
+/** A pair of ports, and how far it gets. */
+export interface TracePair {
+  from: string;
+  to: string;
+  via: string;
+  state: Path['state'] | 'missing';
+  /** The hop it breaks at; null where it holds. */
+  breaksAt: number | null;
+  says: string;
+}
+
+/** Networks and fabrics over which a mapping holds, and those over which it should and does not, by name. */
+export interface Legs {
+  holding: string[];
+  broken: string[];
+}
+
+export const networkName = (view: EstateView, id: string | null): string =>
+  id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
+
+/** Networks and fabrics over which the mapping is reached, and those over which it should be and is not. */
+export function legsOf(view: EstateView, paths: Paths): Legs {
+  const holding = new Set(paths.found.flatMap((path) => (path.state === 'unavailable' ? [] : (path.network ?? []))));
+  const broken = new Set(paths.missing.flatMap(({ network }) => (network && !holding.has(network) ? network : [])));
+  const names = (ids: Set<string>) => [...ids].map((id) => networkName(view, id)).sort();
+  return { holding: names(holding), broken: names(broken) };
+}
+
+const endNames = (view: EstateView, end: { interface: string; port: string }): [string, string] => [
+  view.table('interface').get(end.interface)?.name ?? '',
+  view.table('port').get(end.port)?.name ?? '',
+];
+
+export function pairsOf(view: EstateView, paths: Paths): TracePair[] {
+  const words = { optimized: 'carries I/O', 'non-optimized': 'waits in reserve', unavailable: 'serves nothing' };
+  return [
+    ...paths.found.map((path): TracePair => {
+      const [from, to] = endNames(view, path);
+      return {
+        from,
+        to,
+        via: networkName(view, path.network),
+        state: path.state,
+        breaksAt: path.state === 'unavailable' ? hopNumber('LUN') : null,
+        says: words[path.state],
+      };
+    }),
+    ...paths.missing.map((gap): TracePair => {
+      const [from, to] = endNames(view, gap);
+      const at = hopNumber(reasons[gap.reason].hop);
+      return {
+        from,
+        to,
+        via: networkName(view, gap.network),
+        state: 'missing',
+        breaksAt: at,
+        says: `breaks at hop ${at}`,
+      };
+    }),
+  ].sort((a, b) => (`${a.from} ${a.to}` < `${b.from} ${b.to}` ? -1 : 1));
+}
