@@ -50,16 +50,10 @@ import { zoneSetCreate, zoneSetConfigure, zoneSetDelete } from '../zoning/zone-s
 import { createZone, zoneConfigure, zoneDelete } from '../zoning/zone';
 import { authServerConfigure } from '../target/auth-server';
 import { targetCreate, targetConfigure, targetDelete } from '../target/configure';
+import { domainCreate, domainConfigure, domainDelete } from '../target/discovery-domain';
+import { domainSetCreate, domainSetConfigure, domainSetDelete } from '../target/domain-set';
 import { initiatorConfigure } from '../target/initiator-configure';
-import {
-  domainCreate,
-  domainConfigure,
-  domainDelete,
-  domainSetCreate,
-  domainSetConfigure,
-  domainSetDelete,
-  nameServerConfigure,
-} from '../target/name-service';
+import { nameServerConfigure } from '../target/name-server';
 import { subsystemCreate, subsystemConfigure, subsystemDelete } from '../target/subsystem';
 import { jobCancel } from '../work/cancel';
 import { findingMute, findingUnmute } from '../check/mute';
