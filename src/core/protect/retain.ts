@@ -183,7 +183,7 @@ export function retainOverTime({
   let left: RetainedCopy[] = [];
   for (let k = 0; k < runs; k++) {
     const now = firstAt + k * every;
-    left.push({ id: new Date(now).toISOString(), at: now, lockedUntil: now + lock });
+    left.push({ id: String(now), at: now, lockedUntil: now + lock });
     const verdict = retain({ ...asked, now, snapshots: left });
     if (!verdict.ok) return verdict;
     if (verdict.value.delete.length === 0) continue;

@@ -268,9 +268,9 @@ describe('by elapsed time', () => {
           const dtstart = '2031-10-24T13:07:00';
           const rrule = [
             `FREQ=MINUTELY;INTERVAL=${interval}`,
-            hours && `BYHOUR=${hours}`,
-            minutes && `BYMINUTE=${minutes}`,
-            days && `BYDAY=${days}`,
+            hours && `BYHOUR=${hours.join()}`,
+            minutes && `BYMINUTE=${minutes.join()}`,
+            days && `BYDAY=${days.join()}`,
           ]
             .filter(Boolean)
             .join(';');

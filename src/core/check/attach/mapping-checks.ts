@@ -5,21 +5,20 @@ import { readOnlyWhy } from '../../attach/write-access';
 import type { Host, Mapping, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { offer, type Check, type Found } from '../finding';
+import { arrayName } from '../each';
 import { aboutHost } from './context';
+import { hostOf, volumeOf } from '../../estate/relations';
 
-const hostOf = (view: EstateView, mapping: Mapping): Host => view.table('host').get(mapping.host)!;
-const volumeOf = (view: EstateView, mapping: Mapping): Volume => view.table('volume').get(mapping.volume)!;
 const aboutVolume = (view: EstateView, volume: Volume) => ({
   kind: 'volume' as const,
   id: volume.id,
   name: `${view.table('array').get(volume.array)!.name} ${volume.name}`,
 });
-const arrayOf = (view: EstateView, volume: Volume): string => view.table('array').get(volume.array)!.name;
 const renumber = (view: EstateView, mapping: Mapping, lun: number | null) => {
   const volume = volumeOf(view, mapping);
   return offer('Renumber', 'mapping.configure', {
     host: hostOf(view, mapping).name,
-    array: arrayOf(view, volume),
+    array: arrayName(view, volume),
     volume: volume.name,
     ...(lun === null ? {} : { lun: String(lun) }),
   });
@@ -28,7 +27,7 @@ const unmap = (view: EstateView, mapping: Mapping) => {
   const volume = volumeOf(view, mapping);
   return offer('Take a mapping away', 'mapping.delete', {
     host: hostOf(view, mapping).name,
-    array: arrayOf(view, volume),
+    array: arrayName(view, volume),
     volumes: [volume.name],
   });
 };
@@ -67,7 +66,7 @@ export const mappingChecks: Check[] = [
             advice: 'Map it to the whole cluster.',
             mend: offer('Map it', 'mapping.create', {
               cluster: cluster.name,
-              array: arrayOf(view, volume),
+              array: arrayName(view, volume),
               volumes: [volume.name],
             }),
           };
@@ -102,7 +101,7 @@ export const mappingChecks: Check[] = [
               : mapping.access === 'read-only'
                 ? offer('Let it write', 'mapping.configure', {
                     host: host.name,
-                    array: arrayOf(view, volume),
+                    array: arrayName(view, volume),
                     volume: volume.name,
                     access: 'read-write',
                   })
