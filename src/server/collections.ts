@@ -1,5 +1,6 @@
 import { kindOf, kinds, kindWords, rowSchemas, type Kind, type Row } from '@/core/estate/entities';
 import type { EstateView } from '@/core/estate/estate';
+import { poolOf } from '@/core/estate/relations';
 import { lookUpDrive } from '@/core/operation/inquiry';
 import { references } from '@/core/estate/references';
 import { isSecretField } from '@/core/kinds/secret-field';
@@ -30,7 +31,7 @@ function shown(view: EstateView, kind: Kind, row: Row): Record<string, unknown> 
     return { ...row, usage };
   }
   if (kind === 'volume') {
-    const pool = view.table('pool').get((row as { pool: string }).pool);
+    const pool = poolOf(view, row as { pool: string });
     return { ...row, held: view.occupancy.allocated(row.id) * (pool?.extentSize ?? 0) };
   }
   if (kind === 'raidGroup') {

@@ -17,6 +17,7 @@ import { formatRate, parseRate } from '@/core/units/rate';
 import { readLabLog } from '@/store/change-rows';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
+import { arrayOf, driveOf, hostOf, poolOf, raidGroupOf, volumeOf } from '@/core/estate/relations';
 
 /** The lab as a screen shows it. */
 export function labView({ estate, lab, store }: Plant): LabView {
@@ -26,7 +27,7 @@ export function labView({ estate, lab, store }: Plant): LabView {
     jobs: [...estate.table('job').values()].map((job) => ({
       id: job.id,
       kind: job.kind,
-      array: estate.table('array').get(job.array)?.name ?? '',
+      array: arrayOf(estate, job).name,
       subject: jobSubject(estate, job),
       priority: job.priority,
       rate: job.rate,
@@ -40,7 +41,7 @@ export function labView({ estate, lab, store }: Plant): LabView {
     traffic: [...estate.table('hostDevice').values()]
       .filter((device) => device.mountPoint)
       .map((device) => ({
-        host: estate.table('host').get(device.host)?.name ?? '',
+        host: hostOf(estate, device).name,
         device: device.name,
         mountPoint: device.mountPoint!,
         used: device.used,
@@ -48,7 +49,7 @@ export function labView({ estate, lab, store }: Plant): LabView {
         rate: formatRate(device.writeRate),
       })),
     devices: [...estate.table('hostDevice').values()]
-      .map((device) => ({ host: estate.table('host').get(device.host)?.name ?? '', device: device.name }))
+      .map((device) => ({ host: hostOf(estate, device).name, device: device.name }))
       .sort((a, b) => (`${a.host} ${a.device}` < `${b.host} ${b.device}` ? -1 : 1)),
     log: readLabLog(store.db, 30),
   };
@@ -56,11 +57,11 @@ export function labView({ estate, lab, store }: Plant): LabView {
 
 /** What a job is about: a volume, a group, a pool or a drive. */
 function jobSubject(view: Plant['estate'], job: Job): string {
-  const drive = job.drive ? view.table('drive').get(job.drive) : undefined;
+  const drive = driveOf(view, job);
   return (
-    (job.volume && view.table('volume').get(job.volume)?.name) ??
-    (job.raidGroup && view.table('raidGroup').get(job.raidGroup)?.name) ??
-    (job.pool && view.table('pool').get(job.pool)?.name) ??
+    (job.volume && volumeOf(view, job)?.name) ??
+    (job.raidGroup && raidGroupOf(view, job)?.name) ??
+    (job.pool && poolOf(view, job)?.name) ??
     (drive ? driveRef(view, drive) : '')
   );
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { HostInterface, IpAddress, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, hostOf } from '../estate/relations';
 import { familyOf, formatAddress, inside, LEAST_IPV6_MTU, parseAddress } from '../network/address';
 import { networkOf } from '../network/reach';
 import type { Inquiry } from '../operation/inquiry';
@@ -14,12 +15,12 @@ export function addressHolder(view: EstateView, ip: string, except?: string): st
     .table('port')
     .by('ip', ip)
     .find((row) => row.id !== except);
-  if (port) return `port ${port.name} of ${view.table('array').get(port.array)?.name}`;
+  if (port) return `port ${port.name} of ${arrayOf(view, port).name}`;
   const held = view
     .table('interface')
     .by('ip', ip)
     .find((row) => row.id !== except);
-  return held ? `${held.name} of ${held.host ? view.table('host').get(held.host)?.name : 'nobody'}` : null;
+  return held ? `${held.name} of ${held.host ? hostOf(view, held)?.name : 'nobody'}` : null;
 }
 
 /** Reads addresses and refuses what is malformed, doubled or held by another. */
@@ -164,10 +165,10 @@ export type Sender = Pick<Addressed, 'addresses' | 'mtu'> & { name: string };
 export const portalSenders = (view: EstateView): Sender[] =>
   [...view.table('port').values()]
     .filter((port) => port.role === 'iscsi' || port.role === 'nvme-tcp')
-    .map((port) => ({ ...port, name: `${view.table('array').get(port.array)?.name} ${port.name}` }));
+    .map((port) => ({ ...port, name: `${arrayOf(view, port).name} ${port.name}` }));
 
 /** Host interfaces that meet portals. */
 export const hostSenders = (view: EstateView): Sender[] =>
   [...view.table('interface').values()]
     .filter((row) => row.host !== null && row.addresses.length > 0)
-    .map((row) => ({ ...row, name: `${view.table('host').get(row.host!)?.name} ${row.name}` }));
+    .map((row) => ({ ...row, name: `${hostOf(view, row)?.name} ${row.name}` }));

@@ -3,6 +3,7 @@ import { emptied, such, the } from '../operation/form';
 import { changed, type Effect } from '../estate/effects';
 import type { ArrayRow } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { raidGroupOf } from '../estate/relations';
 import { atRate } from '../job/work';
 import { arrayChoices, draftArray, draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
@@ -43,7 +44,7 @@ function reRated(view: EstateView, before: ArrayRow, after: ArrayRow, now: numbe
     .by('array', before.id)
     .filter((job) => job.kind === 'raid-rebuild' && job.raidGroup !== null)
     .map((job) => {
-      const group = view.table('raidGroup').get(job.raidGroup!)!;
+      const group = raidGroupOf(view, job)!;
       return changed('job', job, atRate(job, rateOfRebuild(overlay, group, group.priority), now));
     });
 }

@@ -1,5 +1,6 @@
 import type { Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { mainTarget } from '../iscsi/target';
 import { connectRefusal } from '../nvme/connect';
 import type { PathFinder } from './paths';
@@ -25,7 +26,7 @@ export const letInBy = (view: EstateView, host: Host, array: string, target?: st
     .by('host', host.id)
     .some(
       (mapping) =>
-        view.table('volume').get(mapping.volume)?.array === array &&
+        volumeOf(view, mapping).array === array &&
         (target === undefined || (mapping.target === target && mapping.subsystem === null)),
     );
   return mapped && host.autoLogin ? 'mapped' : null;

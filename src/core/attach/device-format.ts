@@ -3,6 +3,7 @@ import { pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { Host, HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { hostOf, volumeOf } from '../estate/relations';
 import { byName, draftHost, draftText, hostChoices } from '../operation/draft';
 import type { Inquiry } from '../operation/inquiry';
 import { inquire } from '../operation/inquiry';
@@ -30,8 +31,7 @@ export const fileSystemTables = (size: Bytes): Bytes => Math.min(size, Math.max(
 export function findDevice(view: EstateView, host: Host, ref: string): HostDevice | undefined {
   const devices = view.table('hostDevice').by('host', host.id);
   return (
-    devices.find((row) => row.name === ref || row.id === ref) ??
-    devices.find((row) => view.table('volume').get(row.volume)?.name === ref)
+    devices.find((row) => row.name === ref || row.id === ref) ?? devices.find((row) => volumeOf(view, row).name === ref)
   );
 }
 
@@ -41,7 +41,7 @@ export function askDevice(view: EstateView, asks: Inquiry, host: Host, ref: stri
   const mapped = view
     .table('mapping')
     .by('host', host.id)
-    .some((mapping) => view.table('volume').get(mapping.volume)?.name === ref);
+    .some((mapping) => volumeOf(view, mapping).name === ref);
   asks.refuse({
     code: mapped ? 'rescan-needed' : 'device-unknown',
     field: 'device',
@@ -91,7 +91,7 @@ export const sisters = (view: EstateView, device: HostDevice): HostDevice[] =>
 export function checkElsewhere(view: EstateView, asks: Inquiry, device: HostDevice, fileSystem: string | null): void {
   const other = sisters(view, device).find((row) => row.mountPoint !== null);
   if (!other || (fileSystem !== null && clusterFileSystems.includes(fileSystem))) return;
-  const at = view.table('host').get(other.host)!.name;
+  const at = hostOf(view, other).name;
   asks.refuse({
     code: 'in-use',
     field: 'device',
@@ -120,7 +120,7 @@ export function checkReach(
   if (paths && paths.usable > 0) {
     const bar = readOnlyWhy(view, mapping);
     if (bar === null || reading) return true;
-    const { array, name } = view.table('volume').get(device.volume)!;
+    const { array, name } = volumeOf(view, device);
     asks.refuse({
       code: 'read-only',
       field: 'device',
@@ -161,7 +161,7 @@ export function deviceChoices(
     const why = unfit(device);
     return {
       value: device.name,
-      label: `${device.name}: ${view.table('volume').get(device.volume)?.name ?? 'gone'}, ${formatBytes(device.size)}`,
+      label: `${device.name}: ${volumeOf(view, device).name}, ${formatBytes(device.size)}`,
       ...(why ? { unfit: why } : {}),
     };
   });
@@ -209,7 +209,7 @@ export const deviceFormat: OperationType<Params> = {
       checkReach(view, asks, host, device);
     }
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
-    const volume = view.table('volume').get(device.volume)!;
+    const volume = volumeOf(view, device);
     const tables = fileSystemTables(device.size);
     const write = writeUpTo(view, volume, tables, context.newId, context.now);
     if (write.full) {
@@ -277,7 +277,7 @@ export const deviceFormat: OperationType<Params> = {
     fields.fileSystem!.suggested = families[host.os].fileSystems[0]!;
     const device = findDevice(view, host, draftText(draft, 'device'));
     if (!device) return { fields };
-    const volume = view.table('volume').get(device.volume);
+    const volume = volumeOf(view, device);
     fields.device!.says = device.fileSystem
       ? `Carries ${device.fileSystem}: ${formatBytes(device.used, 'used')} would be lost.`
       : 'Blank.';

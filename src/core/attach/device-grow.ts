@@ -4,6 +4,7 @@ import { bytesIn, within } from '../content/runs';
 import { changed } from '../estate/effects';
 import type { HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, volumeOf } from '../estate/relations';
 import { draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
@@ -50,7 +51,7 @@ export const deviceGrow: OperationType<z.output<typeof growSchema>> = {
     const host = asks.find('host', p.host, 'host');
     const device = host && askDevice(view, asks, host, p.device);
     if (host && device) {
-      const volume = view.table('volume').get(device.volume)!;
+      const volume = volumeOf(view, device);
       const subject = subjectOf('hostDevice', device);
       const refuse = (code: string, message: string, mend: string) =>
         asks.refuse({ code, field: 'device', subject, message, mend });
@@ -118,8 +119,8 @@ export const deviceShrink: OperationType<z.output<typeof shrinkSchema>> = {
         );
     }
     if (asks.refusals.length > 0 || !host || !device || size === undefined) return refused(asks.refusals);
-    const volume = view.table('volume').get(device.volume)!;
-    const array = view.table('array').get(volume.array)!;
+    const volume = volumeOf(view, device);
+    const array = arrayOf(view, volume);
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Shrink ${device.fileSystem} on ${device.name}: ${formatBytes(device.fileSystemSize)} → ${formatBytes(size)}`,

@@ -10,6 +10,7 @@ import { SECOND } from '../units/duration';
 import { askDevice, checkElsewhere, checkMountPoint, checkReach, deviceChoices, findDevice } from './device-format';
 import { families } from './families';
 import { readOnlyDevice } from './write-access';
+import { volumeOf } from '../estate/relations';
 
 const unmountSchema = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
 const mountSchema = unmountSchema.extend({ mountPoint: z.string().describe('An absolute path') });
@@ -121,7 +122,7 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
     fields.device!.says = device.fileSystem
       ? `${device.fileSystem} with ${formatBytes(device.used, 'used')}.`
       : 'Blank.';
-    fields.mountPoint!.suggested = `${families[host.os].mountBase}/${view.table('volume').get(device.volume)?.name ?? device.name}`;
+    fields.mountPoint!.suggested = `${families[host.os].mountBase}/${volumeOf(view, device).name}`;
     return { fields };
   },
 };

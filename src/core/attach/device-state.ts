@@ -3,6 +3,7 @@ import { emptied, such, the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
 import { pathSelectors, type HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { movedWords, type FieldWords } from '../operation/moved';
@@ -169,7 +170,7 @@ export const deviceRemove: OperationType<z.output<typeof base>> = {
       .some((row) => row.volume === device.volume);
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
-      title: `Remove ${device.name} (${view.table('volume').get(device.volume)?.name})`,
+      title: `Remove ${device.name} (${volumeOf(view, device).name})`,
       takes: SECOND,
       effects: [deleted('hostDevice', device)],
       notes: mapped ? ['It comes back at the next rescan while it is mapped.'] : [],

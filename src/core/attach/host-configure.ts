@@ -3,6 +3,7 @@ import { folded, pick, secret, the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { digestOffers, pathSelectors, rowOf, type Cluster, type Host, type HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { clusterOf, volumeOf } from '../estate/relations';
 import { ruledAnew } from '../iscsi/target';
 import { reconnectWords } from '../nvme/reconnect';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
@@ -80,7 +81,7 @@ function moveCluster(
   const gained: string[] = [];
   for (const mapping of view.table('mapping').by('host', host.id)) {
     if (mapping.cluster === null || mapping.cluster === cluster?.id) continue;
-    const volume = view.table('volume').get(mapping.volume)!;
+    const volume = volumeOf(view, mapping);
     const device = view
       .table('hostDevice')
       .by('host', host.id)
@@ -99,7 +100,7 @@ function moveCluster(
   const going = new Set(effects.map((effect) => effect.id));
   const shared = cluster ? view.table('mapping').by('cluster', cluster.id) : [];
   for (const mapping of new Map(shared.map((row) => [row.volume, row])).values()) {
-    const volume = view.table('volume').get(mapping.volume)!;
+    const volume = volumeOf(view, mapping);
     if (mappingOf(view, host.id, volume.id) && !going.has(mappingOf(view, host.id, volume.id)!.id)) continue;
     const holder = mapping.subsystem
       ? undefined
@@ -246,7 +247,7 @@ export const hostConfigure: OperationType<Params> = {
         effects.push(...moved.effects);
         notes.push(...moved.notes);
         const left = host.cluster ? view.table('host').countBy('cluster', host.cluster) : 2;
-        if (left === 1) effects.push(deleted('cluster', view.table('cluster').get(host.cluster!)!));
+        if (left === 1) effects.push(deleted('cluster', clusterOf(view, host)!));
       }
     }
     if (initiators) {
@@ -374,7 +375,7 @@ export const hostConfigure: OperationType<Params> = {
     };
     const host = draftHost(view, draft);
     if (!host) return { fields };
-    fields.cluster!.suggested = host.cluster ? view.table('cluster').get(host.cluster)!.name : 'none';
+    fields.cluster!.suggested = host.cluster ? clusterOf(view, host)!.name : 'none';
     fields.selector!.suggested = host.selector;
     fields.discovery!.suggested = host.discovery;
     fields.initiators!.suggested = view

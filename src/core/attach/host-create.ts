@@ -3,6 +3,7 @@ import { pick, such } from '../operation/form';
 import { osFamilies, rowOf, type IpAddress, type OsFamily } from '../estate/entities';
 import { created } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { switchOf } from '../estate/relations';
 import { proposeIqn } from '../naming/iscsi';
 import { hexFrom } from '../estate/random';
 import { parseName } from '../naming/names';
@@ -210,7 +211,7 @@ export const hostCreate: OperationType<Params> = {
     const unclaimed = view.table('interface').by('unclaimed', '');
     fields.initiators!.choices = unclaimed.map((port) => ({
       value: formatWwn(port.wwpn ?? ''),
-      label: `${formatWwn(port.wwpn ?? '')} at ${port.switch ? view.table('switch').get(port.switch)?.name : 'no switch'} port ${port.switchPort}`,
+      label: `${formatWwn(port.wwpn ?? '')} at ${port.switch ? switchOf(view, port)?.name : 'no switch'} port ${port.switchPort}`,
     }));
     fields.initiators!.says =
       initiators.length === 0

@@ -8,6 +8,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { someOf } from '../units/counted';
+import { clusterOf, volumeOf } from '../estate/relations';
 
 const schema = z.object({ host: z.string() });
 type Params = z.output<typeof schema>;
@@ -34,14 +35,12 @@ export const hostDelete: OperationType<Params> = {
         code: 'still-mapped',
         field: 'host',
         subject: subjectOf('host', host),
-        message: `${host.name} has ${mappings.length} ${mappings.length === 1 ? 'volume' : 'volumes'} mapped: ${someOf(mappings.map((mapping) => view.table('volume').get(mapping.volume)!.name))}.`,
+        message: `${host.name} has ${mappings.length} ${mappings.length === 1 ? 'volume' : 'volumes'} mapped: ${someOf(mappings.map((mapping) => volumeOf(view, mapping).name))}.`,
         mend: 'Take the mappings away first.',
       });
     if (asks.refusals.length > 0 || !host) return refused(asks.refusals);
     const lastOfCluster =
-      host.cluster && view.table('host').countBy('cluster', host.cluster) === 1
-        ? view.table('cluster').get(host.cluster)
-        : undefined;
+      host.cluster && view.table('host').countBy('cluster', host.cluster) === 1 ? clusterOf(view, host) : undefined;
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Take ${host.name} off the record`,

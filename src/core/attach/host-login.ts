@@ -3,6 +3,7 @@ import { pick, such, the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type ArrayRow, type Host, type Port, type Target } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import { portalsOf, targetsOf, targetText } from '../iscsi/target';
 import { listensAt, lookUpAddress, splitPortal } from '../network/portal';
 import { arrayChoices, draftArray, draftHost, draftText, hostChoices } from '../operation/draft';
@@ -29,7 +30,7 @@ function askTarget(view: EstateView, asks: Inquiry, p: z.output<typeof loginSche
   if (port) {
     const { tcp } = splitPortal(address);
     const answers = listening(view, port);
-    if (tcp === null || answers.includes(tcp)) return view.table('array').get(port.array);
+    if (tcp === null || answers.includes(tcp)) return arrayOf(view, port);
     asks.refuse({
       code: 'portal-unreachable',
       field: 'address',
@@ -145,7 +146,7 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
     };
     const host = draftHost(view, draft);
     const port = lookUpAddress(view, draftText(draft, 'address'));
-    const array = draftArray(view, draft) ?? (port && view.table('array').get(port.array));
+    const array = draftArray(view, draft) ?? (port && arrayOf(view, port));
     if (host)
       fields.host!.says = host.autoLogin
         ? 'Logs in by itself where something is mapped to it.'

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { rowOf, type Host } from '../estate/entities';
 import { draftHost, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
@@ -34,7 +35,7 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
   );
   for (const mapping of mappings) {
     if (only && !only.has(mapping.volume)) continue;
-    const volume = view.table('volume').get(mapping.volume)!;
+    const volume = volumeOf(view, mapping);
     const device = devices.find((row) => row.volume === volume.id);
     const paths = finder.paths(mapping);
     if (paths.usable === 0) {

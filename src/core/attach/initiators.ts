@@ -1,6 +1,7 @@
 import { changed, type Effect } from '../estate/effects';
 import type { HostInterface } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, hostOf } from '../estate/relations';
 import { targetByIqn, targetText } from '../iscsi/target';
 import { formOf, type NameForm } from '../naming/diagnose';
 import { parseIscsiName } from '../naming/iscsi';
@@ -46,7 +47,7 @@ export function readInitiators(
         code: 'duplicate-host-name',
         field: 'initiators',
         subject,
-        message: `${initiatorText(name)} belongs to ${view.table('host').get(holder.host)?.name} already.`,
+        message: `${initiatorText(name)} belongs to ${hostOf(view, holder).name} already.`,
         mend: 'Give each host a name of its own.',
       });
     if (target || subsystem)
@@ -71,7 +72,7 @@ export function readInitiators(
         code: 'role-swapped',
         field: 'initiators',
         subject,
-        message: `${formatWwn(name)} is port ${port.name} of ${view.table('array').get(port.array)?.name}, not a host's.`,
+        message: `${formatWwn(name)} is port ${port.name} of ${arrayOf(view, port).name}, not a host's.`,
         mend: 'Write the port name of the host.',
       });
     if (seen.has(name))
@@ -91,7 +92,7 @@ function nodeOwner(view: EstateView, wwn: string): string | null {
   const array = [...view.table('array').values()].find((row) => row.wwnn === wwn);
   if (array) return array.name;
   const port = [...view.table('interface').values()].find((row) => row.wwnn === wwn);
-  return port ? ((port.host && view.table('host').get(port.host)?.name) ?? 'a host that is not registered') : null;
+  return port ? ((port.host && hostOf(view, port)?.name) ?? 'a host that is not registered') : null;
 }
 
 /**

@@ -1,6 +1,7 @@
 import type { Effect } from '../estate/effects';
 import type { Mapping } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import type { Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import type { Subject } from '../operation/refusal';
@@ -46,7 +47,7 @@ export function pathsAround(view: EstateView, effects: readonly Effect[], mappin
       .by('volume', mapping.volume)
       .find((row) => row.host === mapping.host);
     sum.losses.push({
-      volume: view.table('volume').get(mapping.volume)!.name,
+      volume: volumeOf(view, mapping).name,
       host: hostName(view, mapping.host),
       hostId: mapping.host,
       before: was,

@@ -1,5 +1,6 @@
 import type { Host, Subsystem, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { families } from './families';
 
 /** LUNs by which the host sees volumes of the array by one target (null: the main one) through any of the ports (null: all), with the volume's id. */
@@ -12,7 +13,7 @@ export function takenLuns(
 ): Map<number, string> {
   const taken = new Map<number, string>();
   for (const mapping of view.table('mapping').by('host', host)) {
-    const volume = view.table('volume').get(mapping.volume)!;
+    const volume = volumeOf(view, mapping);
     if (volume.array !== array || mapping.subsystem !== null || mapping.target !== target) continue;
     const meets = ports === null || mapping.ports === null || mapping.ports.some((port) => ports.includes(port));
     if (meets) taken.set(mapping.lun, volume.id);

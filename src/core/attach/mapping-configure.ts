@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { folded, pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { Overlay, type EstateView } from '../estate/estate';
+import { subsystemOf, volumeOf } from '../estate/relations';
 import { byName, draftArray, draftHost, draftText, hostChoices, arrayChoices } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import type { ArrayRow, Mapping, Target } from '../estate/entities';
@@ -167,10 +168,10 @@ export const mappingConfigure: OperationType<Params> = {
     const mappings = view
       .table('mapping')
       .by('host', host.id)
-      .filter((row) => view.table('volume').get(row.volume)!.array === array.id);
+      .filter((row) => volumeOf(view, row).array === array.id);
     fields.volume!.choices = mappings.map((row) => ({
-      value: view.table('volume').get(row.volume)!.name,
-      label: `${view.table('volume').get(row.volume)!.name}, LUN ${row.lun}`,
+      value: volumeOf(view, row).name,
+      label: `${volumeOf(view, row).name}, LUN ${row.lun}`,
     }));
     fields.ports!.choices = [...view.table('port').by('array', array.id)]
       .filter((port) => port.role === 'fc' || port.role === 'iscsi')
@@ -204,7 +205,7 @@ function askTarget(
     asks.refuse({
       code: 'target-and-subsystem',
       field: 'target',
-      subject: subjectOf('subsystem', view.table('subsystem').get(mapping.subsystem)!),
+      subject: subjectOf('subsystem', subsystemOf(view, mapping)!),
       message: 'A namespace is shown by its NVMe subsystem, not by an iSCSI target.',
       mend: 'Take the mapping away and make it anew by the target.',
     });

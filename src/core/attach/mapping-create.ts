@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { folded, pick, the } from '../operation/form';
 import { created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 import {
   rowOf,
   type ArrayRow,
@@ -54,7 +55,7 @@ function strangers(view: EstateView, host: Host, volume: Volume): string[] {
     .table('mapping')
     .by('volume', volume.id)
     .filter((mapping) => mapping.access === 'read-write')
-    .map((mapping) => view.table('host').get(mapping.host)!)
+    .map((mapping) => hostOf(view, mapping))
     .filter((other) => other.id !== host.id && (other.cluster === null || other.cluster !== host.cluster))
     .map((other) => other.name);
 }

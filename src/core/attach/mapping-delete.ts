@@ -7,6 +7,7 @@ import { planned, refused, type Foretold, type OperationType } from '../operatio
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { mappingOf } from './paths';
+import { arrayOf, volumeOf } from '../estate/relations';
 
 const schema = z.object({
   host: z.string().optional(),
@@ -99,9 +100,7 @@ export const mappingDelete: OperationType<Params> = {
     if (!host) return { fields };
     const mappings = view.table('mapping').by('host', host.id);
     const arrays = new Map(
-      mappings
-        .map((mapping) => view.table('array').get(view.table('volume').get(mapping.volume)!.array)!)
-        .map((row) => [row.id, row]),
+      mappings.map((mapping) => arrayOf(view, volumeOf(view, mapping))).map((row) => [row.id, row]),
     );
     fields.array!.choices = [...arrays.values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
     if (arrays.size === 1) fields.array!.suggested = [...arrays.values()][0]!.name;
@@ -109,7 +108,7 @@ export const mappingDelete: OperationType<Params> = {
     const array = [...arrays.values()].find((row) => row.name === draft.array || row.id === draft.array);
     if (!array) return { fields };
     fields.volumes!.choices = mappings.flatMap((mapping) => {
-      const volume = view.table('volume').get(mapping.volume)!;
+      const volume = volumeOf(view, mapping);
       const device = view
         .table('hostDevice')
         .by('host', host.id)

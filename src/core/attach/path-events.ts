@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { hostOf, interfaceOf, volumeOf } from '../estate/relations';
 import type { Milliseconds } from '../units/duration';
 import { RESTART_TIME } from './device-state';
 import { pathFinder, wayOf, type Path } from './paths';
@@ -28,8 +29,8 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
   for (const mapping of after.table('mapping').values()) {
     const known = before.table('mapping').get(mapping.id);
     if (!known) continue;
-    const host = after.table('host').get(mapping.host)!;
-    const { array, owner } = after.table('volume').get(mapping.volume)!;
+    const host = hostOf(after, mapping);
+    const { array, owner } = volumeOf(after, mapping);
     // Volumes of one owner that go by the same ports see the same.
     const way = `${wayOf(after, mapping)} ${owner}`;
     if (seen.has(way)) continue;
@@ -57,9 +58,7 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
         events.set(`${id} back`, { ...ends, at: now, before: 'down', after: stateOf(b), reason: 'the host is back' });
         continue;
       }
-      const atHost =
-        after.table('interface').get(path.interface)?.state === 'down' ||
-        before.table('interface').get(path.interface)?.state === 'down';
+      const atHost = interfaceOf(after, path).state === 'down' || interfaceOf(before, path).state === 'down';
       events.set(id, {
         at: now,
         host: host.id,

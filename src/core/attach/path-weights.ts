@@ -1,5 +1,6 @@
 import type { HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { interfaceOf, portOf, volumeOf } from '../estate/relations';
 import type { Inquiry } from '../operation/inquiry';
 import { subjectOf } from '../operation/refusal';
 import { mappingOf, pathFinder } from './paths';
@@ -15,7 +16,7 @@ export const weightText = (view: EstateView, { interface: from, port, weight }: 
 
 /** The two ends that a device's paths may have: interfaces of its host, and ports that its mapping goes by. */
 function endsOfDevice(view: EstateView, device: HostDevice) {
-  const volume = view.table('volume').get(device.volume);
+  const volume = volumeOf(view, device);
   return {
     interfaces: view.table('interface').by('host', device.host),
     ports: volume ? view.table('port').by('array', volume.array) : [],
@@ -68,7 +69,7 @@ export function weightHint(view: EstateView, device: HostDevice, failover: boole
   const mapping = mappingOf(view, device.host, device.volume);
   const found = mapping ? pathFinder(view).paths(mapping).found : [];
   const name = (path: { interface: string; port: string }) =>
-    `${view.table('interface').get(path.interface)?.name} ${view.table('port').get(path.port)?.name}`;
+    `${interfaceOf(view, path).name} ${portOf(view, path).name}`;
   return found.length === 0
     ? 'No path leads to it now.'
     : `Paths: ${found.map(name).join(', ')}. Of equal access the heavier is used.`;

@@ -1,5 +1,6 @@
 import type { Mapping, Transport, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, volumeOf } from '../estate/relations';
 import { servingController, volumeHealth } from '../volume/health';
 import { leastWanted, sessionBook, type MissingSession, type Session, type Sessions } from './sessions';
 
@@ -79,7 +80,7 @@ export function pathFinder(view: EstateView): PathFinder {
     if (!serving.has(key)) serving.set(key, servingController(view, volume)?.id ?? null);
     return serving.get(key)!;
   };
-  const symmetric = (volume: Volume): boolean => view.table('array').get(volume.array)?.pathAccess === 'symmetric';
+  const symmetric = (volume: Volume): boolean => arrayOf(view, volume).pathAccess === 'symmetric';
   const stateOf = (controller: string, owner: string | null, online: boolean): PathState =>
     !online ? 'unavailable' : owner === 'any' || controller === owner ? 'optimized' : 'non-optimized';
 
@@ -140,7 +141,7 @@ export function pathFinder(view: EstateView): PathFinder {
 
 /** What decides by which ports a mapping is reached: those of one host that share it meet, miss and fail the same. */
 export const wayOf = (view: EstateView, mapping: Mapping): string =>
-  `${mapping.host} ${view.table('volume').get(mapping.volume)!.array} ${mapping.subsystem ?? mapping.target ?? ''} ${mapping.ports?.join() ?? ''}`;
+  `${mapping.host} ${volumeOf(view, mapping).array} ${mapping.subsystem ?? mapping.target ?? ''} ${mapping.ports?.join() ?? ''}`;
 
 export const mappingOf = (view: EstateView, host: string, volume: string): Mapping | undefined =>
   view

@@ -1,5 +1,6 @@
 import type { Mapping, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { hostOf, interfaceOf, portOf, switchOf } from '../estate/relations';
 import { capacityOf } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
@@ -115,16 +116,13 @@ export function trafficRates(
       .find((row) => row.volume === device.volume);
     if (!mapping) continue;
     const paths = finder.paths(mapping).found.filter((path) => path.network !== lost);
-    const shares = deviceShares(paths, view.table('host').get(device.host)!, device);
+    const shares = deviceShares(paths, hostOf(view, device), device);
     paths.forEach((path, k) => {
       const rate = shares[k]! * device.writeRate;
       if (rate === 0) return;
       add(path.port, rate);
       add(path.interface, rate);
-      const [from, to] = [
-        view.table('interface').get(path.interface)!.switch,
-        view.table('port').get(path.port)!.switch,
-      ];
+      const [from, to] = [interfaceOf(view, path).switch, portOf(view, path).switch];
       if (!from || !to || from === to) return;
       const links = routes.shortest(from, to);
       for (const isl of links) add(isl.id, (rate * (routes.hops(from, to) ?? 0)) / links.length);
@@ -139,9 +137,7 @@ export function nextPorts(view: EstateView, array: string, loads: ReadonlyMap<st
   const of = (port: Port) => loads.get(port.id)!;
   for (const port of [...view.table('port').by('array', array)].sort(byName)) {
     if (port.role === 'none' || port.state === 'down' || !loads.has(port.id)) continue;
-    const at = port.switch
-      ? view.table('switch').get(port.switch)?.fabric
-      : port.addresses[0]?.ip.replace(/\.\d+$/, '');
+    const at = port.switch ? switchOf(view, port)?.fabric : port.addresses[0]?.ip.replace(/\.\d+$/, '');
     if (!at) continue;
     const key = `${port.role} ${at} ${port.controller}`;
     const best = groups.get(key);

@@ -2,13 +2,14 @@ import type { HostDevice, Mapping } from '../estate/entities';
 import { grantOf, mainTarget, portalsOf, targetText } from '../iscsi/target';
 import { networkFinder, reach } from '../network/reach';
 import type { EstateView } from '../estate/estate';
+import { hostOf, targetOf, volumeOf } from '../estate/relations';
 import { formatRate } from '../units/rate';
 import { mappingOf } from './paths';
 
 /** Why a host may only read what a mapping shows it, in words after its name; null where it may write. */
 export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
   if (mapping.access === 'read-only') return 'is mapped for reading only';
-  const { array } = view.table('volume').get(mapping.volume)!;
+  const { array } = volumeOf(view, mapping);
   for (const initiator of view.table('initiator').by('host', mapping.host))
     if (
       view
@@ -17,8 +18,8 @@ export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
         .some((row) => row.array === array && row.level === 'read-only')
     )
       return `is shown by ${view.table('array').get(array)!.name}, which grants ${initiator.name} reading only`;
-  const host = view.table('host').get(mapping.host);
-  const target = mapping.target ? view.table('target').get(mapping.target) : mainTarget(view, array);
+  const host = hostOf(view, mapping);
+  const target = mapping.target ? targetOf(view, mapping) : mainTarget(view, array);
   if (!host || host.presents === null || !target || mapping.subsystem !== null) return null;
   // A device takes no writes as soon as one of the sessions it goes by is for reading alone.
   if (target.usual !== 'read-only' && !target.rules.some((rule) => rule.level === 'read-only')) return null;
@@ -48,7 +49,7 @@ export function barredWrites(before: EstateView, after: EstateView, hosts: Itera
         continue;
       const name = after.table('host').get(host)?.name ?? '';
       said.push(
-        `${name} has ${after.table('volume').get(device.volume)?.name ?? device.name} mounted at ${device.mountPoint}${device.writeRate > 0 ? ` and writes ${formatRate(device.writeRate)}` : ''}: its writes will fail.`,
+        `${name} has ${volumeOf(after, device).name} mounted at ${device.mountPoint}${device.writeRate > 0 ? ` and writes ${formatRate(device.writeRate)}` : ''}: its writes will fail.`,
       );
     }
   return said;

@@ -1,6 +1,7 @@
 import type { Effect } from '../estate/effects';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import type { NextStep, StepDevice } from '../operation/operation';
 import type { Refusal, Subject } from '../operation/refusal';
@@ -102,7 +103,7 @@ function touched(before: EstateView, after: EstateView, effects: readonly Effect
     }
   if (portArrays.size > 0)
     for (const mapping of after.table('mapping').values())
-      if (portArrays.has(after.table('volume').get(mapping.volume)!.array)) ids.host.add(mapping.host);
+      if (portArrays.has(volumeOf(after, mapping).array)) ids.host.add(mapping.host);
   return ids;
 }
 

@@ -4,6 +4,7 @@ import { kindWords, type Kind, type Rows } from '../estate/entities';
 import { rowName, type Effect } from '../estate/effects';
 import { reverse } from '../estate/reverse';
 import { Overlay, type EstateView } from '../estate/estate';
+import { hostOf, volumeOf } from '../estate/relations';
 import { nextStep } from '../operation/next-step';
 import type { PlannedStep, StepDevice } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
@@ -106,8 +107,8 @@ function cutOff(view: EstateView, after: EstateView, effects: readonly Effect[])
   return mounted.flatMap((device): Refusal[] => {
     const [was, is] = [mappingOf(view, device.host, device.volume), mappingOf(after, device.host, device.volume)];
     if (!was || old.count(was).usable === 0 || (is && now.count(is).usable > 0)) return [];
-    const host = view.table('host').get(device.host)!;
-    const volume = view.table('volume').get(device.volume);
+    const host = hostOf(view, device);
+    const volume = volumeOf(view, device);
     return [
       {
         code: 'in-use',

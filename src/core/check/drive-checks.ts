@@ -1,5 +1,6 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { raidGroupOf } from '../estate/relations';
 import { driveRef } from '../operation/inquiry';
 import { strandedOf } from '../raid/members';
 import { STRANDED_SHARE } from '../raid/choices';
@@ -16,8 +17,7 @@ const WORN_OUT = 100;
 const RISING_ERRORS = 10;
 
 const nameOf = (view: EstateView, drive: Drive): string => `${arrayName(view, drive)} ${driveRef(view, drive)}`;
-const groupOf = (view: EstateView, drive: Drive): RaidGroup | undefined =>
-  drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+const groupOf = (view: EstateView, drive: Drive): RaidGroup | undefined => raidGroupOf(view, drive);
 export const membersOf = (view: EstateView, group: RaidGroup): Drive[] =>
   group.drives.flatMap((id) => view.table('drive').get(id) ?? []);
 

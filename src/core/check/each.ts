@@ -1,5 +1,6 @@
 import type { Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import type { Check, CheckContext, Found, Severity } from './finding';
 
 type Looked = 'drive' | 'raidGroup' | 'pool' | 'volume';
@@ -7,8 +8,7 @@ type Looked = 'drive' | 'raidGroup' | 'pool' | 'volume';
 /** What a check says of one row, or nothing. */
 export type Look<Row, More = CheckContext> = (view: EstateView, row: Row, more: More) => Omit<Found, 'subject'> | null;
 
-export const arrayName = (view: EstateView, row: { array: string }): string =>
-  view.table('array').get(row.array)?.name ?? '';
+export const arrayName = (view: EstateView, row: { array: string }): string => arrayOf(view, row).name;
 
 /** Makes checks that look at each row of a kind by itself; `nameOf` names a row within its array. */
 export const each =

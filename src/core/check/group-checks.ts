@@ -1,5 +1,6 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { enclosureOf, poolOf, raidGroupOf } from '../estate/relations';
 import { fullStripe } from '../pool/create';
 import { spareFigures } from '../drive/assign-spare';
 import { driveRef } from '../operation/inquiry';
@@ -77,11 +78,11 @@ export const groupChecks: Check[] = [
   eachGroup('group-level-zero', 'warning', 'Groups that survive nothing', (view, group) =>
     group.level === 'raid0' && group.pool && view.table('volume').countBy('pool', group.pool) > 0
       ? {
-          says: `${group.name} survives no failure, and pool ${view.table('pool').get(group.pool)?.name} rests on it.`,
+          says: `${group.name} survives no failure, and pool ${poolOf(view, group)?.name} rests on it.`,
           advice: 'Take it out of the pool and carve it under another level.',
           mend: offer('Take it out of the pool', 'pool.remove-group', {
             array: arrayName(view, group),
-            name: view.table('pool').get(group.pool)?.name,
+            name: poolOf(view, group)?.name,
             raidGroup: group.name,
           }),
         }
@@ -154,7 +155,7 @@ export const groupChecks: Check[] = [
     return alike.size < 2
       ? null
       : {
-          says: `Loss of enclosure ${view.table('enclosure').get(found.enclosure)?.number} takes ${group.name} down: ${found.members} members of a leg stand in it.`,
+          says: `Loss of enclosure ${enclosureOf(view, found).number} takes ${group.name} down: ${found.members} members of a leg stand in it.`,
           advice: 'Spread its members over enclosures.',
           mend: offer('Carve a spread group', 'raid-group.create', {
             array: arrayName(view, group),
@@ -172,7 +173,7 @@ export const groupChecks: Check[] = [
       : null,
   ),
   eachGroup('group-stripe-not-in-extent', 'note', 'Extents straddle stripes', (view, group) => {
-    const pool = group.pool ? view.table('pool').get(group.pool) : undefined;
+    const pool = poolOf(view, group);
     return pool && pool.extentSize % fullStripe(group) !== 0
       ? {
           says: `Extents of ${pool.name} straddle the stripes of ${group.name}, which are ${exactBytes(fullStripe(group))}.`,
@@ -284,7 +285,7 @@ export const groupChecks: Check[] = [
         const copying = view.table('job').by('drive', original.id).length > 0;
         yield {
           subject: { kind: 'drive', id: drive.id, name: `${arrayName(view, drive)} ${driveRef(view, drive)}` },
-          says: `${driveRef(view, drive)} stands in for ${driveRef(view, original)} in ${view.table('raidGroup').get(drive.raidGroup)?.name}.`,
+          says: `${driveRef(view, drive)} stands in for ${driveRef(view, original)} in ${raidGroupOf(view, drive)?.name}.`,
           advice: copying
             ? 'It copies back to the new drive.'
             : `Replace ${driveRef(view, original)}; the spare is free after the copy back.`,

@@ -1,5 +1,6 @@
 import type { Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { DELIVERY_DAYS, SUBSCRIPTION_NOTICE, UNBALANCED_POINTS } from '../pool/choices';
 import { markOf, type FillMark } from '../pool/marks';
 import { rebalanceMoves, spreadOf } from '../pool/move';
@@ -132,7 +133,7 @@ export const poolChecks: Check[] = [
     title: 'Groups that cannot be emptied',
     *find(view) {
       for (const group of view.table('raidGroup').values()) {
-        const pool = group.draining && group.pool ? view.table('pool').get(group.pool) : undefined;
+        const pool = group.draining && group.pool ? poolOf(view, group) : undefined;
         if (!pool) continue;
         const usage = poolUsage(view, pool);
         const missing = view.occupancy.used(group.id) - usage.available;

@@ -9,12 +9,13 @@ import { spareFor } from '../raid/tend';
 import { formatDuration, SECOND } from '../units/duration';
 import { askDrive, driveFields, type Against } from './drive-sheet';
 import { someOf } from '../units/counted';
+import { raidGroupOf } from '../estate/relations';
 
 const schema = z.object({ array: z.string(), drives: z.array(z.string()).min(1, 'name at least one drive') });
 type Params = z.output<typeof schema>;
 
 const against: Against = (view, drive) => {
-  const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+  const group = raidGroupOf(view, drive);
   if (!group) return { code: 'no-member', why: 'is no member of a RAID group', mend: 'Choose a member.' };
   if (group.level === 'distributed')
     return {
@@ -48,7 +49,7 @@ export const driveCopyToSpare: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const ref = p.drives[0]!;
     const drive = askDrive(view, asks, array, ref, against);
-    const group = drive?.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+    const group = drive?.raidGroup ? raidGroupOf(view, drive) : undefined;
     const spare =
       drive && group && asks.refusals.length === 0
         ? spareFor(view, group, group.drives.indexOf(drive.id), context.now)

@@ -8,6 +8,7 @@ import { SECOND } from '../units/duration';
 import { spareFigures } from './assign-spare';
 import { askDrive, driveFields, type Against } from './drive-sheet';
 import { someOf } from '../units/counted';
+import { raidGroupOf } from '../estate/relations';
 
 const schema = z.object({ array: z.string(), drives: z.array(z.string()).min(1, 'name at least one drive') });
 type Params = z.output<typeof schema>;
@@ -15,7 +16,7 @@ type Params = z.output<typeof schema>;
 const against: Against = (view, drive) => {
   if (drive.spare === 'no') return { code: 'no-spare', why: 'is no spare', mend: 'Choose a spare.' };
   if (!drive.raidGroup) return null;
-  const group = view.table('raidGroup').get(drive.raidGroup)?.name;
+  const group = raidGroupOf(view, drive)?.name;
   return {
     code: 'spare-in-use',
     why: `stands in for a member of ${group}`,

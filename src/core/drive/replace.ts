@@ -3,6 +3,7 @@ import { such, the } from '../operation/form';
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Drive } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { raidGroupOf } from '../estate/relations';
 import { makeSerial } from '../naming/identity';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType, type PlanContext } from '../operation/operation';
@@ -23,7 +24,7 @@ const schema = z.object({
 type Params = z.output<typeof schema>;
 
 const against: Against = (view, drive) => {
-  const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+  const group = raidGroupOf(view, drive);
   if (!group || drive.state === 'failed' || drive.state === 'missing') return null;
   const { tolerates } = groupHealth(view, group);
   if (tolerates > 0) return null;
@@ -112,7 +113,7 @@ export const driveReplace: OperationType<Params> = {
     const [first] = drives;
     fields.capacity = { says: 'Left empty, the new one is as large as the old.' };
     if (first) {
-      const group = first.raidGroup ? view.table('raidGroup').get(first.raidGroup) : undefined;
+      const group = raidGroupOf(view, first);
       const spare = view.table('drive').by('standsInFor', first.id)[0];
       fields.drives!.says = group
         ? `${group.name} writes the new drive again from the others.`

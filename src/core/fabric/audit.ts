@@ -1,5 +1,6 @@
 import type { Fabric } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { normalised } from '../naming/diagnose';
 import { nearMiss } from '../naming/nearness';
 import { formatWwn } from '../naming/wwn';
@@ -151,7 +152,7 @@ function idlePair(
       const mapped = view
         .table('mapping')
         .by('host', initiator.owner)
-        .some((mapping) => view.table('volume').get(mapping.volume)?.array === target.owner);
+        .some((mapping) => volumeOf(view, mapping).array === target.owner);
       if (!mapped) return { host: initiator.ownerName, array: target.ownerName };
     }
   return null;

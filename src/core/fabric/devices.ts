@@ -1,5 +1,6 @@
 import type { HostInterface, Port, Switch } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, controllerOf, hostOf, switchOf } from '../estate/relations';
 import { commonSpeed } from '../network/link';
 
 /** An end of a Fibre Channel cable: a port of a host or of an array, with what the switches know of it. */
@@ -30,14 +31,14 @@ const agrees = (speed: number, at: Switch | null): boolean => at === null || com
 
 export function hostDevice(view: EstateView, row: HostInterface): FcDevice | null {
   if (row.kind !== 'fc' || row.wwpn === null) return null;
-  const found = row.switch ? (view.table('switch').get(row.switch) ?? null) : null;
+  const found = row.switch ? (switchOf(view, row) ?? null) : null;
   return {
     id: row.id,
     wwpn: row.wwpn,
     wwnn: row.wwnn,
     role: 'initiator',
     owner: row.host,
-    ownerName: row.host ? (view.table('host').get(row.host)?.name ?? '') : '',
+    ownerName: row.host ? (hostOf(view, row)?.name ?? '') : '',
     name: row.name,
     speed: row.speed,
     fabric: found?.fabric ?? null,
@@ -49,8 +50,8 @@ export function hostDevice(view: EstateView, row: HostInterface): FcDevice | nul
 
 export function arrayDevice(view: EstateView, port: Port): FcDevice | null {
   if (port.kind !== 'fc' || port.wwpn === null) return null;
-  const array = view.table('array').get(port.array);
-  const found = port.switch ? (view.table('switch').get(port.switch) ?? null) : null;
+  const array = arrayOf(view, port);
+  const found = port.switch ? (switchOf(view, port) ?? null) : null;
   return {
     id: port.id,
     wwpn: port.wwpn,
@@ -64,10 +65,7 @@ export function arrayDevice(view: EstateView, port: Port): FcDevice | null {
     switch: found,
     switchPort: port.switchPort,
     up:
-      port.state === 'up' &&
-      port.role === 'fc' &&
-      agrees(port.speed, found) &&
-      view.table('controller').get(port.controller)?.state === 'up',
+      port.state === 'up' && port.role === 'fc' && agrees(port.speed, found) && controllerOf(view, port).state === 'up',
   };
 }
 

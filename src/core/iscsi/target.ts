@@ -1,6 +1,7 @@
 import type { AccessLevel, Host, HostInterface, Initiator, Port, Proof, Target } from '../estate/entities';
 import { changed, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, portOf } from '../estate/relations';
 import { inside } from '../network/address';
 import { ISCSI_PORT, listensAt } from '../network/portal';
 import { lookUp } from '../operation/inquiry';
@@ -23,7 +24,7 @@ export const targetByIqn = (view: EstateView, iqn: string): Target | undefined =
 
 /** How people call a target: the main one by its array. */
 export function targetText(view: EstateView, target: Target): string {
-  const array = view.table('array').get(target.array)?.name ?? '';
+  const array = arrayOf(view, target).name;
   return target.main ? array : `${array}/${target.name}`;
 }
 
@@ -53,7 +54,7 @@ export function portalsOf(view: EstateView, target: Target): TargetPortal[] {
           .by('array', target.array)
           .map((port) => ({ port, tcp: null, group: null }))
       : named.flatMap((portal) => {
-          const port = view.table('port').get(portal.port);
+          const port = portOf(view, portal);
           return port ? [{ ...portal, port }] : [];
         });
   return portals

@@ -2,6 +2,7 @@ import { pathFinder, mappingOf } from '../attach/paths';
 import { endsOf, failoverPath, selectorOf } from '../attach/selector';
 import { changed, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 
 /** Devices that use one path alone take another where theirs is lost or no longer the best, and stay with the one they have where it will do. */
 export function failovers(view: EstateView): { effects: Effect[]; said: string[] } {
@@ -9,7 +10,7 @@ export function failovers(view: EstateView): { effects: Effect[]; said: string[]
   const said: string[] = [];
   const finder = pathFinder(view);
   for (const device of view.table('hostDevice').values()) {
-    const host = view.table('host').get(device.host)!;
+    const host = hostOf(view, device);
     if (selectorOf(host, device) !== 'failover') continue;
     const mapping = mappingOf(view, device.host, device.volume);
     if (!mapping) continue;

@@ -1,6 +1,7 @@
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Drive, Kind, Row } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf, hostOf, raidGroupOf } from '../estate/relations';
 import { driveRef } from '../operation/inquiry';
 import type { Refusal } from '../operation/refusal';
 import { groupHealth } from '../raid/health';
@@ -108,11 +109,11 @@ export function componentName(view: EstateView, kind: FaultKind, id: string): st
   }
   if (table === 'interface') {
     const row = view.table('interface').get(id);
-    return row ? `${row.host ? view.table('host').get(row.host)?.name : 'unclaimed'} ${row.name}` : id;
+    return row ? `${row.host ? hostOf(view, row)?.name : 'unclaimed'} ${row.name}` : id;
   }
   const row = view.table(table).get(id);
   if (!row) return id;
-  const array = view.table('array').get(row.array)?.name ?? '';
+  const array = arrayOf(view, row).name;
   if (table === 'drive') return `${array} drive ${driveRef(view, row as Drive)}`;
   if (table === 'enclosure') return `${array} enclosure ${(row as { number: number }).number}`;
   return `${array} ${table} ${(row as { name: string }).name}`;
@@ -242,7 +243,7 @@ function mendPart(
       said: `${name} ${table === 'enclosure' ? 'answers again' : 'is up again'}`,
     };
   const drive = row as Drive;
-  const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+  const group = raidGroupOf(view, drive);
   const effects: Effect[] = [
     ...view
       .table('job')

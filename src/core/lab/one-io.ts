@@ -4,6 +4,7 @@ import { readOnlyDevice } from '../attach/write-access';
 import type { Effect } from '../estate/effects';
 import type { HostDevice, Kind } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, hostOf, interfaceOf, poolOf, portOf, volumeOf } from '../estate/relations';
 import { nextStep } from '../operation/next-step';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { exactBytes, type Bytes } from '../units/bytes';
@@ -34,8 +35,8 @@ export function oneIo(
   now: Milliseconds,
   newId: (kind: Kind) => string,
 ): IoAnswer {
-  const host = view.table('host').get(device.host)!;
-  const volume = view.table('volume').get(device.volume);
+  const host = hostOf(view, device);
+  const volume = volumeOf(view, device);
   const refuse = (
     code: string,
     message: string,
@@ -84,7 +85,7 @@ export function oneIo(
         : `${exactBytes(volume.size - at)} are left there at most.`,
       { field: at >= volume.size ? 'at' : 'size' },
     );
-  const by = `by ${view.table('interface').get(path.interface)?.name} to ${view.table('port').get(path.port)?.name}`;
+  const by = `by ${interfaceOf(view, path).name} to ${portOf(view, path).name}`;
   const done = `${host.name} ${kind === 'read' ? 'read' : 'wrote'} ${exactBytes(size)} at ${exactBytes(at)} of ${volume.name} ${by}`;
   if (kind === 'read') return { ok: true, effects: [], said: done };
   const bar = readOnlyDevice(view, device);
@@ -108,8 +109,8 @@ export function oneIo(
       'Grow the pool, or free room in it.',
       {
         offer: nextStep('Grow the pool', 'pool.extend', {
-          array: view.table('array').get(volume.array)!.name,
-          pool: view.table('pool').get(volume.pool)!.name,
+          array: arrayOf(view, volume).name,
+          pool: poolOf(view, volume).name,
         }),
       },
     );

@@ -6,6 +6,7 @@ import { bytesIn, union, within, without } from '../content/runs';
 import { changed, type Effect } from '../estate/effects';
 import type { ByteRun, HostDevice, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { hostOf, poolOf, volumeOf } from '../estate/relations';
 import { fitStore } from '../pool/store';
 import type { Bytes } from '../units/bytes';
 import { formatDuration, type Milliseconds } from '../units/duration';
@@ -70,7 +71,7 @@ export function writeTraffic(
     put(fitStore(overlay, overlay.table('pool').get(id)!, newId).effects);
   };
   const roomOf = (volume: Volume): StoreRoom | undefined => {
-    const pool = overlay.table('pool').get(volume.pool)!;
+    const pool = poolOf(overlay, volume);
     if (!writesReduced(pool, volume)) {
       // It takes extents of the same pool: those that the store counts on are taken first.
       if (rooms.has(pool.id)) fit(pool.id);
@@ -82,15 +83,15 @@ export function writeTraffic(
   };
   for (const writer of busy) {
     let device = writer;
-    if (!overlay.table('volume').get(device.volume)) continue;
+    if (!volumeOf(overlay, device)) continue;
     if (!reachesVolume(finder, mappingOf(view, device.host, device.volume))) {
-      const { name, noPathWait } = view.table('host').get(device.host)!;
+      const { name, noPathWait } = hostOf(view, device);
       const since = device.noPathSince ?? now - span;
       if (now - since < noPathWait) put([changed('hostDevice', device, { noPathSince: since })]);
       else {
         put([changed('hostDevice', device, { writeRate: 0, readOnly: true, noPathSince: null })]);
         said.push(
-          `${name} cannot write on to ${device.mountPoint}: no path led to ${overlay.table('volume').get(device.volume)!.name} for ${formatDuration(noPathWait)}`,
+          `${name} cannot write on to ${device.mountPoint}: no path led to ${volumeOf(overlay, device).name} for ${formatDuration(noPathWait)}`,
         );
       }
       continue;
@@ -103,7 +104,7 @@ export function writeTraffic(
     if (bar !== null) {
       put([changed('hostDevice', device, { writeRate: 0, readOnly: true })]);
       said.push(
-        `${view.table('host').get(device.host)?.name} cannot write on to ${device.mountPoint}: ${overlay.table('volume').get(device.volume)!.name} ${bar} (27h/00h, write protected)`,
+        `${hostOf(view, device).name} cannot write on to ${device.mountPoint}: ${volumeOf(overlay, device).name} ${bar} (27h/00h, write protected)`,
       );
       continue;
     }
@@ -113,12 +114,12 @@ export function writeTraffic(
     // Less than a byte is due yet.
     if (wanted === 0 && room > 0) continue;
     const write = () => {
-      const volume = overlay.table('volume').get(device.volume)!;
+      const volume = volumeOf(overlay, device);
       return writeRuns(overlay, volume, places, newId, now, roomOf(volume));
     };
     let written = write();
     for (let tries = 0; written.full && tries < 100; tries++) {
-      const { pool } = overlay.table('volume').get(device.volume)!;
+      const { pool } = volumeOf(overlay, device);
       if (rooms.has(pool)) fit(pool);
       const way = makeRoom(overlay, pool, newId);
       if (!way) break;
@@ -129,9 +130,9 @@ export function writeTraffic(
     const done = Math.max(0, Math.min(wanted, wanted - written.missing));
     if (done === 0) {
       put([changed('hostDevice', device, { writeRate: 0 })]);
-      const volume = overlay.table('volume').get(device.volume)!;
+      const volume = volumeOf(overlay, device);
       said.push(
-        `${view.table('host').get(device.host)?.name} cannot write on to ${device.mountPoint}: ${written.full ? `the pool under ${volume.name} is full (27h/07h, space allocation failed, write protect)` : 'the file system is full'}`,
+        `${hostOf(view, device).name} cannot write on to ${device.mountPoint}: ${written.full ? `the pool under ${volume.name} is full (27h/07h, space allocation failed, write protect)` : 'the file system is full'}`,
       );
       continue;
     }

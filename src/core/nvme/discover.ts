@@ -1,5 +1,6 @@
 import type { ArrayRow, Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import { lookUpAddress } from '../network/portal';
 import { networkFinder, reach } from '../network/reach';
 import { discoveryLog, DISCOVERY_PORT, type DiscoveryEntry } from './connect';
@@ -27,7 +28,7 @@ export const servicesOf = (view: EstateView, array: ArrayRow): DiscoveryService[
 /** The array whose discovery service answers at an address. */
 export function arrayAt(view: EstateView, { address, service }: DiscoveryService): ArrayRow | undefined {
   const port = service === DISCOVERY_PORT ? lookUpAddress(view, address) : undefined;
-  return port?.role === 'nvme-tcp' ? view.table('array').get(port.array) : undefined;
+  return port?.role === 'nvme-tcp' ? arrayOf(view, port) : undefined;
 }
 
 export const referralsOf = (array: ArrayRow): DiscoveryService[] =>

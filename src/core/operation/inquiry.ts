@@ -1,5 +1,6 @@
 import { kindWords, type Drive, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { enclosureOf } from '../estate/relations';
 import { nameKey, type IndexName } from '../estate/table';
 import { nearMiss } from '../naming/nearness';
 import { parseName } from '../naming/names';
@@ -122,7 +123,7 @@ export function lookUpDrive(view: EstateView, ref: string, array: string): Drive
 
 /** `enclosure:slot`, as people write a drive. */
 export function driveRef(view: EstateView, drive: Drive): string {
-  return `${view.table('enclosure').get(drive.enclosure)?.number ?? '?'}:${drive.slot}`;
+  return `${enclosureOf(view, drive).number}:${drive.slot}`;
 }
 
 function unknown(

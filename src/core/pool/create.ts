@@ -3,6 +3,7 @@ import { pick, several, the } from '../operation/form';
 import { changed, created } from '../estate/effects';
 import { rowOf, type RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { arrayChoices, byName, draftArray, draftFlag, draftList, draftText, nextName } from '../operation/draft';
 import { carriedWords } from '../raid/room';
 import { realPools } from './direct';
@@ -58,9 +59,9 @@ export function askFreeGroups(
         code: 'group-in-use',
         field: 'raidGroups',
         subject: subjectOf('raidGroup', group),
-        message: view.table('pool').get(group.pool)?.direct
+        message: poolOf(view, group)?.direct
           ? `${group.name} carries volumes straight, without a pool.`
-          : `${group.name} carries pool ${view.table('pool').get(group.pool)?.name} already.`,
+          : `${group.name} carries pool ${poolOf(view, group)?.name} already.`,
         mend: 'Choose a RAID group that carries nothing.',
       });
     if (groupHealth(view, group).state === 'lost')

@@ -1,6 +1,7 @@
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type ArrayRow, type Kind, type Pool, type RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { byName } from '../operation/draft';
 import type { Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
@@ -18,7 +19,7 @@ export function directPool(
   group: RaidGroup,
   newId: (kind: Kind) => string,
 ): { pool: Pool; effects: Effect[] } {
-  const present = group.pool ? view.table('pool').get(group.pool) : undefined;
+  const present = poolOf(view, group);
   if (present?.direct) return { pool: present, effects: [] };
   let extentSize = LEAST_EXTENT;
   while (extentSize < MAX_EXTENT && group.usable / extentSize > MOST_EXTENTS) extentSize *= 2;

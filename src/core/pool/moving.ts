@@ -1,6 +1,7 @@
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Job, Pool } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import { doneAt } from '../job/work';
 import type { NewId, WorkDone } from '../job/work-kind';
 import { SECOND, type Milliseconds } from '../units/duration';
@@ -43,7 +44,7 @@ export function moveBatch(
   const rest = how.left(overlay);
   if (rest === 0 || due > 0 || effects.length === 0) {
     const { effects: last, said } = how.end(rest === 0);
-    const name = `${view.table('array').get(job.array)?.name ?? ''} ${pool.name}`;
+    const name = `${arrayOf(view, job).name} ${pool.name}`;
     return { effects: [...effects, deleted('job', job), ...last], said: `${name}${said}` };
   }
   const total = Math.max(job.total, done + rest * pool.extentSize);

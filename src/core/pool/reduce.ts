@@ -5,6 +5,7 @@ import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { Job, Kind, Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf, poolOf } from '../estate/relations';
 import { reducedStore } from '../content/reduce';
 import { startedJob } from '../job/work';
 import { arrayChoices, draftArray, draftText } from '../operation/draft';
@@ -146,7 +147,7 @@ export function finishReduction(
   now: number,
   newId: (kind: Kind) => string,
 ): { effects: Effect[]; said: string } {
-  const pool = view.table('pool').get(job.pool!)!;
+  const pool = poolOf(view, job)!;
   const before = poolUsage(view, pool).usedBytes;
   const overlay = new Overlay(view);
   const effects: Effect[] = [changed('pool', pool, { dedupedAt: now })];
@@ -156,7 +157,7 @@ export function finishReduction(
   }
   overlay.apply(effects);
   const fitted = fitStore(overlay, pool, newId);
-  const name = view.table('array').get(pool.array)?.name ?? '';
+  const name = arrayOf(view, pool).name;
   // What does not shrink still has its maps to keep: where there is no room for them, everything stays where it lies.
   if (fitted.short > 0)
     return {

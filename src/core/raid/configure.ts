@@ -3,6 +3,7 @@ import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import { priorities, type Job, type RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { atRate } from '../job/work';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
@@ -56,7 +57,7 @@ export const raidGroupConfigure: OperationType<Params> = {
     if (asks.refusals.length > 0 || !array || !group || !newName) return refused(asks.refusals);
     const priority = p.priority ?? group.priority;
     const next = { ...group, priority };
-    const room = group.pool && newName !== group.name ? view.table('pool').get(group.pool) : undefined;
+    const room = group.pool && newName !== group.name ? poolOf(view, group) : undefined;
     const jobs = view
       .table('job')
       .by('raidGroup', group.id)

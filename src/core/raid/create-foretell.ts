@@ -1,5 +1,6 @@
 import { raidLevels, type Drive, type RaidLevel } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { enclosureOf } from '../estate/relations';
 import { arrayChoices, draftArray, draftList, draftNumber, draftText, nextName } from '../operation/draft';
 import { driveRef, lookUpDrive } from '../operation/inquiry';
 import type { Comparison, Draft, Foretold, LayoutSketch } from '../operation/operation';
@@ -198,9 +199,7 @@ function describe(
     at.readError >= 0.05 && shape.survives === 1
       ? `Its rebuild meets a read error with ${Math.ceil(at.readError * 100)} %.`
       : '',
-    lost
-      ? `Enclosure ${view.table('enclosure').get(lost.enclosure)?.number} takes it down.`
-      : 'No single enclosure takes it down.',
+    lost ? `Enclosure ${enclosureOf(view, lost).number} takes it down.` : 'No single enclosure takes it down.',
     wide ? `${shape.width} drives in a stripe are many.` : '',
     at.capped
       ? `Its drives could give ${formatRate(at.capped.drives)}; the ${at.capped.by} carry ${formatRate(at.bytesPerSecond)}.`

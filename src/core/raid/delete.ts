@@ -11,6 +11,7 @@ import { flag } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
 import { formatDuration, MINUTE, SECOND } from '../units/duration';
 import { mediaFigures } from './media';
+import { poolOf } from '../estate/relations';
 
 const schema = z.object({
   array: z.string(),
@@ -45,7 +46,7 @@ export const raidGroupDelete: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const group = array && asks.find('raidGroup', p.name, 'name', array);
     if (group?.pool) {
-      const pool = view.table('pool').get(group.pool)!;
+      const pool = poolOf(view, group)!;
       const volumes = view.table('volume').countBy('pool', pool.id);
       const others = view.table('raidGroup').countBy('pool', pool.id) - 1;
       asks.refuse({

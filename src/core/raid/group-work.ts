@@ -1,6 +1,7 @@
 import { deleted, type Effect } from '../estate/effects';
 import type { Drive, Job, Priority, RaidGroup } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf, driveOf, raidGroupOf } from '../estate/relations';
 import type { NewId, WorkDone, WorkKind } from '../job/work-kind';
 import type { Milliseconds } from '../units/duration';
 import { tendGroup } from './tend';
@@ -21,12 +22,12 @@ export const atItsEnd =
     },
   ) =>
   (view: EstateView, job: Job, now: Milliseconds, newId: NewId): WorkDone => {
-    const group = view.table('raidGroup').get(job.raidGroup!)!;
-    const drive = job.drive ? view.table('drive').get(job.drive) : undefined;
+    const group = raidGroupOf(view, job)!;
+    const drive = driveOf(view, job);
     const { effects: own, said } = end({ view, group, drive, job, now });
     const effects = [deleted('job', job), ...own];
     const overlay = new Overlay(view);
     overlay.apply(effects);
-    const name = `${view.table('array').get(job.array)?.name ?? ''} ${group.name}`;
+    const name = `${arrayOf(view, job).name} ${group.name}`;
     return { effects: [...effects, ...tendGroup(overlay, group.id, now, newId)], said: `${name} ${said}` };
   };

@@ -1,5 +1,6 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { enclosureOf } from '../estate/relations';
 import { lossesOf } from './geometry';
 
 export interface GroupHealth {
@@ -14,7 +15,7 @@ export interface GroupHealth {
 export const serves = (view: EstateView, drive: Drive | undefined): boolean =>
   drive !== undefined &&
   (drive.state === 'ok' || drive.state === 'predicted') &&
-  view.table('enclosure').get(drive.enclosure)?.state !== 'down';
+  enclosureOf(view, drive).state !== 'down';
 
 /** A group's state from its members and its geometry: the worst of its legs or mirror sets decides. */
 export function groupHealth(view: EstateView, group: RaidGroup): GroupHealth {

@@ -1,5 +1,6 @@
 import type { ArrayRow, Drive } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { enclosureOf } from '../estate/relations';
 import { byName } from '../operation/draft';
 import { driveRef, type Inquiry } from '../operation/inquiry';
 import { formatBytes, formatDecimalBytes, type Bytes } from '../units/bytes';
@@ -41,7 +42,7 @@ export function unfit(view: EstateView, drive: Drive): Unfit | null {
   if (job?.kind === 'drive-erase')
     return no('drive-erasing', 'is being erased', 'Wait until it is erased, or choose another.');
   if (job || drive.state === 'rebuilding') return no('drive-in-use', 'is being rebuilt', 'Choose a free drive.');
-  if (view.table('enclosure').get(drive.enclosure)?.state === 'down')
+  if (enclosureOf(view, drive).state === 'down')
     return no('enclosure-down', 'stands in an enclosure that does not answer', 'Mend the enclosure first.');
   if (drive.state === 'predicted')
     return no('drive-predicted-failure', 'expects to fail', 'Choose another, or replace it first.');
@@ -125,7 +126,7 @@ export function memberNotes(view: EstateView, drives: readonly Drive[], survives
     said.push(`Classes are mixed: the group runs at the speed of ${mediaFigures[slowest].label}.`);
   const lost = fatalEnclosure(drives, survives, width);
   if (lost) {
-    const number = view.table('enclosure').get(lost.enclosure)?.number ?? '?';
+    const number = enclosureOf(view, lost).number;
     said.push(
       lost.members === drives.length
         ? `All ${drives.length} stand in enclosure ${number}: lose the enclosure, lose the group.`

@@ -1,5 +1,6 @@
 import type { Priority, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import { imbalanceOf } from './distributed';
 import { shapeOfGroup } from './geometry';
 import { groupLoad, mediaOfGroup } from './load';
@@ -24,7 +25,7 @@ export function rateOfRebuild(view: EstateView, group: RaidGroup, priority: Prio
     mediaOfGroup(view, group),
     shareOf(view, group, priority),
     imbalanceOf(shape, group.seed),
-    view.table('array').get(group.array)?.rebuildBudget ?? Infinity,
+    arrayOf(view, group).rebuildBudget ?? Infinity,
   );
 }
 

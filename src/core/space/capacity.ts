@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { arrayOf, poolOf, siteOf, workloadOf } from '../estate/relations';
 import type { ArrayRow, MediaClass, Pool } from '../estate/entities';
 import { byName } from '../operation/draft';
 import { groupsOf, mediaOf, poolExposure, poolUsage, tiersOf } from '../pool/usage';
@@ -95,7 +96,7 @@ export function* capacityInParts(view: EstateView): InParts<CapacityModel> {
       for (const volume of pool.volumes) {
         const row = workloads.get(volume.workload) ?? {
           id: volume.workload,
-          name: volume.workload ? (view.table('workload').get(volume.workload)?.name ?? '') : 'In no workload',
+          name: volume.workload ? (workloadOf(view, volume)?.name ?? '') : 'In no workload',
           volumes: 0,
           waterfall: emptyWaterfall(),
         };
@@ -125,11 +126,11 @@ function* arrayCapacity(view: EstateView, array: ArrayRow): InParts<ArrayCapacit
   }
   for (const group of view.table('raidGroup').by('array', array.id)) {
     parts.usable += group.usable;
-    const pool = group.pool ? view.table('pool').get(group.pool) : undefined;
+    const pool = poolOf(view, group);
     parts.unpooled += pool ? group.usable % pool.extentSize : group.usable;
   }
   parts.overhead = parts.raw - parts.spares - parts.unassigned - parts.usable;
-  const site = view.table('site').get(array.site)?.name ?? '';
+  const site = siteOf(view, array).name;
   const pools: PoolCapacity[] = [];
   for (const pool of [...view.table('pool').by('array', array.id)].sort(byName)) {
     pools.push(poolCapacity(view, pool, array.name, site));
@@ -196,8 +197,8 @@ function* hadInParts(view: EstateView): InParts<Had[]> {
   let looked = 0;
   for (const volume of view.table('volume').values()) {
     if (++looked % 100 === 0) yield undefined;
-    const array = view.table('array').get(volume.array)!.name;
-    const pool = view.table('pool').get(volume.pool)!;
+    const array = arrayOf(view, volume).name;
+    const pool = poolOf(view, volume);
     const add = (
       what: Had['what'],
       bytes: Bytes,

@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { arrayOf, clusterOf, controllerOf, fabricOf, hostOf, siteOf, switchOf, volumeOf } from '../estate/relations';
 import { families } from '../attach/families';
 import { pathFinder } from '../attach/paths';
 import { readOnlyDevice } from '../attach/write-access';
@@ -16,13 +17,13 @@ import { plural, reachedLine, type FactLine, type Told } from './facts-lines';
 
 export function portFacts(view: EstateView, id: string): Told {
   const port = view.table('port').get(id)!;
-  const array = view.table('array').get(port.array)!;
-  const controller = view.table('controller').get(port.controller)!;
+  const array = arrayOf(view, port);
+  const controller = controllerOf(view, port);
   const finder = pathFinder(view);
   const hosts = [
     ...new Set(
       [...view.table('mapping').values()]
-        .filter((mapping) => view.table('volume').get(mapping.volume)!.array === port.array)
+        .filter((mapping) => volumeOf(view, mapping).array === port.array)
         .map((mapping) => mapping.host),
     ),
   ];
@@ -88,10 +89,8 @@ export function portFacts(view: EstateView, id: string): Told {
 
 /** `a1 port 4, fabric A` */
 function cableText(view: EstateView, end: { switch: string | null; switchPort: number }): string {
-  const found = end.switch ? view.table('switch').get(end.switch) : undefined;
-  return found
-    ? `${found.name} port ${end.switchPort}, fabric ${view.table('fabric').get(found.fabric)?.name}`
-    : 'nowhere';
+  const found = switchOf(view, end);
+  return found ? `${found.name} port ${end.switchPort}, fabric ${fabricOf(view, found).name}` : 'nowhere';
 }
 
 export function networkFacts(view: EstateView, id: string): Told {
@@ -106,7 +105,7 @@ export function networkFacts(view: EstateView, id: string): Told {
   return {
     name: network.name,
     post: network.state === 'up' ? 'stands' : 'broken',
-    line: `${network.cidr} at ${view.table('site').get(network.site)?.name}`,
+    line: `${network.cidr} at ${siteOf(view, network).name}`,
     verbs: [{ label: 'What if it fails', do: 'what-if', params: { failed: [network.name] } }],
     cells: [
       {
@@ -131,7 +130,7 @@ export function networkFacts(view: EstateView, id: string): Told {
 
 export function interfaceFacts(view: EstateView, id: string): Told {
   const row = view.table('interface').get(id)!;
-  const host = row.host ? view.table('host').get(row.host) : undefined;
+  const host = hostOf(view, row);
   return {
     name: `${host?.name ?? 'Nobody’s'} ${row.name}`,
     post: row.state === 'up' ? 'stands' : 'broken',
@@ -171,19 +170,17 @@ export function hostFacts(view: EstateView, id: string): Told {
         .filter((mapping) => mapping.subsystem === null)
         .flatMap(
           (mapping) =>
-            view.table('target').get(mapping.target ?? '') ??
-            mainTarget(view, view.table('volume').get(mapping.volume)!.array) ??
-            [],
+            view.table('target').get(mapping.target ?? '') ?? mainTarget(view, volumeOf(view, mapping).array) ?? [],
         )
         .map((target) => loginRefusal(view, host, target))
         .find((found) => found !== null)
     : null;
   const unseen = mappings.filter((mapping) => !devices.some((device) => device.volume === mapping.volume));
   const lines = mappings.map((mapping) => {
-    const line = reachedLine(view, finder, id, view.table('volume').get(mapping.volume)!);
+    const line = reachedLine(view, finder, id, volumeOf(view, mapping));
     return {
       ...line,
-      text: `${view.table('volume').get(mapping.volume)!.name} ${line.text.slice(host.name.length + 1)}`,
+      text: `${volumeOf(view, mapping).name} ${line.text.slice(host.name.length + 1)}`,
     };
   });
   const initiators = view.table('initiator').by('host', id);
@@ -191,7 +188,7 @@ export function hostFacts(view: EstateView, id: string): Told {
     mappings.find((_, k) => lines[k]!.post === 'broken') ??
     mappings.find((_, k) => lines[k]!.post === 'leans') ??
     mappings[0];
-  const traced = worst && view.table('volume').get(worst.volume);
+  const traced = worst && volumeOf(view, worst);
   return {
     name: host.name,
     post: lines.some((line) => line.post === 'broken')
@@ -199,7 +196,7 @@ export function hostFacts(view: EstateView, id: string): Told {
       : lines.some((line) => line.post === 'leans')
         ? 'leans'
         : 'stands',
-    line: `${families[host.os].label} at ${view.table('site').get(host.site)?.name}${host.cluster ? `, cluster ${view.table('cluster').get(host.cluster)?.name}` : ''}`,
+    line: `${families[host.os].label} at ${siteOf(view, host).name}${host.cluster ? `, cluster ${clusterOf(view, host)?.name}` : ''}`,
     verbs: [
       { label: 'Give storage', do: 'storage.give', params: { host: host.name } },
       { label: 'Map volumes', do: 'mapping.create', params: { host: host.name } },
@@ -210,7 +207,7 @@ export function hostFacts(view: EstateView, id: string): Told {
             {
               label: 'Trace',
               do: 'trace',
-              params: { host: host.name, volume: `${view.table('array').get(traced.array)!.name}/${traced.name}` },
+              params: { host: host.name, volume: `${arrayOf(view, traced).name}/${traced.name}` },
             },
           ]
         : []),

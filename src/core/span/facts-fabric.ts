@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { siteOf } from '../estate/relations';
 import { auditFabric } from '../fabric/audit';
 import { chosenSet, compareZones } from '../fabric/compare';
 import { fcDevices, loggedIn } from '../fabric/devices';
@@ -41,7 +42,7 @@ export function fabricFacts(view: EstateView, id: string): Told {
         lines: switches.map((row): FactLine => ({
           post: row.state === 'up' ? 'stands' : 'broken',
           text: row.name,
-          more: `domain ${row.domain}, ${view.table('site').get(row.site)?.name}`,
+          more: `domain ${row.domain}, ${siteOf(view, row).name}`,
         })),
       },
       {

@@ -1,5 +1,6 @@
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, enclosureOf, hostOf, ownerOf, poolOf, raidGroupOf, siteOf } from '../estate/relations';
 import { targetsOf } from '../iscsi/target';
 import { pathFinder } from '../attach/paths';
 import { nguidOf } from '../naming/identity';
@@ -37,7 +38,7 @@ export function arrayFacts(view: EstateView, id: string): Told {
   return {
     name: array.name,
     post: down === 0 ? 'stands' : down === controllers.length ? 'broken' : 'leans',
-    line: `${array.model} at ${view.table('site').get(array.site)?.name}`,
+    line: `${array.model} at ${siteOf(view, array).name}`,
     verbs: [
       { label: 'Carve RAID group', do: 'raid-group.create', params: { array: array.name } },
       { label: 'Make pool', do: 'pool.create', params: { array: array.name } },
@@ -143,12 +144,12 @@ function spareLine(view: EstateView, group: string): FactLine[] {
 
 export function driveFacts(view: EstateView, id: string): Told {
   const drive = view.table('drive').get(id)!;
-  const array = view.table('array').get(drive.array)!;
-  const group = drive.raidGroup ? view.table('raidGroup').get(drive.raidGroup) : undefined;
+  const array = arrayOf(view, drive);
+  const group = raidGroupOf(view, drive);
   const ref = driveRef(view, drive);
   return {
     name: `${array.name} ${ref}`,
-    post: drivePost(drive, view.table('enclosure').get(drive.enclosure)),
+    post: drivePost(drive, enclosureOf(view, drive)),
     line: `${formatDecimalBytes(drive.capacity)} ${mediaFigures[drive.media].label}, ${roleOf(view, drive)}`,
     verbs: driveVerbs(drive, { array: array.name, drives: [ref] }),
     cells: [
@@ -174,9 +175,9 @@ export function driveFacts(view: EstateView, id: string): Told {
 
 export function groupFacts(view: EstateView, id: string): Told {
   const group = view.table('raidGroup').get(id)!;
-  const array = view.table('array').get(group.array)!;
+  const array = arrayOf(view, group);
   const line = groupLine(view, id);
-  const pool = group.pool ? view.table('pool').get(group.pool) : undefined;
+  const pool = poolOf(view, group);
   const health = groupHealth(view, group);
   return {
     name: group.name,
@@ -215,7 +216,7 @@ export function groupFacts(view: EstateView, id: string): Told {
             more: `it ${line.more}`,
           },
           ...health.failed.map((drive): FactLine => ({
-            post: drivePost(drive, view.table('enclosure').get(drive.enclosure)),
+            post: drivePost(drive, enclosureOf(view, drive)),
             text: `Drive ${driveRef(view, drive)}`,
             more: group.moved.includes(drive.id)
               ? `${drive.state}; its data is in spare space`
@@ -280,7 +281,7 @@ const lossRows = (loss: number): { label: string; value: string }[] => [
 
 export function poolFacts(view: EstateView, id: string): Told {
   const pool = view.table('pool').get(id)!;
-  const array = view.table('array').get(pool.array)!;
+  const array = arrayOf(view, pool);
   const usage = poolUsage(view, pool);
   const volumes = [...view.table('volume').by('pool', id)].sort(byName);
   const lines = groupsOf(view, id).map((group) => groupLine(view, group.id));
@@ -354,8 +355,8 @@ export function poolFacts(view: EstateView, id: string): Told {
 
 export function volumeFacts(view: EstateView, id: string): Told {
   const volume = view.table('volume').get(id)!;
-  const array = view.table('array').get(volume.array)!;
-  const pool = view.table('pool').get(volume.pool)!;
+  const array = arrayOf(view, volume);
+  const pool = poolOf(view, volume);
   const groups = groupsUnder(view, volume);
   const mappings = view.table('mapping').by('volume', id);
   const finder = pathFinder(view);
@@ -364,7 +365,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
   const held = view.occupancy.allocated(id) * pool.extentSize;
   const reduced = volume.reducedTo === 0 ? undefined : storeOf(view, pool).volumes.find((row) => row.volume === id);
   const serving = servingController(view, volume);
-  const owner = view.table('controller').get(volume.owner);
+  const owner = ownerOf(view, volume);
   const state = volumeState(view, volume);
   const reached = mappings.map((mapping) => reachedLine(view, finder, mapping.host, volume));
   const worst =
@@ -403,7 +404,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
               label: 'Trace',
               do: 'trace',
               params: {
-                host: view.table('host').get((worst ?? mappings[0]).host)!.name,
+                host: hostOf(view, worst ?? mappings[0]).name,
                 volume: `${array.name}/${volume.name}`,
               },
             },
@@ -411,7 +412,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
               label: 'Unmap',
               do: 'mapping.delete',
               params: {
-                host: view.table('host').get(mappings[0].host)!.name,
+                host: hostOf(view, mappings[0]).name,
                 array: array.name,
                 volumes: [volume.name],
               },

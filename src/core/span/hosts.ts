@@ -1,5 +1,6 @@
 import type { Host, HostInterface, IpAddress } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { clusterOf, siteOf } from '../estate/relations';
 import type { PathFinder } from '../attach/paths';
 import { families } from '../attach/families';
 import { formOf } from '../naming/diagnose';
@@ -55,8 +56,8 @@ export function hostModel(
   return {
     id: host.id,
     name: host.name,
-    site: view.table('site').get(host.site)?.name ?? '',
-    cluster: host.cluster ? (view.table('cluster').get(host.cluster)?.name ?? null) : null,
+    site: siteOf(view, host).name,
+    cluster: host.cluster ? (clusterOf(view, host)?.name ?? null) : null,
     os: families[host.os].label,
     post: worst(posts),
     paths,

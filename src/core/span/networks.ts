@@ -1,5 +1,6 @@
 import type { HostInterface, IpAddress, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { switchOf } from '../estate/relations';
 import { networkFinder } from '../network/reach';
 import { byName } from '../operation/draft';
 import type { ProtocolTag, SpanNetwork } from './drawn';
@@ -17,7 +18,7 @@ export function networksByAddress(view: EstateView): NetworksOf {
 /** What a port of an array or a host leads into: the fabric of its switch, or the networks of its addresses. */
 export function networksOfPort(view: EstateView, port: Port | HostInterface, networksOf: NetworksOf): string[] {
   if (port.kind !== 'fc') return networksOf(port.addresses);
-  const at = port.switch === null ? undefined : view.table('switch').get(port.switch);
+  const at = port.switch === null ? undefined : switchOf(view, port);
   return at ? [at.fabric] : [];
 }
 

@@ -1,5 +1,6 @@
 import { kindOf, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { fabricOf, hostOf, siteOf, switchOf } from '../estate/relations';
 import { arrayDevice, fcid, hostDevice, type FcDevice } from '../fabric/devices';
 import { euiOf, hexDigits, nguidOf, uuidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
@@ -67,13 +68,13 @@ const inFabric = (kind: 'alias' | 'zone' | 'zoneSet') =>
       kind,
       id: row.id,
       name: row.name,
-      where: `fabric ${view.table('fabric').get(row.fabric)?.name ?? ''}`,
+      where: `fabric ${fabricOf(view, row).name}`,
       marks: { kind: 'fabric', id: row.fabric },
     }),
   });
 const tellsHost = (view: EstateView, id: string): Hit => {
   const host = view.table('host').get(id);
-  const site = host && view.table('site').get(host.site);
+  const site = host && siteOf(view, host);
   return { kind: 'host', id, name: host?.name ?? '', where: site?.name ?? '' };
 };
 const tellsArray = (view: EstateView, id: string): Hit => ({
@@ -90,7 +91,7 @@ const perhapsFcid = ({ digits }: Wanted): boolean => digits !== null && digits.l
 const fcidOf = (device: FcDevice | null): readonly Called[] => (device?.switch ? [['FCID', fcid(device)]] : []);
 /** The address of the switch port, which is the FCID of whoever has logged in there. */
 const socketOf = (view: EstateView, row: { switch: string | null; switchPort: number }): string => {
-  const at = row.switch === null ? undefined : view.table('switch').get(row.switch);
+  const at = row.switch === null ? undefined : switchOf(view, row);
   return at ? fcid({ switch: at, switchPort: row.switchPort }) : '';
 };
 
@@ -149,7 +150,7 @@ const sources: readonly Source<Kind>[] = [
       kind: 'interface',
       id: row.id,
       name: row.name,
-      where: (row.host && view.table('host').get(row.host)?.name) || '',
+      where: (row.host && hostOf(view, row)?.name) || '',
     }),
     alsoCalled: addressesOf,
     throughOthers: { when: perhapsFcid, perhaps: atSocket, names: (view, row) => fcidOf(hostDevice(view, row)) },

@@ -1,5 +1,6 @@
 import type { ArrayRow, Drive, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { poolOf, siteOf } from '../estate/relations';
 import type { PathFinder } from '../attach/paths';
 import { shortWwn } from '../naming/wwn';
 import { formatAddress } from '../network/address';
@@ -27,7 +28,7 @@ export function storeyHead(view: EstateView, array: ArrayRow): SpanHead {
   return {
     id: array.id,
     name: array.name,
-    site: view.table('site').get(array.site)?.name ?? '',
+    site: siteOf(view, array).name,
     model: array.model,
     post: down === 0 ? 'stands' : down === controllers.length ? 'broken' : 'leans',
     controllers: controllers.map((controller) => ({
@@ -169,7 +170,7 @@ function volumeModel(view: EstateView, finder: PathFinder, volume: Volume, state
     paths.usable += count.usable;
     paths.expected += count.expected;
   }
-  const extentSize = view.table('pool').get(volume.pool)?.extentSize ?? 0;
+  const extentSize = poolOf(view, volume).extentSize;
   const short = mappings.length > 0 && (paths.usable < paths.expected || paths.usable === 0);
   return {
     id: volume.id,

@@ -5,6 +5,7 @@ import { barredWrites } from '../attach/write-access';
 import { changed, created, deleted } from '../estate/effects';
 import { rowOf, type ArrayRow, type Target } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { mainTarget, portalsOf, portalText, targetsOf, targetText } from '../iscsi/target';
 import { parseIscsiName } from '../naming/iscsi';
 import { arrayChoices, draftArray, draftText, nextName } from '../operation/draft';
@@ -259,7 +260,7 @@ export const targetDelete: OperationType<z.output<typeof deleteSchema>> = {
         subject: subjectOf('target', target),
         message: `${target.name} shows ${shown.length === 1 ? 'a volume' : `${shown.length} volumes`}: ${shown
           .slice(0, 3)
-          .map((row) => view.table('volume').get(row.volume)!.name)
+          .map((row) => volumeOf(view, row).name)
           .join(', ')}.`,
         mend: 'Take those mappings away first.',
       });

@@ -6,6 +6,7 @@ import { claimed, initiatorText, readInitiators } from '../attach/initiators';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { accessLevels, rowOf, type Host, type Initiator } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import { arrayChoices, draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
@@ -139,7 +140,7 @@ export const initiatorConfigure: OperationType<Params> = {
     if (reused)
       notes.push(`${initiatorText(reused.name)} proves itself with the same secret; each should have its own.`);
     // A secret is asked for only where a target demands it.
-    const open = mappingsOfHosts(view, [host.id]).map((mapping) => view.table('volume').get(mapping.volume)!.array);
+    const open = mappingsOfHosts(view, [host.id]).map((mapping) => volumeOf(view, mapping).array);
     const idle = secret
       ? [...new Set(open)]
           .map((id) => view.table('array').get(id)!)

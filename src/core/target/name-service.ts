@@ -2,6 +2,7 @@ import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/lo
 import { z } from 'zod';
 import type { Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 import { lookUpTarget, targetByIqn, targetsOf, targetText } from '../iscsi/target';
 import { parseIscsiName } from '../naming/iscsi';
 import { byName } from '../operation/draft';
@@ -67,7 +68,7 @@ export const nodeChoices = (view: EstateView): Choice[] => [
 export const nodeText = (view: EstateView, iqn: string): string => {
   const target = targetByIqn(view, iqn);
   const initiator = view.table('initiator').by('iqn', iqn)[0];
-  return (target && targetText(view, target)) ?? (initiator && view.table('host').get(initiator.host)?.name) ?? iqn;
+  return (target && targetText(view, target)) ?? (initiator && hostOf(view, initiator).name) ?? iqn;
 };
 export const choicesOf = (view: EstateView, kind: 'discoveryDomain' | 'domainSet' | 'nameServer'): Choice[] =>
   [...view.table(kind).values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));

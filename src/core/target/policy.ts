@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { emptied, folded, pick, secret, such } from '../operation/form';
 import { accessLevels, digestOffers, proofs, type ArrayRow, type Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { portOf } from '../estate/relations';
 import { digestChoices } from '../iscsi/login';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 import { portalsOf, targetText } from '../iscsi/target';
@@ -55,7 +56,7 @@ export const ruleText = (rule: Target['rules'][number]): string =>
   [rule.who, rule.level, rule.auth].filter(Boolean).join(' ');
 
 export function portalRef(view: EstateView, portal: NonNullable<Target['portals']>[number]): string {
-  const name = view.table('port').get(portal.port)?.name ?? portal.port;
+  const name = portOf(view, portal).name;
   return `${name}${portal.tcp === null ? '' : `:${portal.tcp}`}${portal.group === null ? '' : ` ${portal.group}`}`;
 }
 

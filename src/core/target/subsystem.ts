@@ -5,6 +5,7 @@ import { lossNotes, mappingsOfArray, pathsAround, refuseCut } from '../attach/lo
 import { changed, created, deleted } from '../estate/effects';
 import { rowOf, type ArrayRow, type Subsystem } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 import { parseNqn } from '../naming/nqn';
 import { nearMiss } from '../naming/nearness';
 import { arrayChoices, byName, draftArray, draftList, draftText, nextName } from '../operation/draft';
@@ -95,7 +96,7 @@ function readPorts(
 
 const hostText = (view: EstateView, nqn: string): string => {
   const row = view.table('initiator').by('iqn', nqn)[0];
-  return (row && view.table('host').get(row.host)?.name) ?? nqn;
+  return (row && hostOf(view, row).name) ?? nqn;
 };
 const hostChoicesFor = (view: EstateView): Choice[] =>
   [...view.table('host').values()]

@@ -1,5 +1,6 @@
 import type { Host, HostDevice, Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import { families } from '../attach/families';
 import { pathWords, type Paths } from '../attach/paths';
 import { readOnlyWhy } from '../attach/write-access';
@@ -117,7 +118,7 @@ export function fileSystemHop(
       bar !== null && mapping?.access === 'read-only'
         ? step('Let it write', 'mapping.configure', {
             host: host.name,
-            array: view.table('array').get(volume.array)!.name,
+            array: arrayOf(view, volume).name,
             volume: volume.name,
             access: 'read-write',
           })

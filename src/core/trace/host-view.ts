@@ -1,5 +1,6 @@
 import type { Host, HostDevice, Mapping, PathSelector, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, targetOf, volumeOf } from '../estate/relations';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import { connected, type LetIn } from '../attach/connected';
 import { pathFinder, type PathFinder, type PathState } from '../attach/paths';
@@ -151,7 +152,7 @@ export function hostView(view: EstateView, host: Host, past: PathsPast = { event
 }
 
 function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: Mapping, past: PathsPast): DeviceLine {
-  const volume = view.table('volume').get(mapping.volume)!;
+  const volume = volumeOf(view, mapping);
   const device = view
     .table('hostDevice')
     .by('host', host.id)
@@ -172,10 +173,10 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
     id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
   return {
     volume: volume.name,
-    array: view.table('array').get(volume.array)!.name,
+    array: arrayOf(view, volume).name,
     lun: mapping.lun,
     namespace: mapping.subsystem !== null,
-    target: mapping.target ? (view.table('target').get(mapping.target)?.name ?? '') : '',
+    target: mapping.target ? (targetOf(view, mapping)?.name ?? '') : '',
     size: volume.size,
     device: device
       ? {
@@ -254,4 +255,4 @@ const mapsFrom = (view: EstateView, host: Host, array: string): boolean =>
   view
     .table('mapping')
     .by('host', host.id)
-    .some((mapping) => view.table('volume').get(mapping.volume)?.array === array);
+    .some((mapping) => volumeOf(view, mapping).array === array);

@@ -1,12 +1,13 @@
 import type { Host, Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, clusterOf, subsystemOf } from '../estate/relations';
 import { nextFreeLun, takenLuns } from '../attach/luns';
 import { readOnlyWhy } from '../attach/write-access';
 import { nextStep as step } from '../operation/operation';
 import { fail, pass, type HopFound } from './hop';
 
 export function mappingHop(view: EstateView, host: Host, volume: Volume, mapping: Mapping | undefined): HopFound {
-  const array = view.table('array').get(volume.array)!.name;
+  const array = arrayOf(view, volume).name;
   if (!mapping)
     return fail(
       'none',
@@ -32,11 +33,11 @@ export function mappingHop(view: EstateView, host: Host, volume: Volume, mapping
       }),
     );
   const where = mapping.subsystem
-    ? `namespace ${mapping.lun} of ${view.table('subsystem').get(mapping.subsystem)!.name}`
+    ? `namespace ${mapping.lun} of ${subsystemOf(view, mapping)!.name}`
     : `LUN ${mapping.lun}`;
   const ports = mapping.ports ? mapping.ports.map((id) => view.table('port').get(id)!.name).join(', ') : 'all ports';
   return pass(
     where,
-    `${readOnlyWhy(view, mapping) === null ? 'Read and write' : 'Read-only'}, through ${ports}${mapping.cluster ? `, for cluster ${view.table('cluster').get(mapping.cluster)!.name}` : ''}.`,
+    `${readOnlyWhy(view, mapping) === null ? 'Read and write' : 'Read-only'}, through ${ports}${mapping.cluster ? `, for cluster ${clusterOf(view, mapping)!.name}` : ''}.`,
   );
 }

@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { arrayOf, siteOf, volumeOf } from '../estate/relations';
 import { pathFinder, wayOf } from '../attach/paths';
 import type { MissingReason } from '../attach/sessions';
 import { auditFabric, type AuditLine } from '../fabric/audit';
@@ -138,7 +139,7 @@ export function fabricModels(view: EstateView, { find = '', most = MOST }: Fabri
       switches: switches.map((row) => ({
         id: row.id,
         name: row.name,
-        site: view.table('site').get(row.site)?.name ?? '',
+        site: siteOf(view, row).name,
         domain: row.domain,
         up: row.state === 'up',
         used: here.filter((device) => device.switch?.id === row.id).length,
@@ -243,7 +244,7 @@ function missingPairs(view: EstateView): Map<string, { reason: MissingReason; me
   const found = new Map<string, { reason: MissingReason; message: string; volume: string }>();
   const seen = new Set<string>();
   for (const mapping of view.table('mapping').values()) {
-    const volume = view.table('volume').get(mapping.volume)!;
+    const volume = volumeOf(view, mapping);
     // Mappings that go by the same ports miss the same.
     const way = wayOf(view, mapping);
     if (seen.has(way)) continue;
@@ -255,7 +256,7 @@ function missingPairs(view: EstateView): Map<string, { reason: MissingReason; me
         found.set(`${gap.interface} ${gap.port}`, {
           reason: gap.reason,
           message: gap.message,
-          volume: `${view.table('array').get(volume.array)!.name}/${volume.name}`,
+          volume: `${arrayOf(view, volume).name}/${volume.name}`,
         });
   }
   return found;

@@ -1,5 +1,6 @@
 import type { ArrayRow, Host, HostInterface, Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { fabricOf, interfaceOf, portOf, subsystemOf, targetOf } from '../estate/relations';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import type { MissingSession } from '../attach/sessions';
 import { nameKey } from '../estate/table';
@@ -21,7 +22,7 @@ export function waitingWords(view: EstateView, gap: MissingSession): string {
 /** A member of an active zone that nobody bears and that is nearly the name of one of the two; null where there is none. */
 function slipOf(view: EstateView, gap: MissingSession) {
   if (gap.reason !== 'not-zoned' || gap.network === null) return null;
-  const ends = [view.table('interface').get(gap.interface)?.wwpn, view.table('port').get(gap.port)?.wwpn];
+  const ends = [interfaceOf(view, gap).wwpn, portOf(view, gap).wwpn];
   const wanted = ends.flatMap((wwpn) => wwpn ?? []);
   for (const zone of [...view.table('activeZone').by('fabric', gap.network)].sort(byName))
     for (const member of [...zone.members, ...zone.principals]) {
@@ -45,7 +46,7 @@ export function slipWords(view: EstateView, gap: MissingSession): string {
 export function waitingSet(view: EstateView, gap: MissingSession): { fabric: string; set: string } | null {
   const fabric = gap.network ? view.table('fabric').get(gap.network) : undefined;
   const set = fabric && chosenSet(view, fabric);
-  const wwpn = view.table('interface').get(gap.interface)?.wwpn;
+  const wwpn = interfaceOf(view, gap).wwpn;
   if (!fabric || !set || !wwpn) return null;
   const holds = compareZones(view, set).some(
     (one) => one.what !== 'removed' && one.comes.some((member) => member.endsWith(wwpn)),
@@ -67,10 +68,10 @@ export type Mend = (broken: Broken) => NextStep | null;
 /** The iSCSI target that a pair was to meet at. */
 function targetOfGap({ view, gap, array }: Broken): Target | undefined {
   if (gap.transport !== 'iscsi') return undefined;
-  return gap.target === null ? mainTarget(view, array.id) : view.table('target').get(gap.target);
+  return gap.target === null ? mainTarget(view, array.id) : targetOf(view, gap);
 }
 
-const fromOf = ({ view, gap }: Broken): HostInterface => view.table('interface').get(gap.interface)!;
+const fromOf = ({ view, gap }: Broken): HostInterface => interfaceOf(view, gap);
 const namedTarget = (broken: Broken) => {
   const target = targetOfGap(broken);
   return { array: broken.array.name, ...(target ? { name: target.name } : {}) };
@@ -89,7 +90,7 @@ export const joinInZone: Mend = ({ view, host, array, gap }) => {
       'Correct the member',
       'zone.configure',
       {
-        fabric: view.table('fabric').get(zone.fabric)?.name ?? '',
+        fabric: fabricOf(view, zone).name,
         name: zone.name,
         members: zone.members.map((one) => (one === slip.member ? `wwpn:${slip.near.known}` : one)),
       },
@@ -200,7 +201,7 @@ export const enterSecret: Mend = ({ host }) =>
   step('Enter the secret', 'host.configure', { host: host.name }, 'chapSecret');
 
 export const letConnect: Mend = ({ view, host, array, gap }) => {
-  const subsystem = gap.subsystem ? view.table('subsystem').get(gap.subsystem) : undefined;
+  const subsystem = subsystemOf(view, gap);
   return subsystem && host.nqn
     ? step('Let it connect', 'subsystem.configure', {
         array: array.name,
@@ -225,4 +226,4 @@ export const setUpInterface =
     );
 
 export const setUpPort: Mend = ({ view, array, gap }) =>
-  step('Set up the port', 'port.configure', { array: array.name, port: view.table('port').get(gap.port)!.name });
+  step('Set up the port', 'port.configure', { array: array.name, port: portOf(view, gap).name });

@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { interfaceOf, portOf } from '../estate/relations';
 import type { Path, Paths } from '../attach/paths';
 import { hopNumber } from './hop';
 import { reasons } from './reasons';
@@ -32,8 +33,8 @@ export function legsOf(view: EstateView, paths: Paths): Legs {
 }
 
 const endNames = (view: EstateView, end: { interface: string; port: string }): [string, string] => [
-  view.table('interface').get(end.interface)?.name ?? '',
-  view.table('port').get(end.port)?.name ?? '',
+  interfaceOf(view, end).name,
+  portOf(view, end).name,
 ];
 
 export function pairsOf(view: EstateView, paths: Paths): TracePair[] {

@@ -1,5 +1,6 @@
 import type { ArrayRow, Host, Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { controllerOf, interfaceOf, portOf, targetOf } from '../estate/relations';
 import { initiatorText } from '../attach/initiators';
 import type { Path, Paths } from '../attach/paths';
 import type { MissingSession } from '../attach/sessions';
@@ -20,12 +21,12 @@ const initiatorNames = (view: EstateView, host: Host): string =>
 
 /** What its hops say of a pair of ports, as far as it holds. */
 function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | MissingSession): HopFound[] {
-  const port = view.table('port').get(end.port)!;
-  const from = view.table('interface').get(end.interface)!;
+  const port = portOf(view, end);
+  const from = interfaceOf(view, end);
   const network = networkName(view, end.network);
   const fc = end.transport === 'fc';
   return [
-    pass(`${array.name} ${port.name}`, `Up, on controller ${view.table('controller').get(port.controller)?.name}.`),
+    pass(`${array.name} ${port.name}`, `Up, on controller ${controllerOf(view, port).name}.`),
     pass(
       `${host.name} ${from.name}`,
       fc
@@ -57,14 +58,14 @@ function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | Miss
 
 /** What lets a host in over IP: the iSCSI target or the NVMe subsystem. */
 function servedBy(view: EstateView, array: ArrayRow, end: { target: string | null }): string {
-  const target = end.target === null ? undefined : view.table('target').get(end.target);
+  const target = end.target === null ? undefined : targetOf(view, end);
   return target ? targetText(view, target) : array.name;
 }
 
 /** What the target of a session demanded of the host. */
 function demands(view: EstateView, host: Host, array: ArrayRow, end: { target: string | null; interface: string }) {
-  const target = end.target === null ? mainTarget(view, array.id) : view.table('target').get(end.target);
-  const from = view.table('interface').get(end.interface);
+  const target = end.target === null ? mainTarget(view, array.id) : targetOf(view, end);
+  const from = interfaceOf(view, end);
   return target ? grantOf(target, { name: host.presents, host, ...(from ? { from } : {}) }).auth : 'none';
 }
 
@@ -74,9 +75,7 @@ function nothingInCommon(view: EstateView, host: Host, array: ArrayRow, mapping:
     .table('port')
     .by('array', array.id)
     .filter((port) => mapping.ports === null || mapping.ports.includes(port.id));
-  const live = ports.filter(
-    (port) => port.state === 'up' && view.table('controller').get(port.controller)?.state === 'up',
-  );
+  const live = ports.filter((port) => port.state === 'up' && controllerOf(view, port).state === 'up');
   const said = `${live.length} of ${ports.length} ports that show it are up.`;
   return [
     live.length === 0
@@ -131,7 +130,7 @@ export function portHops(
 
 /** What of a link is broken: an end of it, or what lies between. */
 function linkObject(view: EstateView, host: Host, array: ArrayRow, gap: MissingSession): string {
-  if (gap.reason === 'target-not-logged-in') return `${array.name} ${view.table('port').get(gap.port)?.name}`;
+  if (gap.reason === 'target-not-logged-in') return `${array.name} ${portOf(view, gap).name}`;
   if (['switch-down', 'no-isl-route', 'network-down'].includes(gap.reason)) return networkName(view, gap.network);
-  return `${host.name} ${view.table('interface').get(gap.interface)?.name}`;
+  return `${host.name} ${interfaceOf(view, gap).name}`;
 }

@@ -1,5 +1,6 @@
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, ownerOf, poolOf } from '../estate/relations';
 import { driveRef } from '../operation/inquiry';
 import { nextStep as step } from '../operation/operation';
 import { poolUsage } from '../pool/usage';
@@ -15,7 +16,7 @@ export function storageHops(view: EstateView, volume: Volume): HopFound[] {
 }
 
 function groupHops(view: EstateView, volume: Volume): HopFound[] {
-  const array = view.table('array').get(volume.array)!;
+  const array = arrayOf(view, volume);
   const groups = groupsUnder(view, volume).map((id) => view.table('raidGroup').get(id)!);
   const health = groups.map((group) => ({ group, state: groupHealth(view, group) }));
   const lost = health.find((one) => one.state.state === 'lost');
@@ -56,11 +57,11 @@ function groupHops(view: EstateView, volume: Volume): HopFound[] {
 }
 
 function poolHop(view: EstateView, volume: Volume): HopFound {
-  const pool = view.table('pool').get(volume.pool)!;
+  const pool = poolOf(view, volume);
   const usage = poolUsage(view, pool);
   if (usage.available > 0 || volume.provisioning === 'thick')
     return pass(pool.name, `${formatBytes(usage.availableBytes)} left.`);
-  const array = view.table('array').get(volume.array)!;
+  const array = arrayOf(view, volume);
   return warn(
     pool.name,
     'pool-full',
@@ -71,7 +72,7 @@ function poolHop(view: EstateView, volume: Volume): HopFound {
 }
 
 function volumeHop(view: EstateView, volume: Volume): HopFound {
-  const array = view.table('array').get(volume.array)!;
+  const array = arrayOf(view, volume);
   if (volume.deletedAt !== null)
     return fail(
       volume.name,
@@ -82,6 +83,6 @@ function volumeHop(view: EstateView, volume: Volume): HopFound {
     );
   if (volumeState(view, volume) === 'lost')
     return fail(volume.name, 'volume-offline', `${volume.name} is offline with its data.`, 'Mend what lies under it.');
-  const owner = view.table('controller').get(volume.owner)!;
+  const owner = ownerOf(view, volume);
   return pass(volume.name, `${formatBytes(volume.size)}, served by controller ${owner.name}.`);
 }

@@ -1,4 +1,5 @@
 import type { EstateView } from '../estate/estate';
+import { controllerOf, hostOf, interfaceOf, portOf, siteOf, volumeOf } from '../estate/relations';
 import { connected, type LetIn } from '../attach/connected';
 import { pathFinder } from '../attach/paths';
 import { initiatorForm } from '../attach/initiators';
@@ -165,16 +166,16 @@ export function targetView(view: EstateView): TargetView {
           view
             .table('mapping')
             .by('target', target.id)
-            .map((mapping) => view.table('volume').get(mapping.volume)!.name),
+            .map((mapping) => volumeOf(view, mapping).name),
         ),
       ].sort(),
       connected: up
         .map((one) => ({
           host: hostName(one.host),
-          from: view.table('interface').get(one.interface)?.name ?? '',
-          to: view.table('port').get(one.port)?.name ?? '',
+          from: interfaceOf(view, one).name,
+          to: portOf(view, one).name,
           network: view.table('network').get(one.network ?? '')?.name ?? '',
-          connections: agreedConnections(view.table('host').get(one.host)!, target),
+          connections: agreedConnections(hostOf(view, one), target),
         }))
         .sort((a, b) => (`${a.host} ${a.from} ${a.to}` < `${b.host} ${b.from} ${b.to}` ? -1 : 1)),
       iqn: target.iqn,
@@ -186,21 +187,21 @@ export function targetView(view: EstateView): TargetView {
       portals: portals.flatMap(({ port, tcp, group }) =>
         port.addresses.map((address) => ({
           port: port.name,
-          controller: view.table('controller').get(port.controller)?.name ?? '',
+          controller: controllerOf(view, port).name,
           address: formatAddress(address),
           network: networkAt(address)?.name ?? 'unknown',
           vlan: port.vlan ?? networkAt(address)?.vlan ?? 0,
           mtu: port.mtu,
           tcp,
           group,
-          up: target.enabled && port.state === 'up' && view.table('controller').get(port.controller)?.state === 'up',
+          up: target.enabled && port.state === 'up' && controllerOf(view, port).state === 'up',
           sessions: up.filter((one) => one.port === port.id).length,
         })),
       ),
       guests: [...view.table('initiator').values()]
         .filter((row) => initiatorForm(row.name) === 'iscsi')
         .flatMap((row): GuestLine[] => {
-          const host = view.table('host').get(row.host)!;
+          const host = hostOf(view, row);
           const { own = [], gaps = [], by = null } = row.name === host.presents ? (sessions.get(row.host) ?? {}) : {};
           // A target of its own is everybody's business that it shows something to, or that asks for it.
           if (!target.main && by === null) return [];
@@ -249,7 +250,7 @@ export function targetView(view: EstateView): TargetView {
             const own = mappings.filter((one) => one.lun === id);
             return {
               id,
-              volume: view.table('volume').get(own[0]!.volume)!.name,
+              volume: volumeOf(view, own[0]!).name,
               hosts: own.map((one) => hostName(one.host)).sort(),
             };
           }),
@@ -264,7 +265,7 @@ export function targetView(view: EstateView): TargetView {
     ),
     networks: [...view.table('network').values()].sort(byName).map((network) => ({
       name: network.name,
-      site: view.table('site').get(network.site)?.name ?? '',
+      site: siteOf(view, network).name,
       cidr: network.cidr,
       vlan: network.vlan,
       mtu: network.mtu,

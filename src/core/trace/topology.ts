@@ -1,5 +1,6 @@
 import type { Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { clusterOf, controllerOf, fabricOf, interfaceOf, portOf, volumeOf } from '../estate/relations';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { trafficRates } from '../attach/port-load';
 import { capacityOf, fcPayloadRate } from '../network/link';
@@ -139,7 +140,7 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       detail:
         group.length === 1
           ? first!.cluster
-            ? `cluster ${view.table('cluster').get(first!.cluster)?.name}`
+            ? `cluster ${clusterOf(view, first!)?.name}`
             : ''
           : `${first!.name} … ${group.at(-1)!.name}`,
       site: siteName(first!.site),
@@ -153,7 +154,7 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       id: row.id,
       kind: 'switch',
       name: row.name,
-      detail: `fabric ${view.table('fabric').get(row.fabric)?.name}, domain ${row.domain}`,
+      detail: `fabric ${fabricOf(view, row).name}, domain ${row.domain}`,
       site: siteName(row.site),
       up: row.state === 'up',
       mark: markOf(row.id),
@@ -176,9 +177,7 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       .table('port')
       .by('array', row.id)
       .filter((port) => port.role !== 'none')
-      .map((port) =>
-        view.table('controller').get(port.controller)?.state === 'down' ? { ...port, state: 'down' as const } : port,
-      );
+      .map((port) => (controllerOf(view, port).state === 'down' ? { ...port, state: 'down' as const } : port));
     joined(row.id, 'array-port', ends(serving));
   }
   for (const edge of edges) used.add(edge.kind === 'array-port' ? edge.from : edge.to);
@@ -228,13 +227,10 @@ function marksOf(view: EstateView, { trace, failed }: Overlaid): Map<string, Mar
   if (trace) {
     const mapping = mappingOf(view, trace.host, trace.volume);
     const routes = fabricRoutes(view);
-    marks.set(trace.host, 'trace').set(view.table('volume').get(trace.volume)?.array ?? '', 'trace');
+    marks.set(trace.host, 'trace').set(volumeOf(view, trace).array, 'trace');
     for (const path of mapping ? pathFinder(view).paths(mapping).found : []) {
       marks.set(path.interface, 'trace').set(path.port, 'trace');
-      const [from, to] = [
-        view.table('interface').get(path.interface)!.switch,
-        view.table('port').get(path.port)!.switch,
-      ];
+      const [from, to] = [interfaceOf(view, path).switch, portOf(view, path).switch];
       if (!from || !to) {
         if (path.network) marks.set(path.network, 'trace');
         continue;

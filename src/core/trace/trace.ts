@@ -1,5 +1,6 @@
 import type { Host, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import { mappingOf, pathFinder } from '../attach/paths';
 import type { MissingSession } from '../attach/sessions';
 import { hopNumber, hops, portHopNames, unreached, type HopFound, type TraceHop } from './hop';
@@ -29,7 +30,7 @@ const byEnds = (a: MissingSession, b: MissingSession): number =>
 
 /** The chain from the drives to the file system, hop by hop, for a host and a volume. The pair of ports that gets furthest speaks for its hops. */
 export function trace(view: EstateView, host: Host, volume: Volume): Trace {
-  const array = view.table('array').get(volume.array)!;
+  const array = arrayOf(view, volume);
   const mapping = mappingOf(view, host.id, volume.id);
   const device = view
     .table('hostDevice')

@@ -1,5 +1,6 @@
 import type { ArrayRow, HostDevice, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 import { arrayChoices, byName, draftArray, draftList } from '../operation/draft';
 import { lookUp, type Inquiry } from '../operation/inquiry';
 import type { Draft, Foretold } from '../operation/operation';
@@ -42,14 +43,13 @@ export function volumeFields(
   return { fields, array, volumes };
 }
 
-export const hostNameOf = (view: EstateView, device: HostDevice): string =>
-  view.table('host').get(device.host)?.name ?? '';
+export const hostNameOf = (view: EstateView, device: HostDevice): string => hostOf(view, device).name;
 
 /** `gate-1, gate-2 and 3 more` */
 export function hostsOf(view: EstateView, volume: Volume): string[] {
   return view
     .table('mapping')
     .by('volume', volume.id)
-    .map((mapping) => view.table('host').get(mapping.host)?.name ?? mapping.host)
+    .map((mapping) => hostOf(view, mapping).name)
     .sort();
 }

@@ -10,6 +10,7 @@ import { mediaFigures } from '../raid/media';
 import { SECOND } from '../units/duration';
 import { askVolume, volumeFields } from './ask';
 import { someOf } from '../units/counted';
+import { ownerOf, workloadOf } from '../estate/relations';
 
 const schema = z.object({
   array: z.string(),
@@ -184,14 +185,12 @@ export const volumeConfigure: OperationType<Params> = {
       says: draftText(draft, 'owner')
         ? 'Its optimized paths move to that controller; hosts work on.'
         : first
-          ? `Controller ${view.table('controller').get(first.owner)?.name} owns it now.`
+          ? `Controller ${ownerOf(view, first).name} owns it now.`
           : '',
     };
     if (first) {
       fields.reduction.says = first.reduction ? 'Takes part now.' : 'Left out now.';
-      fields.workload.says = first.workload
-        ? `In ${view.table('workload').get(first.workload)?.name} now.`
-        : 'In none now.';
+      fields.workload.says = first.workload ? `In ${workloadOf(view, first)?.name} now.` : 'In none now.';
       fields.volumes!.says = first.notes ? `Notes: ${first.notes}` : '';
     }
     return { fields };

@@ -4,6 +4,7 @@ import { created } from '../estate/effects';
 import { changed, type Effect } from '../estate/effects';
 import type { Job, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf, poolOf, volumeOf } from '../estate/relations';
 import { bytesIn, within, without } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { startedJob } from '../job/work';
@@ -55,7 +56,7 @@ export const volumeConvert: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const volume = askVolume(asks, array, p.volumes[0]!);
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
-    const pool = view.table('pool').get(volume.pool)!;
+    const pool = poolOf(view, volume);
     const refuse = (code: string, message: string, mend: string) =>
       asks.refuse({ code, field: 'volumes', subject: subjectOf('volume', volume), message, mend });
     if (pool.direct && p.to === 'thin')
@@ -118,7 +119,7 @@ export const volumeConvert: OperationType<Params> = {
           : 'All extents are taken; writes can no longer fail for want of room.',
     };
     const [volume] = volumes;
-    const pool = volume && view.table('pool').get(volume.pool);
+    const pool = volume && poolOf(view, volume);
     if (!volume || !pool) return { fields };
     const usage = poolUsage(view, pool);
     const moved = volumes.reduce(
@@ -136,9 +137,9 @@ export function finishConversion(
   job: Job,
   newId: (kind: Kind) => string,
 ): { effects: Effect[]; said: string } {
-  const volume = view.table('volume').get(job.volume!)!;
-  const pool = view.table('pool').get(volume.pool)!;
-  const name = `${view.table('array').get(job.array)?.name ?? ''} ${volume.name}`;
+  const volume = volumeOf(view, job)!;
+  const pool = poolOf(view, volume);
+  const name = `${arrayOf(view, job).name} ${volume.name}`;
   const overlay = new Overlay(view);
   const effects: Effect[] = [];
   if (volume.provisioning === 'thin') {

@@ -19,6 +19,7 @@ import { arrayAnswers } from './health';
 import { carriedWords } from '../raid/room';
 import { hash32 } from '../estate/random';
 import { Overlay, type EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { nameSeries } from '../naming/names';
 import { arrayChoices, byName, draftArray, draftText, nextName } from '../operation/draft';
@@ -159,7 +160,7 @@ function askRoom(
     asks.refuse({ code, field: 'raidGroup', subject: subjectOf('raidGroup', group), message, mend });
     return undefined;
   };
-  if (group.pool && !view.table('pool').get(group.pool)?.direct)
+  if (group.pool && !poolOf(view, group)?.direct)
     return refuse(
       'in-pool',
       `${group.name} ${carriedWords(view, group)}.`,
@@ -362,7 +363,7 @@ export const volumeCreate: OperationType<Params> = {
       choices: [
         { value: '', label: 'None: from the pool' },
         ...groups.map((row) => {
-          const carries = row.pool ? view.table('pool').get(row.pool) : undefined;
+          const carries = poolOf(view, row);
           const room = directPool(view, row, context.newId).pool;
           return {
             value: row.name,

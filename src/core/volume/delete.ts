@@ -4,6 +4,7 @@ import { freedBy } from '../content/reduce';
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { draftList, draftText } from '../operation/draft';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType, type PlanContext } from '../operation/operation';
@@ -57,7 +58,7 @@ export function purged(view: EstateView, volume: Volume, newId: PlanContext['new
   ];
   const overlay = new Overlay(view);
   overlay.apply(effects);
-  const pool = view.table('pool').get(volume.pool)!;
+  const pool = poolOf(view, volume);
   return [...effects, ...fitStore(overlay, pool, newId).effects, ...dissolved(view, pool, volume.id)];
 }
 
@@ -120,7 +121,7 @@ export const volumeDelete: OperationType<Params> = {
         mend: `Write its name, ${volume.name}, to confirm.`,
       });
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
-    const pool = view.table('pool').get(volume.pool)!;
+    const pool = poolOf(view, volume);
     const freed = bytesFreed(view, [volume]);
     const device = { kind: 'array', id: array.id, name: array.name } as const;
     if (p.keepDays > 0 && volume.written > 0)

@@ -4,6 +4,7 @@ import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { ByteRun, ExtentRun, Kind, Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { placeExtents } from '../pool/allocate';
 import { fitStore, storeSlack } from '../pool/store';
 import { availableExtents, reducesAtOnce } from '../pool/usage';
@@ -146,7 +147,7 @@ export function writeRuns(
   now: Milliseconds,
   room?: StoreRoom,
 ): Written {
-  const pool = view.table('pool').get(volume.pool)!;
+  const pool = poolOf(view, volume);
   const runs = within(
     joined(wanted.map(([start, end]): ByteRun => [Math.floor(start / PAGE) * PAGE, wholePages(end)])),
     0,
@@ -233,7 +234,7 @@ export function unmapRuns(
   runs: Runs,
   newId: NewId,
 ): { effects: Effect[]; freed: Bytes } {
-  const pool = view.table('pool').get(volume.pool)!;
+  const pool = poolOf(view, volume);
   const whole = joined(
     runs.map(([start, end]): ByteRun => [Math.ceil(start / PAGE) * PAGE, Math.floor(end / PAGE) * PAGE]),
   );

@@ -1,5 +1,6 @@
 import type { Controller, ExtentRun, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { ownerOf } from '../estate/relations';
 import { groupHealth } from '../raid/health';
 import type { Availability } from '../pool/usage';
 
@@ -59,7 +60,7 @@ export const volumeState = (view: EstateView, volume: Volume): Availability => v
 
 /** The controller that serves the volume now: its owner, or while that is down the first of the others that is up; null where none is. */
 export function servingController(view: EstateView, volume: Volume): Controller | null {
-  const owner = view.table('controller').get(volume.owner);
+  const owner = ownerOf(view, volume);
   if (owner?.state === 'up') return owner;
   const up = view
     .table('controller')

@@ -5,6 +5,7 @@ import { PAGE, wholePages } from '../content/page';
 import { changed, type Effect } from '../estate/effects';
 import type { Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { draftList, draftText } from '../operation/draft';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
@@ -149,7 +150,7 @@ export const volumeResize: OperationType<Params> = {
     if (splitsBlock(p.size, bytes, volume.blockSize))
       return refused([blockRefusal(volume.name, bytes, volume.blockSize)]);
     const size = wholePages(bytes);
-    const pool = view.table('pool').get(volume.pool)!;
+    const pool = poolOf(view, volume);
     const busy = view.table('job').by('volume', volume.id)[0];
     if (busy)
       asks.refuse({
@@ -193,7 +194,7 @@ export const volumeResize: OperationType<Params> = {
     fields.discard = { says: 'Only for volumes that no host sees.' };
     const [volume] = volumes;
     if (!array || !volume) return { fields };
-    const pool = view.table('pool').get(volume.pool)!;
+    const pool = poolOf(view, volume);
     const usage = poolUsage(view, pool);
     const end = dataEnd(volume);
     fields.volumes!.says = `${formatBytes(volume.size)} ${volume.provisioning} now; data up to ${formatBytes(end, 'used')}.`;

@@ -3,6 +3,7 @@ import { the } from '../operation/form';
 import { changed } from '../estate/effects';
 import type { ArrayRow, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -62,9 +63,7 @@ export const volumeRestore: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const volume = askKept(asks, array, p.volumes[0]!);
     const limit =
-      volume && volume.provisioning === 'thin'
-        ? subscriptionRefusal(view, view.table('pool').get(volume.pool)!, volume.size)
-        : null;
+      volume && volume.provisioning === 'thin' ? subscriptionRefusal(view, poolOf(view, volume), volume.size) : null;
     if (limit) asks.refuse({ ...limit, field: 'volumes' });
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
     return planned({
@@ -102,7 +101,7 @@ export const volumePurge: OperationType<Params> = {
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Give up ${volume.name}: ${formatBytes(bytesFreed(view, [volume]))} return to ${view.table('pool').get(volume.pool)!.name}`,
+      title: `Give up ${volume.name}: ${formatBytes(bytesFreed(view, [volume]))} return to ${poolOf(view, volume).name}`,
       takes: 2 * SECOND,
       effects: purged(view, volume, context.newId),
       destroys: `${formatBytes(volume.written, 'used')} written to ${volume.name}`,

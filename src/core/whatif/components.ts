@@ -1,5 +1,6 @@
 import { byName } from '../operation/draft';
 import type { EstateView } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 
 /** What can fail by itself. A cable fails like the port it ends at. */
 export const componentClasses = [
@@ -60,7 +61,7 @@ export function componentsOf(view: EstateView): Map<string, Component> {
   for (const row of view.table('network').values()) put(row.id, 'network', row.name, row.site);
   for (const row of view.table('interface').values()) {
     if (row.host === null) continue;
-    const host = view.table('host').get(row.host)?.name ?? '';
+    const host = hostOf(view, row)?.name ?? '';
     const card = row.adapter === '' ? null : adapterId(row.host, row.adapter);
     if (card && !found.has(card)) put(card, 'adapter', `${host} ${row.adapter}`);
     put(row.id, 'host-port', `${host} ${row.name}`, card);

@@ -1,5 +1,6 @@
 import type { HostInterface, Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, interfaceOf, portOf, volumeOf } from '../estate/relations';
 import { Overlay } from '../estate/estate';
 import { changed } from '../estate/effects';
 import { carries, pathFinder, type PathFinder } from '../attach/paths';
@@ -91,7 +92,7 @@ export function criticalBook(view: EstateView): CriticalBook {
     let found = ends.get(id);
     if (!found) {
       const port = view.table('port').get(id)!;
-      ends.set(id, (found = [id, port.controller, port.array, view.table('array').get(port.array)!.site]));
+      ends.set(id, (found = [id, port.controller, port.array, arrayOf(view, port).site]));
     }
     return found;
   };
@@ -135,7 +136,7 @@ export function criticalBook(view: EstateView): CriticalBook {
     nexus: Nexus,
     failed: readonly string[],
   ): { from: HostInterface; networks: readonly (readonly string[])[] } | null => {
-    const row = view.table('interface').get(nexus.interface)!;
+    const row = interfaceOf(view, nexus);
     const { bound, ways } = out(row.host ?? '', nexus.port);
     const stands = (from: HostInterface) => from.state === 'up' && !hostEnd(from.id).some((id) => failed.includes(id));
     const from = bound ? (stands(row) ? row : undefined) : ways.find(stands);
@@ -153,7 +154,7 @@ export function criticalBook(view: EstateView): CriticalBook {
   };
 
   const known = new Map<string, readonly string[] | null>();
-  const isFc = (nexus: Nexus): boolean => view.table('interface').get(nexus.interface)!.kind === 'fc';
+  const isFc = (nexus: Nexus): boolean => interfaceOf(view, nexus).kind === 'fc';
   const of = (nexus: Nexus, without = ''): readonly string[] | null => {
     const fc = isFc(nexus);
     // What is no part of a fabric changes no way: the nexus is dead or as before.
@@ -162,8 +163,8 @@ export function criticalBook(view: EstateView): CriticalBook {
     let found = known.get(key);
     if (found === undefined) {
       if (fc) {
-        const from = view.table('interface').get(nexus.interface)!;
-        const to = view.table('port').get(nexus.port)!;
+        const from = interfaceOf(view, nexus);
+        const to = portOf(view, nexus);
         const way = wayBetween(from.switch!, to.switch!, removed);
         found = way && sorted([...hostEnd(from.id), ...portEnd(to.id), ...way]);
       } else found = ofIp(nexus, without === '' ? [] : [without]);
@@ -192,9 +193,9 @@ export function criticalBook(view: EstateView): CriticalBook {
     finder,
     of,
     ways(nexus) {
-      const from = view.table('interface').get(nexus.interface)!;
+      const from = interfaceOf(view, nexus);
       if (from.kind !== 'fc') return sorted([...hostEnd(from.id), ...(metBy(from, nexus.port)[0] ?? [])]);
-      const to = view.table('port').get(nexus.port)!;
+      const to = portOf(view, nexus);
       const links = routes([]).shortest(from.switch!, to.switch!);
       const on = links.flatMap((isl) => [isl.id, isl.a, isl.b]);
       return sorted([...on, ...on.flatMap((id) => siteOf.get(id) ?? [])]);
@@ -207,7 +208,7 @@ export function criticalBook(view: EstateView): CriticalBook {
       return rest.length < 2 || failed.every((id) => of(nexus, id) !== null);
     },
     asleep(mapping) {
-      const { array } = view.table('volume').get(mapping.volume)!;
+      const { array } = volumeOf(view, mapping);
       const { up, missing } = finder.sessions(mapping.host, array);
       // Only what the network holds back can wake up, and only where routing chooses.
       return missing.filter(

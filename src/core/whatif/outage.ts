@@ -1,6 +1,7 @@
 import { changed, type Effect } from '../estate/effects';
 import type { Mapping } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf, hostOf, volumeOf, workloadOf } from '../estate/relations';
 import { pathFinder } from '../attach/paths';
 import { volumeHealth } from '../volume/health';
 import { adapterId, componentsOf, type Component } from './components';
@@ -89,7 +90,7 @@ export function outage(view: EstateView, ids: readonly string[], components = co
       result.without += 1;
       continue;
     }
-    const volume = view.table('volume').get(mapping.volume)!;
+    const volume = volumeOf(view, mapping);
     const after = health(volume) === 'lost' ? { usable: 0, optimized: 0 } : now.count(mapping);
     const verdict: Verdict =
       after.usable === 0
@@ -108,21 +109,21 @@ export function outage(view: EstateView, ids: readonly string[], components = co
 }
 
 function hurtOf(view: EstateView, mapping: Mapping, verdict: Verdict, before: number, after: number): Hurt {
-  const volume = view.table('volume').get(mapping.volume)!;
+  const volume = volumeOf(view, mapping);
   const device = view
     .table('hostDevice')
     .by('host', mapping.host)
     .find((row) => row.volume === volume.id);
   return {
     mapping: mapping.id,
-    host: view.table('host').get(mapping.host)!.name,
+    host: hostOf(view, mapping).name,
     volume: volume.name,
-    array: view.table('array').get(volume.array)!.name,
+    array: arrayOf(view, volume).name,
     verdict,
     before,
     after,
     mountPoint: device?.mountPoint ?? '',
-    workload: volume.workload ? (view.table('workload').get(volume.workload)?.name ?? '') : '',
+    workload: volume.workload ? (workloadOf(view, volume)?.name ?? '') : '',
     important: volume.important,
   };
 }

@@ -1,5 +1,6 @@
 import { kinds, type Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { arrayOf, hostOf, volumeOf } from '../estate/relations';
 import { wayOf } from '../attach/paths';
 import { criticalBook } from './critical';
 import { classWords, componentsOf, listed, type Component } from './components';
@@ -95,18 +96,18 @@ function findPoints(view: EstateView, components: ReadonlyMap<string, Component>
       let one = pairs.get(key);
       if (!one) pairs.set(key, (one = { pair, cuts: 0, hosts: new Set() }));
       one.cuts += count;
-      if (one.hosts.size < 6) one.hosts.add(view.table('host').get(mapping.host)!.name);
+      if (one.hosts.size < 6) one.hosts.add(hostOf(view, mapping).name);
     }
   const rank = ({ found }: { found: Spofs }) => (found.state === 'no-path' ? 1e6 : found.design.length);
   const spofs = lines
     .sort((a, b) => rank(b) - rank(a))
     .slice(0, MOST_LINES)
     .map(({ mapping, found }): SpofLine => {
-      const volume = view.table('volume').get(mapping.volume)!;
+      const volume = volumeOf(view, mapping);
       return {
-        host: view.table('host').get(mapping.host)!.name,
+        host: hostOf(view, mapping).name,
         volume: volume.name,
-        array: view.table('array').get(volume.array)!.name,
+        array: arrayOf(view, volume).name,
         state: found.state,
         design: named(found.design),
         inherent: named(found.inherent),

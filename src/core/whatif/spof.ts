@@ -1,5 +1,6 @@
 import type { Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { interfaceOf } from '../estate/relations';
 import { wayOf } from '../attach/paths';
 import { criticalBook, type CriticalBook, type Nexus } from './critical';
 import { adapterId, componentsOf, type Component } from './components';
@@ -37,7 +38,7 @@ function shapeOf(view: EstateView, paths: readonly Nexus[]): Shape {
   };
   let key = '';
   for (const path of paths) {
-    const row = view.table('interface').get(path.interface)!;
+    const row = interfaceOf(view, path);
     const card = row.adapter === '' || row.host === null ? -1 : placeOf(adapterId(row.host, row.adapter));
     const net = row.kind === 'ethernet' ? (row.addresses[0]?.ip ?? '') : row.switch;
     key += `${placeOf(path.interface)},${card},${net},${path.port},${path.network};`;

@@ -1,5 +1,6 @@
 import type { Fabric, ZoneSet } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { hostOf } from '../estate/relations';
 import { nameKey } from '../estate/table';
 import { chosenSet } from '../fabric/compare';
 import { deviceByWwpn, deviceText, fcDevices, type FcDevice } from '../fabric/devices';
@@ -108,7 +109,7 @@ function nodeName(view: EstateView, wwn: string): string | null {
   const array = [...view.table('array').values()].find((row) => row.wwnn === wwn);
   if (array) return array.name;
   const port = [...view.table('interface').values()].find((row) => row.wwnn === wwn);
-  return port ? ((port.host && view.table('host').get(port.host)?.name) ?? 'a host') : null;
+  return port ? ((port.host && hostOf(view, port)?.name) ?? 'a host') : null;
 }
 
 function memberNotes(view: EstateView, fabric: Fabric, wwpn: string): string[] {

@@ -4,6 +4,7 @@ import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/lo
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type ActiveZone, type ArrayRow, type Cluster, type Fabric, type Host } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { switchOf } from '../estate/relations';
 import { nameKey } from '../estate/table';
 import { deviceByWwpn, devicesOf, fcDevices, type FcDevice } from '../fabric/devices';
 import { zoneNameFrom } from '../fabric/member';
@@ -107,10 +108,7 @@ function targetPorts(
   const here = view
     .table('port')
     .by('array', array.id)
-    .filter(
-      (port) =>
-        port.kind === 'fc' && port.switch !== null && view.table('switch').get(port.switch)?.fabric === fabric.id,
-    )
+    .filter((port) => port.kind === 'fc' && port.switch !== null && switchOf(view, port)?.fabric === fabric.id)
     .sort(byName);
   const chosen = named ? here.filter((port) => named.includes(port.id)) : [];
   if (!named) {
@@ -399,10 +397,7 @@ export const zoningJoin: OperationType<Params> = {
     const ports = view
       .table('port')
       .by('array', array.id)
-      .filter(
-        (port) =>
-          port.kind === 'fc' && port.switch !== null && view.table('switch').get(port.switch)?.fabric === fabric.id,
-      )
+      .filter((port) => port.kind === 'fc' && port.switch !== null && switchOf(view, port)?.fabric === fabric.id)
       .sort(byName);
     fields.ports = {
       choices: ports.map((port) => ({

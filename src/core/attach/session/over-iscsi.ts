@@ -8,6 +8,7 @@ import type { IpMeetings } from './over-ip';
 import { Gathered, type Refused, type Sessions } from './session';
 import { shareOut } from './share-out';
 import { remembered, type Door, type Surroundings } from './surroundings';
+import { volumeOf } from '../../estate/relations';
 
 /** Whether a port would belong to a target if it served iSCSI: who logs in there is told that it does not. */
 const mayServe = (target: Target, { port }: Door): boolean =>
@@ -111,7 +112,7 @@ export function iscsiMeetings({ view, doors, guests, mayLogIn }: Surroundings, o
     const shows = (mapping: { target: string | null; subsystem: string | null; volume: string }): boolean =>
       mapping.subsystem === null &&
       mapping.target === (target.main ? null : id) &&
-      view.table('volume').get(mapping.volume)?.array === target.array;
+      volumeOf(view, mapping).array === target.array;
     const asking = [...view.table('host').values()].filter(
       (host) =>
         wasTold(view, host, target.array, id) ||

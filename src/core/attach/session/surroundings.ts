@@ -1,5 +1,6 @@
 import type { Host, HostInterface, Port } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { controllerOf } from '../../estate/relations';
 import { arrayDevice, hostDevice, type FcDevice } from '../../fabric/devices';
 import { memberForms } from '../../fabric/zoning';
 import { networkFinder } from '../../network/reach';
@@ -56,7 +57,7 @@ export function surroundings(view: EstateView): Surroundings {
       .filter((port) => port.kind === 'fc' || port.addresses.length > 0)
       .sort(byId)
       .map((port) => {
-        const controller = view.table('controller').get(port.controller)!;
+        const controller = controllerOf(view, port);
         const device = arrayDevice(view, port);
         return {
           port,

@@ -1,6 +1,7 @@
 import { waysTo } from '../../attach/ways';
 import type { ArrayRow, Host, Pool, Transport } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf } from '../../estate/relations';
 import { poolState, poolUsage, tiersOf } from '../../pool/usage';
 import { mediaFigures } from '../../raid/media';
 import { formatBytes, percentUsed, type Bytes } from '../../units/bytes';
@@ -45,7 +46,7 @@ export function rankPools(
   };
   const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
   const offers = pools.map((pool): PoolOffer & { rank: number } => {
-    const array = view.table('array').get(pool.array)!;
+    const array = arrayOf(view, pool);
     const usage = poolUsage(view, pool);
     const ways = waysOf(array).filter((way) => transport === null || way === transport);
     const promised = percentUsed(usage.promised + bytes, usage.size);

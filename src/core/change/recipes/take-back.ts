@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { folded, such, the } from '../../operation/form';
 import type { ArrayRow, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf, hostOf, volumeOf } from '../../estate/relations';
 import { sharedFabrics } from '../../attach/ways';
 import { byName, draftArray, draftList, hostChoices } from '../../operation/draft';
 import { inquire } from '../../operation/inquiry';
@@ -44,8 +45,7 @@ const leavers = (view: EstateView, to: Receivers, array: ArrayRow, volumes: read
         .by('host', host.id)
         .some(
           (mapping) =>
-            view.table('volume').get(mapping.volume)?.array === array.id &&
-            !volumes.some((volume) => volume.id === mapping.volume),
+            volumeOf(view, mapping).array === array.id && !volumes.some((volume) => volume.id === mapping.volume),
         ),
   );
 
@@ -101,7 +101,7 @@ export const takeBackStorage: RecipeType<Params> = {
           code: 'still-mapped',
           field: 'retire',
           subject: subjectOf('volume', volume),
-          message: `${volume.name} is mapped to ${others.map((mapping) => view.table('host').get(mapping.host)!.name).join(', ')} as well.`,
+          message: `${volume.name} is mapped to ${others.map((mapping) => hostOf(view, mapping).name).join(', ')} as well.`,
           mend: 'Keep the volume, or take it back from them first.',
         });
     }
@@ -166,9 +166,9 @@ export const takeBackStorage: RecipeType<Params> = {
       view
         .table('mapping')
         .by('host', host.id)
-        .map((mapping) => view.table('volume').get(mapping.volume)!),
+        .map((mapping) => volumeOf(view, mapping)),
     );
-    const arrays = new Map(mapped.map((volume) => [volume.array, view.table('array').get(volume.array)!]));
+    const arrays = new Map(mapped.map((volume) => [volume.array, arrayOf(view, volume)]));
     fields.array!.choices = [...arrays.values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
     if (arrays.size === 1) fields.array!.suggested = [...arrays.values()][0]!.name;
     if (!array) return { fields };

@@ -3,6 +3,7 @@ import { nextPorts, portLoads, type PortLoad } from '../../attach/port-load';
 import type { MissingSession, Sessions } from '../../attach/sessions';
 import type { ArrayRow, Fabric, Host, Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf, hostOf, volumeOf } from '../../estate/relations';
 import { auditFabric, type AuditLine } from '../../fabric/audit';
 import { talkers, trunkLoads, type TrunkLoad } from '../../fabric/load';
 import { spofFinder, type Spofs } from '../../whatif/spof';
@@ -42,13 +43,13 @@ export function attachFacts(view: EstateView): AttachFacts {
   const pairings = once((): readonly Pairing[] => {
     const found = new Map<string, Pairing>();
     for (const mapping of view.table('mapping').values()) {
-      const array = view.table('volume').get(mapping.volume)!.array;
+      const array = volumeOf(view, mapping).array;
       const key = `${mapping.host} ${array}`;
       const known = found.get(key);
       if (known) known.mappings.push(mapping);
       else
         found.set(key, {
-          host: view.table('host').get(mapping.host)!,
+          host: hostOf(view, mapping),
           array: view.table('array').get(array)!,
           mappings: [mapping],
           sessions: finder.sessions(mapping.host, array),
@@ -95,12 +96,12 @@ export const wantedGaps = ({ mappings, sessions }: Pairing): MissingSession[] =>
   sessions.missing.filter((gap) => gap.reason !== 'port-role-off' && mappings.some((mapping) => carries(mapping, gap)));
 
 export const volumeNames = (view: EstateView, mappings: readonly Mapping[]): string[] =>
-  mappings.map((mapping) => view.table('volume').get(mapping.volume)!.name).sort();
+  mappings.map((mapping) => volumeOf(view, mapping).name).sort();
 
 export const aboutHost = (host: Host) => ({ kind: 'host' as const, id: host.id, name: host.name });
 
 /** The chain to look at: from the host to the first of its volumes. */
 export function traceOf(view: EstateView, host: Host, mapping: Mapping): { host: string; volume: string } {
-  const volume = view.table('volume').get(mapping.volume)!;
-  return { host: host.name, volume: `${view.table('array').get(volume.array)!.name}/${volume.name}` };
+  const volume = volumeOf(view, mapping);
+  return { host: host.name, volume: `${arrayOf(view, volume).name}/${volume.name}` };
 }

@@ -5,6 +5,7 @@ import { HOPS_WARNED } from '../../fabric/routes';
 import { formatRate } from '../../units/rate';
 import { OVERCOMMIT_ERROR, OVERCOMMIT_WARNED, UTILISATION_ERROR, UTILISATION_WARNED } from '../../attach/port-load';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf } from '../../estate/relations';
 import { offer, type Check, type CheckContext, type Found } from '../finding';
 import { aboutHost } from './context';
 
@@ -15,7 +16,7 @@ const ROUND_TRIP_ERROR = 10;
 const about = (view: EstateView, port: { id: string; name: string; array: string }) => ({
   kind: 'port' as const,
   id: port.id,
-  name: `${view.table('array').get(port.array)!.name} ${port.name}`,
+  name: `${arrayOf(view, port).name} ${port.name}`,
 });
 const percent = (share: number): string => `${Math.round(share * 100)} %`;
 

@@ -3,13 +3,14 @@ import { mendFor, reasons } from '../../trace/reasons';
 import { targetsOf, targetText } from '../../iscsi/target';
 import type { Target } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf } from '../../estate/relations';
 import { badReferrals, referralText } from '../../nvme/refer';
 import { offer, type Check } from '../finding';
 import { aboutHost, traceOf, wantedGaps } from './context';
 
 const aboutTarget = (view: EstateView, target: Target) =>
   target.main
-    ? { kind: 'array' as const, id: target.array, name: view.table('array').get(target.array)!.name }
+    ? { kind: 'array' as const, id: target.array, name: arrayOf(view, target).name }
     : { kind: 'target' as const, id: target.id, name: target.name };
 
 /** Hosts that a target or subsystem turns away for one of the reasons. */
@@ -110,7 +111,7 @@ export const loginChecks: Check[] = [
           says: `${targetText(view, target)} lets in initiators that nobody has on record${target.auth === 'none' ? ', without any proof' : ''}.`,
           advice: 'Let in only those on record, or only those it names.',
           mend: offer('Let in those on record', 'target.configure', {
-            array: view.table('array').get(target.array)!.name,
+            array: arrayOf(view, target).name,
             name: target.name,
             anyone: false,
           }),

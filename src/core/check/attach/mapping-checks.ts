@@ -2,8 +2,9 @@ import { families } from '../../attach/families';
 import { nextFreeLun } from '../../attach/luns';
 import { mappingOf } from '../../attach/paths';
 import { readOnlyWhy } from '../../attach/write-access';
-import type { Host, Mapping, Volume } from '../../estate/entities';
+import type { Mapping, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf } from '../../estate/relations';
 import { offer, type Check, type Found } from '../finding';
 import { arrayName } from '../each';
 import { aboutHost } from './context';
@@ -12,7 +13,7 @@ import { hostOf, volumeOf } from '../../estate/relations';
 const aboutVolume = (view: EstateView, volume: Volume) => ({
   kind: 'volume' as const,
   id: volume.id,
-  name: `${view.table('array').get(volume.array)!.name} ${volume.name}`,
+  name: `${arrayOf(view, volume).name} ${volume.name}`,
 });
 const renumber = (view: EstateView, mapping: Mapping, lun: number | null) => {
   const volume = volumeOf(view, mapping);

@@ -1,6 +1,7 @@
 import { initiatorText } from '../../attach/initiators';
 import type { Host, Initiator, IpAddress, Kind } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf } from '../../estate/relations';
 import { targetText } from '../../iscsi/target';
 import { nearMiss } from '../../naming/nearness';
 import { parseIscsiName } from '../../naming/iscsi';
@@ -163,7 +164,7 @@ export const nameChecks: Check[] = [
             says: `NQNs are compared byte by byte: ${allowed} ≠ ${host.nqn} of ${host.name}.`,
             advice: 'Copy it exactly.',
             mend: offer('Correct the list', 'subsystem.configure', {
-              array: view.table('array').get(subsystem.array)!.name,
+              array: arrayOf(view, subsystem).name,
               name: subsystem.name,
               allowed: subsystem.allowed.map((one) => (one === allowed ? host.nqn! : one)),
             }),
@@ -187,7 +188,7 @@ export const nameChecks: Check[] = [
           wwpn: row.wwpn,
           id: row.id,
           kind: 'port' as const,
-          name: `${view.table('array').get(row.array)!.name} ${row.name}`,
+          name: `${arrayOf(view, row).name} ${row.name}`,
         })),
       ];
       for (const [wwpn, same] of twins(ports, (port) => port.wwpn))
@@ -277,10 +278,10 @@ export const nameChecks: Check[] = [
               subject: {
                 kind: 'port' as const,
                 id: row.id,
-                name: `${view.table('array').get(row.array)!.name} ${row.name}`,
+                name: `${arrayOf(view, row).name} ${row.name}`,
               },
               mend: offer('Renumber it', 'port.configure', {
-                array: view.table('array').get(row.array)!.name,
+                array: arrayOf(view, row).name,
                 port: row.name,
               }),
             },
@@ -314,7 +315,7 @@ function* allowedSlips(view: EstateView): Iterable<Found> {
         says: `${allowed} is on the list and unknown; ${near.known} differs in ${near.distance} ${near.distance === 1 ? 'place' : 'places'} at ${near.position}.`,
         advice: 'Use the known name.',
         mend: offer('Correct the list', 'subsystem.configure', {
-          array: view.table('array').get(subsystem.array)!.name,
+          array: arrayOf(view, subsystem).name,
           name: subsystem.name,
           allowed: subsystem.allowed.map((one) => (one === allowed ? near.known : one)),
         }),

@@ -1,5 +1,6 @@
 import type { HostInterface, Port } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { arrayOf } from '../../estate/relations';
 import { bindingFailure, bindingWords, activeUplinks } from '../../network/binding';
 import { echoPayload, familyOf, inside } from '../../network/address';
 import { networkFinder, reach, waysOut, type ReachFailure } from '../../network/reach';
@@ -117,7 +118,7 @@ export const networkChecks: Check[] = [
       for (const { port, reached, why } of doors.values()) {
         // A portal that is down is told by the check of ports.
         if (reached || port.state === 'down' || why === null) continue;
-        const array = view.table('array').get(port.array)!.name;
+        const array = arrayOf(view, port).name;
         yield {
           subject: { kind: 'port', id: port.id, name: `${array} ${port.name}` },
           says: `No host reaches ${array} ${port.name} (${port.addresses.map((one) => one.ip).join(', ')}): ${reachWords[why]}.`,

@@ -2,6 +2,7 @@ import { MOST_PATHS } from '../../attach/families';
 import { mappingOf } from '../../attach/paths';
 import type { Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
+import { controllerOf, hostOf, ownerOf, volumeOf } from '../../estate/relations';
 import { classWords, componentsOf } from '../../whatif/components';
 import { mendFor, reasons } from '../../trace/reasons';
 import { offer, type Check, type Severity } from '../finding';
@@ -34,7 +35,7 @@ const byHost = (
     }
   },
 });
-const hostName = (view: EstateView, mapping: Mapping): string => view.table('host').get(mapping.host)!.name;
+const hostName = (view: EstateView, mapping: Mapping): string => hostOf(view, mapping).name;
 
 export const pathChecks: Check[] = [
   {
@@ -83,8 +84,8 @@ export const pathChecks: Check[] = [
     },
     ({ finder }, view, names, first) => {
       const [path] = finder.paths(first).found;
-      const owner = view.table('controller').get(view.table('volume').get(first.volume)!.owner);
-      return `${hostName(view, first)} reaches ${names} only through controller ${view.table('controller').get(path!.controller)?.name}; the owner is ${owner?.name}.`;
+      const owner = ownerOf(view, volumeOf(view, first));
+      return `${hostName(view, first)} reaches ${names} only through controller ${controllerOf(view, path!).name}; the owner is ${owner?.name}.`;
     },
     'Restore a path to the owner, or move the ownership.',
   ),
@@ -120,7 +121,7 @@ export const pathChecks: Check[] = [
             if (components.get(id)?.class !== 'enclosure') carries.set(id, [...(carries.get(id) ?? []), mapping]);
         if (carries.size === 0) continue;
         const found = [...carries].map(([id, own]) => ({ component: components.get(id)!, own }));
-        const important = found.some(({ own }) => own.some((one) => view.table('volume').get(one.volume)!.important));
+        const important = found.some(({ own }) => own.some((one) => volumeOf(view, one).important));
         const names = found.map(({ component }) => `${classWords[component.class]} ${component.name}`);
         yield {
           ...(important ? { severity: 'error' as const } : {}),
@@ -147,7 +148,7 @@ export const pathChecks: Check[] = [
         );
         const unseen = mappings.filter((mapping) => {
           const device = known.get(mapping.volume);
-          const volume = view.table('volume').get(mapping.volume)!;
+          const volume = volumeOf(view, mapping);
           return (
             (!device || device.size !== volume.size) && volume.deletedAt === null && finder.count(mapping).usable > 0
           );

@@ -3,6 +3,7 @@ import { formatWwn } from '../../naming/wwn';
 import { deviceByWwpn, fcDevices, loggedIn } from '../../fabric/devices';
 import { standsFor } from '../../fabric/member';
 import type { EstateView } from '../../estate/estate';
+import { hostOf, interfaceOf, portOf, volumeOf } from '../../estate/relations';
 import { offer, type Check } from '../finding';
 import { aboutHost, traceOf, wantedGaps } from './context';
 import { someOf } from '../../units/counted';
@@ -19,7 +20,7 @@ export const portChecks: Check[] = [
         if (formOf(row.name) !== 'wwn') continue;
         const device = deviceByWwpn(view, row.name);
         if (device && loggedIn(device)) continue;
-        const host = view.table('host').get(row.host)!;
+        const host = hostOf(view, row);
         yield {
           subject: { kind: 'initiator', id: row.id, name: `${host.name} ${device?.name ?? formatWwn(row.name)}` },
           says: `${host.name} ${device?.name ?? formatWwn(row.name)} has no fabric login${device?.switch ? `: ${device.switch.state === 'down' ? `switch ${device.switch.name} is down` : 'the port is down'}` : ''}.`,
@@ -140,7 +141,7 @@ export const portChecks: Check[] = [
         const [path] = finder.paths(single[0]!).found;
         yield {
           subject: aboutHost(host),
-          says: `${someOf(single.map((one) => view.table('volume').get(one.volume)!.name))} at ${host.name} ${single.length === 1 ? 'hangs' : 'hang'} on one path, ${view.table('interface').get(path!.interface)?.name} to ${array.name} ${view.table('port').get(path!.port)?.name}.`,
+          says: `${someOf(single.map((one) => volumeOf(view, one).name))} at ${host.name} ${single.length === 1 ? 'hangs' : 'hang'} on one path, ${interfaceOf(view, path!).name} to ${array.name} ${portOf(view, path!).name}.`,
           advice: 'Give it a second path.',
           mend: null,
           trace: traceOf(view, host, single[0]!),

@@ -2,6 +2,7 @@ import { changed } from '../../estate/effects';
 import type { WorkKind } from '../../job/work-kind';
 import { emptyGroup } from '../move';
 import { BATCHES, moveBatch } from '../moving';
+import { poolOf, raidGroupOf } from '../../estate/relations';
 
 /** A group of a pool is emptied so that it can leave. */
 export const draining: WorkKind = {
@@ -9,8 +10,8 @@ export const draining: WorkKind = {
   words: { busy: 'a group is being emptied', tells: 'is being emptied', stop: 'emptying', share: 'emptied' },
   batches: BATCHES,
   fallsDue(view, job, now, newId) {
-    const pool = view.table('pool').get(job.pool!)!;
-    const group = view.table('raidGroup').get(job.raidGroup!)!;
+    const pool = poolOf(view, job)!;
+    const group = raidGroupOf(view, job)!;
     return moveBatch(view, pool, job, now, newId, {
       batch: (at, most) => emptyGroup(at, pool, group.id, most, newId),
       left: (at) => at.occupancy.used(group.id),
@@ -28,7 +29,7 @@ export const draining: WorkKind = {
     });
   },
   stopped: (view, job) => {
-    const group = job.raidGroup ? view.table('raidGroup').get(job.raidGroup) : undefined;
+    const group = raidGroupOf(view, job);
     return group ? [changed('raidGroup', group, { draining: false })] : [];
   },
 };

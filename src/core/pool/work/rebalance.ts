@@ -1,6 +1,7 @@
 import type { WorkKind } from '../../job/work-kind';
 import { rebalanceMoves, rebalanceOnce } from '../move';
 import { BATCHES, moveBatch } from '../moving';
+import { poolOf } from '../../estate/relations';
 
 export const rebalancing: WorkKind = {
   name: 'pool-rebalance',
@@ -12,7 +13,7 @@ export const rebalancing: WorkKind = {
   },
   batches: BATCHES,
   fallsDue(view, job, now, newId) {
-    const pool = view.table('pool').get(job.pool!)!;
+    const pool = poolOf(view, job)!;
     return moveBatch(view, pool, job, now, newId, {
       batch: (at, most) => rebalanceOnce(at, pool, most, newId),
       left: (at) => rebalanceMoves(at, pool),

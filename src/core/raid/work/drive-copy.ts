@@ -1,6 +1,7 @@
 import { changed } from '../../estate/effects';
 import { atItsEnd, type GroupWork } from '../group-work';
 import { rateOfCopyBack } from '../rates';
+import { driveOf } from '../../estate/relations';
 
 /** A drive that expects to fail is copied to a spare while its group stays whole. */
 export const copyingDrive: GroupWork = {
@@ -25,7 +26,7 @@ export const copyingDrive: GroupWork = {
     };
   }),
   stopped: (view, job) => {
-    const spare = job.drive ? view.table('drive').get(job.drive) : undefined;
+    const spare = driveOf(view, job);
     return spare ? [changed('drive', spare, { state: 'ok' })] : [];
   },
 };
