@@ -32,7 +32,7 @@ test('Esc puts a sheet away at once, and what was written is there when it is op
 
 test('a form in which nothing was changed offers nothing to add', async ({ page }) => {
   await opened(page, 'host.configure', { host: 'gate-1' });
-  await expect(page.getByText('Nothing would change.')).toBeVisible();
+  await expect(page.getByText('Nothing would change yet.')).toBeVisible();
   const add = page.getByRole('button', { name: 'Add to draft' });
   await expect(add).toHaveAttribute('aria-disabled', 'true');
   await page.getByRole('button', { name: /^More/ }).click();

@@ -4,7 +4,7 @@ import { compacted, type Effect } from '../estate/effects';
 import { hexFrom } from '../estate/random';
 import { refused, type OperationType, type PlanContext, type Planned, type PlannedStep } from '../operation/operation';
 import { refusalOf, tried } from '../rules/book';
-import type { Refusal } from '../operation/refusal';
+import { NOTHING_CHANGES, type Refusal } from '../operation/refusal';
 import type { Milliseconds } from '../units/duration';
 import { notReached } from './reached';
 import { readOperation, readRecipe, type OperationDocument } from './registry';
@@ -58,7 +58,7 @@ const changesNothing = (type: OperationType, steps: readonly PlannedStep[]): boo
 const standsStill = ({ before, after }: Effect): boolean => JSON.stringify(before) === JSON.stringify(after);
 
 const nothingChanges = (title: string, { device }: PlannedStep): Refusal => ({
-  code: 'nothing-changes',
+  code: NOTHING_CHANGES,
   subject: device.kind === 'record' ? { kind: 'operation', name: device.name } : { ...device, kind: device.kind },
   message: `"${title}" would change nothing: what it names is so already.`,
   mend: 'Say what is to be otherwise, or leave the operation out.',

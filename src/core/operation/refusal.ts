@@ -16,6 +16,9 @@ export interface Refusal {
   operation?: number;
 }
 
+/** The code of an operation that would leave everything as it is. */
+export const NOTHING_CHANGES = 'nothing-changes';
+
 export interface Subject {
   kind: Kind | 'operation' | 'change' | 'document' | 'line' | 'lab';
   id?: string;

@@ -21,7 +21,7 @@ function dayFilter(rule: Rule): ((day: number) => boolean) | null {
 
 /**
  * Instants of a rule MINUTELY or HOURLY up to `end` (included), ascending. It steps in elapsed time from the instant of its start; every limit
- * is read from the local clock (protect.md A 4). Instants before `from` may be left out.
+ * is read from the local clock (protect.md A 4). Those before `from` are left out.
  */
 export function elapsedInstants(
   rule: Rule,
@@ -87,7 +87,7 @@ function hourSlots(
         ? Array.from({ length: 60 }, (_, k) => slot + k * MINUTE)
         : minutes.map((minute) => slot + ((minute - begins + 60) % 60) * MINUTE).sort((a, b) => a - b);
     for (const at of candidates) {
-      if (at < start || at > end) continue;
+      if (at < start || at < from || at > end) continue;
       const wall = at + (offset ?? zone.offsetAt(at));
       if (!minutes.includes(Math.floor(within(wall, HOUR) / MINUTE))) continue;
       if (rule.hours && !rule.hours.includes(Math.floor(within(wall, DAY) / HOUR))) continue;

@@ -67,8 +67,7 @@ function expanded(asked: Read, from: Milliseconds, to: Milliseconds): Millisecon
   const since = rule.count === null ? from : -Infinity;
   if (end < since) return [];
   const all = elapses(rule) ? grid(asked, since, end) : byTheWall(asked, since, end);
-  const counted = rule.count === null ? all : all.slice(0, rule.count);
-  return counted.filter((at) => at >= from);
+  return rule.count === null ? all : all.slice(0, rule.count).filter((at) => at >= from);
 }
 
 /** A start in a gap is shifted whatever the rule for gaps: an interval has to begin somewhere. */

@@ -1,4 +1,4 @@
-import { DAY, HOUR, MINUTE, type Milliseconds } from './duration';
+import { DAY, HOUR, MINUTE, SECOND, type Milliseconds } from './duration';
 import { notParsed, parsed, type Parsed } from './parsed';
 
 const two = (value: number): string => String(value).padStart(2, '0');
@@ -43,6 +43,20 @@ export function dateText(at: Milliseconds): string {
 export function timeText(at: Milliseconds): string {
   const rest = at - Math.floor(at / DAY) * DAY;
   return `${dateText(at)} ${two(Math.floor(rest / HOUR))}:${two(Math.floor((rest % HOUR) / MINUTE))}`;
+}
+
+// Three letters for every month and weekday.
+const months = new Intl.DateTimeFormat('en-US', { month: 'short', timeZone: 'UTC' });
+const weekdays = new Intl.DateTimeFormat('en-US', { weekday: 'short', timeZone: 'UTC' });
+
+/** `4 Apr`, where the year is clear: along an axis. */
+export const dayText = (at: Milliseconds): string => `${civilOf(Math.floor(at / DAY)).day} ${months.format(at)}`;
+
+/** `Mon 14 Apr 06:42`, or with its seconds; in UTC, as wide for each day. */
+export function momentText(at: Milliseconds, seconds = false): string {
+  const rest = at - Math.floor(at / DAY) * DAY;
+  const clock = [HOUR, MINUTE, SECOND].map((unit) => two(Math.floor(rest / unit) % 60));
+  return `${weekdays.format(at)} ${dayText(at).padStart(6, '0')} ${clock.slice(0, seconds ? 3 : 2).join(':')}`;
 }
 
 /** Reads `2031-05-31` as the moment that day begins. Reasons: date-unreadable. */

@@ -1,3 +1,4 @@
+import { dayText, momentText } from './date';
 import fc from 'fast-check';
 import { exactBytes, formatBytes, formatDecimalBytes, GIB, MAX_BYTES, parseBytes, percentUsed, TIB } from './bytes';
 import { formatDuration, HOUR, MINUTE, SECOND } from './duration';
@@ -79,4 +80,13 @@ test('rates', () => {
   expect(parseRate('0')).toMatchObject({ ok: true, value: 0 });
   expect(parseRate('32 MiB')).toMatchObject({ ok: false, reason: 'unit-missing' });
   expect(formatRate(32 * 2 ** 20)).toBe('32 MiB/s');
+});
+
+test('moments are as wide for each day, days along an axis are short', () => {
+  const at = Date.UTC(2031, 8, 3, 6, 5, 9);
+  expect([momentText(at), momentText(at, true), dayText(at)]).toEqual([
+    'Wed 03 Sep 06:05',
+    'Wed 03 Sep 06:05:09',
+    '3 Sep',
+  ]);
 });

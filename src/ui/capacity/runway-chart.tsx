@@ -1,12 +1,11 @@
 'use client';
-import { format } from 'date-fns';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import type { PoolCapacity } from '@/core/space/capacity';
 import type { PoolRunway } from '@/core/space/runway';
 import { formatBytes, TIB } from '@/core/units/bytes';
+import { dayText } from '@/core/units/date';
+import { DAY } from '@/core/units/duration';
 
-const DAY = 86_400_000;
-const dayText = (day: number): string => format(new Date(day * DAY + DAY / 2), 'd MMM');
 const AHEAD = 60;
 
 interface Point {
@@ -60,7 +59,7 @@ export function RunwayChart({ pool, runway }: { pool: PoolCapacity; runway: Pool
             dataKey="day"
             type="number"
             domain={['dataMin', 'dataMax']}
-            tickFormatter={dayText}
+            tickFormatter={(day: number) => dayText(day * DAY)}
             tick={{ fontSize: 11, fill: 'var(--ink2)' }}
             stroke="var(--ink2)"
             tickCount={7}
@@ -83,7 +82,7 @@ export function RunwayChart({ pool, runway }: { pool: PoolCapacity; runway: Pool
               const value = point.used ?? point.trend ?? 0;
               return (
                 <p className="border border-ink bg-raised px-2 py-0.5">
-                  {dayText(point.day)}: {formatBytes(Math.round(value * TIB), 'used')}
+                  {dayText(point.day * DAY)}: {formatBytes(Math.round(value * TIB), 'used')}
                   {point.used === undefined ? ' by the trend' : ''}
                 </p>
               );

@@ -1,9 +1,9 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { formatDistanceToNowStrict } from 'date-fns';
 import { useMemo } from 'react';
 import type { ChangeSummary } from '@/core/change/record';
 import { api } from '../api/client';
+import { ago } from '../look/ago';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import type { Column } from '../table/columns';
@@ -114,9 +114,7 @@ const changeColumns = (onOpen: (id: string) => void): Column<ChangeSummary>[] =>
     kind: 'muted',
     width: 'whitespace-nowrap',
     value: ({ createdReal }) => new Date(createdReal).toISOString(),
-    cell: ({ createdReal }) => (
-      <span suppressHydrationWarning>{formatDistanceToNowStrict(createdReal, { addSuffix: true })}</span>
-    ),
+    cell: ({ createdReal }) => <span suppressHydrationWarning>{ago(createdReal)}</span>,
   },
 ];
 

@@ -1,5 +1,6 @@
 'use client';
 import { createContext, useContext } from 'react';
+import { momentText } from '@/core/units/date';
 import type { ClockState } from './live';
 
 export const ClockContext = createContext<ClockState | null>(null);
@@ -8,10 +9,4 @@ export const ClockContext = createContext<ClockState | null>(null);
 export const useClock = (): ClockState | null => useContext(ClockContext);
 
 /** `Mon 14 Apr 06:42:10`, in the lab's time (UTC). */
-export function labTime(now: number, seconds = true): string {
-  const date = new Date(now);
-  const day = date
-    .toLocaleDateString('en-GB', { weekday: 'short', day: '2-digit', month: 'short', timeZone: 'UTC' })
-    .replace(',', '');
-  return `${day} ${date.toISOString().slice(11, seconds ? 19 : 16)}`;
-}
+export const labTime = (now: number, seconds = true): string => momentText(now, seconds);
