@@ -5,6 +5,7 @@ import { capacityOf } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
 import { pathFinder, wayOf, type PathFinder } from './paths';
+import { whole, type InParts } from '../units/in-parts';
 import { deviceShares } from './selector';
 
 /** Limits that are warned about, and the share of a port from which on it is too busy. */
@@ -12,6 +13,9 @@ export const OVERCOMMIT_WARNED = 1;
 export const OVERCOMMIT_ERROR = 4;
 export const UTILISATION_WARNED = 0.7;
 export const UTILISATION_ERROR = 0.9;
+
+/** Rows that are gone through in one go. */
+const ROWS_A_PART = 500;
 
 /** What hosts ask of an array port. */
 export interface PortLoad {
@@ -38,11 +42,18 @@ export interface PortLoad {
  * port's command limit; the safe depth is ⌊limit ÷ Σ LUNs⌋. Rates follow the shares that path selectors give.
  * `lost` leaves out a fabric or network, whose load the others then carry.
  */
-export function portLoads(
+export const portLoads = (
   view: EstateView,
   finder: PathFinder = pathFinder(view),
   lost: string | null = null,
-): Map<string, PortLoad> {
+): Map<string, PortLoad> => whole(portLoadsInParts(view, finder, lost));
+
+/** The same some mappings at a time. */
+export function* portLoadsInParts(
+  view: EstateView,
+  finder: PathFinder,
+  lost: string | null = null,
+): InParts<Map<string, PortLoad>> {
   const loads = new Map<string, PortLoad>();
   for (const port of view.table('port').values())
     if (port.role !== 'none')
@@ -60,14 +71,17 @@ export function portLoads(
         utilisation: 0,
       });
   const ways = new Map<string, { mapping: Mapping; count: number }>();
+  let seen = 0;
   for (const mapping of view.table('mapping').values()) {
+    if (++seen % ROWS_A_PART === 0) yield;
     const key = wayOf(view, mapping);
     const known = ways.get(key);
     if (known) known.count += 1;
     else ways.set(key, { mapping, count: 1 });
   }
   const reached = new Map<string, { port: string; host: string; luns: number }>();
-  for (const { mapping, count } of ways.values())
+  for (const { mapping, count } of ways.values()) {
+    yield;
     for (const path of finder.paths(mapping).found) {
       if (path.network === lost) continue;
       const key = `${path.interface} ${path.port}`;
@@ -75,6 +89,7 @@ export function portLoads(
       if (known) known.luns += count;
       else reached.set(key, { port: path.port, host: mapping.host, luns: count });
     }
+  }
   const guests = new Map<string, Set<string>>();
   for (const { port, host: id, luns } of reached.values()) {
     const load = loads.get(port)!;
@@ -85,7 +100,7 @@ export function portLoads(
     const known = guests.get(port) ?? new Set<string>();
     guests.set(port, known.add(id));
   }
-  const rates = trafficRates(view, finder, lost);
+  const rates = yield* trafficRatesInParts(view, finder, lost);
   for (const [id, load] of loads) {
     load.hosts = guests.get(id)?.size ?? 0;
     load.rate = rates.get(id) ?? 0;
@@ -100,16 +115,24 @@ export function portLoads(
  * Bytes a second that hosts write, by array port, host port and inter-switch link: each device's rate in the shares its selector gives.
  * Equal ways through a fabric share evenly.
  */
-export function trafficRates(
+export const trafficRates = (
   view: EstateView,
   finder: PathFinder = pathFinder(view),
   lost: string | null = null,
-): Map<string, number> {
+): Map<string, number> => whole(trafficRatesInParts(view, finder, lost));
+
+/** The same some devices at a time. */
+export function* trafficRatesInParts(
+  view: EstateView,
+  finder: PathFinder,
+  lost: string | null,
+): InParts<Map<string, number>> {
   const rates = new Map<string, number>();
   const add = (id: string, rate: number) => rates.set(id, (rates.get(id) ?? 0) + rate);
   const routes = fabricRoutes(view);
   for (const device of view.table('hostDevice').values()) {
     if (device.writeRate === 0) continue;
+    yield;
     const mapping = view
       .table('mapping')
       .by('host', device.host)

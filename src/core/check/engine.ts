@@ -50,6 +50,9 @@ export function checkContext(
   };
 }
 
+/** Rows that are looked at in one go. */
+const ROWS_A_PART = 16;
+
 export interface MutedFinding extends Finding {
   /** Why and until when it is not shown, or null. */
   muted: { id: string; reason: string; until: Milliseconds } | null;
@@ -64,10 +67,12 @@ export const findings = (view: EstateView, context: CheckContext): MutedFinding[
 /** The same check by check, for those who must not wait for all at once. */
 export function* findingsInParts(view: EstateView, context: CheckContext): InParts<MutedFinding[]> {
   const found: MutedFinding[] = [];
+  let rows = 0;
+  yield* context.attach().prepare();
   for (const [k, check] of checks.entries()) {
     for (const one of check.find(view, context)) {
       if (one === null) {
-        yield undefined;
+        if (++rows % ROWS_A_PART === 0) yield;
         continue;
       }
       const finding = { check: check.id, severity: check.severity, ...one };
@@ -84,10 +89,13 @@ export function* findingsInParts(view: EstateView, context: CheckContext): InPar
     yield { done: k + 1, of: checks.length };
   }
   yield* hangOnCauses(view, context, found);
-  const rank = (finding: Finding) => severities.indexOf(finding.severity);
-  return found.sort(
-    (a, b) => rank(a) - rank(b) || (findingKey(a) < findingKey(b) ? -1 : findingKey(a) > findingKey(b) ? 1 : 0),
-  );
+  const keyed = found.map((finding) => ({
+    finding,
+    rank: severities.indexOf(finding.severity),
+    key: findingKey(finding),
+  }));
+  keyed.sort((a, b) => a.rank - b.rank || (a.key < b.key ? -1 : Number(a.key > b.key)));
+  return keyed.map(({ finding }) => finding);
 }
 
 /** Tells each finding what it hangs on, and each cause how much hangs on it. */
@@ -95,6 +103,7 @@ function* hangOnCauses(view: EstateView, context: CheckContext, found: MutedFind
   const because = yield* hangings(view, found, findingKey, function* (repaired): InParts<ReadonlySet<string>> {
     const keys = new Set<string>();
     const then = checkContext(repaired, context.now, context.series);
+    yield* then.attach().prepare();
     for (const check of mayHang) {
       for (const one of check.find(repaired, then))
         if (one === null) yield undefined;

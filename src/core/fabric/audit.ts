@@ -4,6 +4,7 @@ import { volumeOf } from '../estate/relations';
 import { normalised } from '../naming/diagnose';
 import { nearMiss } from '../naming/nearness';
 import { formatWwn } from '../naming/wwn';
+import { whole, type InParts } from '../units/in-parts';
 import { asActive, chosenSet, compareZones } from './compare';
 import { devicesOf, fcDevices, loggedIn, type FcDevice } from './devices';
 import { memberText, partsOf } from './member';
@@ -36,7 +37,10 @@ export interface AuditLine {
 }
 
 /** What is too wide, unused, dangling, doubled or not yet active in a fabric's zoning. */
-export function auditFabric(view: EstateView, fabric: Fabric): AuditLine[] {
+export const auditFabric = (view: EstateView, fabric: Fabric): AuditLine[] => whole(auditInParts(view, fabric));
+
+/** The same a zone at a time. */
+export function* auditInParts(view: EstateView, fabric: Fabric): InParts<AuditLine[]> {
   const found: AuditLine[] = [];
   const all = fcDevices(view).filter((device) => device.fabric === fabric.id);
   const known = all.map((device) => device.wwpn);
@@ -61,16 +65,17 @@ export function auditFabric(view: EstateView, fabric: Fabric): AuditLine[] {
   const seen = new Map<string, string>();
   const used = new Set<string>();
   for (const zone of [...view.table('zone').by('fabric', fabric.id)].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    yield;
     const subject = { kind: 'zone' as const, id: zone.id, name: zone.name };
     const add = (kind: AuditKind, says: string, more: Partial<AuditLine> = {}) =>
       found.push({ kind, subject, says, ...more });
     for (const member of [...zone.members, ...zone.principals])
       if (partsOf(member).kind === 'alias') used.add(partsOf(member).value);
     const active = asActive(view, zone);
-    const whole = [...active.principals, ...active.members];
+    const named = [...active.principals, ...active.members];
     const inZone = new Map<string, FcDevice>();
     const forms = new Map<string, Set<string>>();
-    for (const member of whole) {
+    for (const member of named) {
       const { kind, value } = partsOf(member);
       const matching = devicesOf(view, fabric.id, member, devices);
       for (const device of matching) {

@@ -1,5 +1,6 @@
 import type { Isl, Switch } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { whole, type InParts } from '../units/in-parts';
 import { fcDevices, loggedIn, type FcDevice } from './devices';
 import { fabricRoutes, type Routes } from './routes';
 import { memberForms, zoneBook, type ZoneBook } from './zoning';
@@ -8,6 +9,9 @@ import { memberForms, zoneBook, type ZoneBook } from './zoning';
 export const FAN_IN_LIMIT = 32;
 export const FAN_OUT_LIMIT = 16;
 export const ISL_RATIO_LIMIT = 7;
+
+/** Pairs that are gone through in one go. */
+const PAIRS_A_PART = 500;
 
 export interface TrunkLoad {
   a: Switch;
@@ -19,12 +23,18 @@ export interface TrunkLoad {
   ratio: number;
 }
 
-/** Who may talk to whom, by initiator, for the devices that are logged in. */
-export function talkers(view: EstateView): {
+/** Who may talk to whom, by initiator. */
+export interface Talkers {
   devices: FcDevice[];
   pairs: { initiator: FcDevice; target: FcDevice }[];
   routes: Routes;
-} {
+}
+
+/** Who may talk to whom, for the devices that are logged in. */
+export const talkers = (view: EstateView): Talkers => whole(talkersInParts(view));
+
+/** The same an initiator at a time. */
+export function* talkersInParts(view: EstateView): InParts<Talkers> {
   const devices = fcDevices(view);
   const routes = fabricRoutes(view);
   const books = new Map<string, ZoneBook>();
@@ -52,13 +62,13 @@ export function talkers(view: EstateView): {
       );
     return [...new Set([...partners].flatMap((form) => byForm.get(`${initiator.fabric} ${form}`) ?? []))];
   };
-  const pairs = present
-    .filter((device) => device.role === 'initiator')
-    .flatMap((initiator) =>
-      met(initiator)
-        .filter((target) => routes.hops(initiator.switch!.id, target.switch!.id) !== null)
-        .map((target) => ({ initiator, target })),
-    );
+  const pairs: Talkers['pairs'] = [];
+  for (const initiator of present) {
+    if (initiator.role !== 'initiator') continue;
+    yield;
+    for (const target of met(initiator))
+      if (routes.hops(initiator.switch!.id, target.switch!.id) !== null) pairs.push({ initiator, target });
+  }
   return { devices, pairs, routes };
 }
 
@@ -66,14 +76,19 @@ export function talkers(view: EstateView): {
  * Oversubscription of the links between each two neighbouring switches: speed of the edge ports whose traffic crosses them, the smaller of
  * initiators and targets, over the speed of the links that are up.
  */
-export function trunkLoads(view: EstateView, known = talkers(view)): TrunkLoad[] {
+export const trunkLoads = (view: EstateView, known = talkers(view)): TrunkLoad[] =>
+  whole(trunkLoadsInParts(view, known));
+
+/** The same some pairs at a time. */
+export function* trunkLoadsInParts(view: EstateView, known: Talkers): InParts<TrunkLoad[]> {
   const groups = new Map<string, Isl[]>();
   for (const isl of view.table('isl').values()) {
     const key = [isl.a, isl.b].sort().join(' ');
     groups.set(key, [...(groups.get(key) ?? []), isl]);
   }
   const crossing = new Map<string, { initiators: Map<string, number>; targets: Map<string, number> }>();
-  for (const { initiator, target } of known.pairs)
+  for (const [k, { initiator, target }] of known.pairs.entries()) {
+    if (k % PAIRS_A_PART === 0) yield;
     for (const isl of known.routes.shortest(initiator.switch!.id, target.switch!.id)) {
       const key = [isl.a, isl.b].sort().join(' ');
       const group = crossing.get(key) ?? { initiators: new Map<string, number>(), targets: new Map<string, number>() };
@@ -81,6 +96,7 @@ export function trunkLoads(view: EstateView, known = talkers(view)): TrunkLoad[]
       group.targets.set(target.id, target.speed);
       crossing.set(key, group);
     }
+  }
   const sum = (speeds: Iterable<number>) => [...speeds].reduce((total, speed) => total + speed, 0);
   return [...groups].map(([key, links]) => {
     const group = crossing.get(key);

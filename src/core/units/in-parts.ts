@@ -14,3 +14,19 @@ export function whole<T>(work: InParts<T>): T {
     if (next.done) return next.value;
   }
 }
+
+/** Something worked out once: at once when it is asked for, or in slices by who comes before. */
+export interface Prepared<T> {
+  (): T;
+  prepare: () => InParts<void>;
+}
+
+export function prepared<T>(work: () => InParts<T>): Prepared<T> {
+  let known: { value: T } | null = null;
+  const ask = (): T => (known ??= { value: whole(work()) }).value;
+  return Object.assign(ask, {
+    *prepare(): InParts<void> {
+      known ??= { value: yield* work() };
+    },
+  });
+}

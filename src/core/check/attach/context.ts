@@ -1,11 +1,12 @@
 import { carries, pathFinder, type PathFinder } from '../../attach/paths';
-import { nextPorts, portLoads, type PortLoad } from '../../attach/port-load';
+import { nextPorts, portLoadsInParts, type PortLoad } from '../../attach/port-load';
 import type { MissingSession, Sessions } from '../../attach/sessions';
 import type { ArrayRow, Fabric, Host, Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { arrayOf, hostOf, volumeOf } from '../../estate/relations';
-import { auditFabric, type AuditLine } from '../../fabric/audit';
-import { talkers, trunkLoads, type TrunkLoad } from '../../fabric/load';
+import { auditInParts, type AuditLine } from '../../fabric/audit';
+import { talkersInParts, trunkLoadsInParts, type Talkers, type TrunkLoad } from '../../fabric/load';
+import { prepared, type InParts, type Prepared } from '../../units/in-parts';
 import { spofFinder, type Spofs } from '../../whatif/spof';
 
 /** A host and an array it has volumes of. */
@@ -20,7 +21,7 @@ export interface Pairing {
 export interface AttachFacts {
   finder: PathFinder;
   pairings: () => readonly Pairing[];
-  talkers: () => ReturnType<typeof talkers>;
+  talkers: () => Talkers;
   trunks: () => readonly TrunkLoad[];
   audit: (fabric: Fabric) => readonly AuditLine[];
   loads: (lost?: string) => ReadonlyMap<string, PortLoad>;
@@ -29,6 +30,8 @@ export interface AttachFacts {
   busiest: () => ReadonlyMap<string, Host>;
   /** Names of the ports on which the next host of an array is best put. */
   better: (array: string) => readonly string[];
+  /** Works out beforehand, in slices, what takes long. */
+  prepare: () => InParts<void>;
 }
 
 export function attachFacts(view: EstateView): AttachFacts {
@@ -37,42 +40,47 @@ export function attachFacts(view: EstateView): AttachFacts {
     let known: { value: T } | null = null;
     return () => (known ??= { value: work() }).value;
   };
-  const audits = new Map<string, readonly AuditLine[]>();
-  const loads = new Map<string, ReadonlyMap<string, PortLoad>>();
+  /** One of each key, worked out once. */
+  const each = <T>(work: (key: string) => InParts<T>): ((key: string) => Prepared<T>) => {
+    const known = new Map<string, Prepared<T>>();
+    return (key) => {
+      let found = known.get(key);
+      if (!found) known.set(key, (found = prepared(() => work(key))));
+      return found;
+    };
+  };
+  const audits = each((id): InParts<readonly AuditLine[]> => auditInParts(view, view.table('fabric').get(id)!));
+  const loads = each((lost): InParts<ReadonlyMap<string, PortLoad>> => portLoadsInParts(view, finder, lost || null));
   const next = new Map<string, readonly string[]>();
-  const pairings = once((): readonly Pairing[] => {
+  const pairings = prepared(function* (): InParts<readonly Pairing[]> {
     const found = new Map<string, Pairing>();
     for (const mapping of view.table('mapping').values()) {
-      const array = volumeOf(view, mapping).array;
+      const { array } = volumeOf(view, mapping);
       const key = `${mapping.host} ${array}`;
       const known = found.get(key);
       if (known) known.mappings.push(mapping);
-      else
+      else {
+        yield;
         found.set(key, {
           host: hostOf(view, mapping),
           array: view.table('array').get(array)!,
           mappings: [mapping],
           sessions: finder.sessions(mapping.host, array),
         });
+      }
     }
     return [...found.values()];
   });
-  const loadsOf = (lost = ''): ReadonlyMap<string, PortLoad> => {
-    let known = loads.get(lost);
-    if (!known) loads.set(lost, (known = portLoads(view, finder, lost || null)));
-    return known;
-  };
-  const talking = once(() => talkers(view));
+  const loadsOf = (lost = ''): ReadonlyMap<string, PortLoad> => loads(lost)();
+  const talking = prepared(() => talkersInParts(view));
+  const trunks = prepared(() => trunkLoadsInParts(view, talking()));
+  const spofs = once(() => spofFinder(view));
   return {
     finder,
     pairings,
     talkers: talking,
-    trunks: once(() => trunkLoads(view, talking())),
-    audit(fabric) {
-      let known = audits.get(fabric.id);
-      if (!known) audits.set(fabric.id, (known = auditFabric(view, fabric)));
-      return known;
-    },
+    trunks,
+    audit: (fabric) => audits(fabric.id)(),
     loads: loadsOf,
     busiest: once(() => {
       const found = new Map<string, { host: Host; depth: number }>();
@@ -87,7 +95,17 @@ export function attachFacts(view: EstateView): AttachFacts {
       if (!known) next.set(array, (known = nextPorts(view, array, loadsOf()).map((port) => port.name)));
       return known;
     },
-    spofs: once(() => spofFinder(view)),
+    spofs,
+    *prepare() {
+      yield* pairings.prepare();
+      yield* talking.prepare();
+      yield* trunks.prepare();
+      yield* loads('').prepare();
+      for (const { id } of view.table('fabric').values()) {
+        yield* audits(id).prepare();
+        yield* loads(id).prepare();
+      }
+    },
   };
 }
 

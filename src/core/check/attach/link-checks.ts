@@ -50,6 +50,7 @@ export const linkChecks: Check[] = [
       for (const { initiator, target } of context.attach().talkers().pairs)
         fanIn.set(target.id, (fanIn.get(target.id) ?? new Set<string>()).add(initiator.id));
       for (const [id, initiators] of fanIn) {
+        yield null;
         if (initiators.size <= FAN_IN_LIMIT) continue;
         const port = view.table('port').get(id)!;
         yield {
@@ -83,6 +84,7 @@ export const linkChecks: Check[] = [
     *find(view, { attach }) {
       const { routes } = attach().talkers();
       for (const trunk of attach().trunks()) {
+        yield null;
         const [up, ...more] = trunk.links.filter((isl) => isl.state === 'up');
         if (!up || more.length > 0 || !routes.cuts(trunk.a.id, trunk.b.id).includes(up.id)) continue;
         yield {
@@ -117,6 +119,7 @@ export const linkChecks: Check[] = [
     title: 'Links with too few credits',
     *find(view) {
       for (const isl of view.table('isl').values()) {
+        yield null;
         const needed = creditsNeeded(isl.km, isl.speed);
         if (isl.state === 'up' && isl.credits < needed)
           yield {
@@ -153,6 +156,7 @@ export const linkChecks: Check[] = [
     title: 'Links below their speed',
     *find(view) {
       for (const isl of view.table('isl').values()) {
+        yield null;
         const ends = [isl.a, isl.b].map((id) => view.table('switch').get(id)?.speed ?? isl.speed);
         if (isl.state === 'up' && isl.speed < Math.min(...ends))
           yield {
@@ -226,6 +230,7 @@ export const linkChecks: Check[] = [
           .reduce((sum, isl) => sum + isl.km, 0);
       };
       for (const [id, { initiator, target, value }] of farthest(context, km)) {
+        yield null;
         const ms = roundTripMs(value);
         if (ms > ROUND_TRIP_WARNED)
           yield {

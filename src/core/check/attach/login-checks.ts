@@ -20,6 +20,7 @@ const turnedAway = (id: string, title: string, ...why: MissingReason[]): Check =
   title,
   *find(view, { attach }) {
     for (const pairing of attach().pairings()) {
+      yield null;
       const gap = wantedGaps(pairing).find((one) => why.includes(one.reason));
       if (gap)
         yield {
@@ -40,6 +41,7 @@ export const loginChecks: Check[] = [
     title: 'Sessions that are missing',
     *find(view, { attach }) {
       for (const pairing of attach().pairings()) {
+        yield null;
         const up = pairing.sessions.up.filter((session) => session.transport !== 'fc');
         const gaps = wantedGaps(pairing).filter((gap) => gap.transport !== 'fc');
         if (gaps.length === 0) continue;
@@ -80,6 +82,7 @@ export const loginChecks: Check[] = [
     *find(view, { attach }) {
       const told = new Set<string>();
       for (const { array, sessions } of attach().pairings()) {
+        yield null;
         for (const target of targetsOf(view, array.id)) {
           if (target.auth !== 'none' || told.has(target.id)) continue;
           const key = target.main ? null : target.id;
@@ -105,6 +108,7 @@ export const loginChecks: Check[] = [
     title: 'Targets that let anyone in',
     *find(view) {
       for (const target of view.table('target').values()) {
+        yield null;
         if (!target.anyone || !target.enabled || target.usual === 'none') continue;
         yield {
           subject: aboutTarget(view, target),

@@ -36,13 +36,17 @@ const unmap = (view: EstateView, mapping: Mapping) => {
 const meet = (a: Mapping, b: Mapping): boolean =>
   a.target === b.target && (a.ports === null || b.ports === null || a.ports.some((port) => b.ports!.includes(port)));
 
-/** Volumes that more than one mapping shows, with their mappings. */
-function* shown(view: EstateView): Iterable<[Volume, readonly Mapping[]]> {
-  for (const volume of view.table('volume').values()) {
-    if (view.table('mapping').countBy('volume', volume.id) < 2) continue;
-    yield [volume, view.table('mapping').by('volume', volume.id)];
-  }
-}
+/** Looks at each volume that more than one mapping shows. */
+const eachShared = (
+  look: (view: EstateView, volume: Volume, mappings: readonly Mapping[]) => Iterable<Found>,
+): Check['find'] =>
+  function* (view) {
+    for (const volume of view.table('volume').values()) {
+      yield null;
+      if (view.table('mapping').countBy('volume', volume.id) < 2) continue;
+      yield* look(view, volume, view.table('mapping').by('volume', volume.id));
+    }
+  };
 
 export const mappingChecks: Check[] = [
   {
@@ -51,6 +55,7 @@ export const mappingChecks: Check[] = [
     title: 'Members that miss a volume of their cluster',
     *find(view) {
       for (const cluster of view.table('cluster').values()) {
+        yield null;
         const members = view.table('host').by('cluster', cluster.id);
         const byVolume = new Map<string, Mapping[]>();
         for (const host of members)
@@ -81,6 +86,7 @@ export const mappingChecks: Check[] = [
     title: 'Hosts that write where they may only read',
     *find(view) {
       for (const device of view.table('hostDevice').values()) {
+        yield null;
         if (device.mountPoint === null || !(device.readOnly || device.writeRate > 0)) continue;
         const mapping = mappingOf(view, device.host, device.volume);
         const bar = mapping ? readOnlyWhy(view, mapping) : null;
@@ -117,6 +123,7 @@ export const mappingChecks: Check[] = [
     title: 'LUNs that show two volumes',
     *find(view, { attach }) {
       for (const { host, array, mappings } of attach().pairings()) {
+        yield null;
         const byLun = new Map<number, Mapping[]>();
         for (const mapping of mappings)
           if (mapping.subsystem === null) byLun.set(mapping.lun, [...(byLun.get(mapping.lun) ?? []), mapping]);
@@ -138,133 +145,120 @@ export const mappingChecks: Check[] = [
     id: 'volume-mapped-twice',
     severity: 'error',
     title: 'Volumes seen twice by a host',
-    *find(view) {
-      for (const [volume, mappings] of shown(view)) {
-        const twice = mappings.find((one) =>
-          mappings.some(
-            (other) => other.id !== one.id && other.host === one.host && other.lun !== one.lun && meet(one, other),
-          ),
-        );
-        const other = twice && mappings.find((one) => one.id !== twice.id && one.host === twice.host);
-        if (twice && other)
-          yield {
-            subject: aboutVolume(view, volume),
-            says: `${volume.name} is LUN ${twice.lun} and ${other.lun} at ${hostOf(view, twice).name}.`,
-            advice: 'Take one of the two away.',
-            mend: unmap(view, other),
-          };
-      }
-    },
+    find: eachShared(function* (view, volume, mappings) {
+      const twice = mappings.find((one) =>
+        mappings.some(
+          (other) => other.id !== one.id && other.host === one.host && other.lun !== one.lun && meet(one, other),
+        ),
+      );
+      const other = twice && mappings.find((one) => one.id !== twice.id && one.host === twice.host);
+      if (twice && other)
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${volume.name} is LUN ${twice.lun} and ${other.lun} at ${hostOf(view, twice).name}.`,
+          advice: 'Take one of the two away.',
+          mend: unmap(view, other),
+        };
+    }),
   },
   {
     id: 'cluster-lun-differs',
     severity: 'error',
     title: 'Clusters that see a volume by several LUNs',
-    *find(view) {
-      for (const [volume, mappings] of shown(view)) {
-        const byCluster = new Map<string, Mapping[]>();
-        for (const mapping of mappings) {
-          const { cluster } = hostOf(view, mapping);
-          if (cluster && mapping.subsystem === null)
-            byCluster.set(cluster, [...(byCluster.get(cluster) ?? []), mapping]);
-        }
-        for (const [id, same] of byCluster) {
-          const counts = new Map<number, number>();
-          for (const { lun } of same) counts.set(lun, (counts.get(lun) ?? 0) + 1);
-          if (counts.size < 2) continue;
-          const [usual] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]!;
-          const odd = same.filter((mapping) => mapping.lun !== usual);
-          yield {
-            subject: aboutVolume(view, volume),
-            says: `${volume.name} in cluster ${view.table('cluster').get(id)!.name}: ${same.map((mapping) => `${hostOf(view, mapping).name} LUN ${mapping.lun}`).join(', ')}.`,
-            advice: 'Renumber it: some hosts rely on one number.',
-            mend: renumber(view, odd[0]!, usual),
-          };
-        }
+    find: eachShared(function* (view, volume, mappings) {
+      const byCluster = new Map<string, Mapping[]>();
+      for (const mapping of mappings) {
+        const { cluster } = hostOf(view, mapping);
+        if (cluster && mapping.subsystem === null) byCluster.set(cluster, [...(byCluster.get(cluster) ?? []), mapping]);
       }
-    },
+      for (const [id, same] of byCluster) {
+        const counts = new Map<number, number>();
+        for (const { lun } of same) counts.set(lun, (counts.get(lun) ?? 0) + 1);
+        if (counts.size < 2) continue;
+        const [usual] = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]!;
+        const odd = same.filter((mapping) => mapping.lun !== usual);
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${volume.name} in cluster ${view.table('cluster').get(id)!.name}: ${same.map((mapping) => `${hostOf(view, mapping).name} LUN ${mapping.lun}`).join(', ')}.`,
+          advice: 'Renumber it: some hosts rely on one number.',
+          mend: renumber(view, odd[0]!, usual),
+        };
+      }
+    }),
   },
   {
     id: 'shared-unclustered',
     severity: 'error',
     title: 'Volumes that several hosts may write',
-    *find(view) {
-      for (const [volume, mappings] of shown(view)) {
-        if (volume.shared) continue;
-        const writers = mappings.filter((mapping) => mapping.access === 'read-write');
-        const clusters = new Set(writers.map((mapping) => hostOf(view, mapping).cluster ?? mapping.host));
-        if (clusters.size < 2) continue;
-        const names = [...new Set(writers.map((mapping) => hostOf(view, mapping).name))];
-        yield {
-          subject: aboutVolume(view, volume),
-          says: `${names.join(' and ')} may all write to ${volume.name}, are no cluster, and will corrupt it.`,
-          advice: 'Take a mapping away, make them a cluster, or mark the volume as shared.',
-          mend: unmap(view, writers[1]!),
-        };
-      }
-    },
+    find: eachShared(function* (view, volume, mappings) {
+      if (volume.shared) return;
+      const writers = mappings.filter((mapping) => mapping.access === 'read-write');
+      const clusters = new Set(writers.map((mapping) => hostOf(view, mapping).cluster ?? mapping.host));
+      if (clusters.size < 2) return;
+      const names = [...new Set(writers.map((mapping) => hostOf(view, mapping).name))];
+      yield {
+        subject: aboutVolume(view, volume),
+        says: `${names.join(' and ')} may all write to ${volume.name}, are no cluster, and will corrupt it.`,
+        advice: 'Take a mapping away, make them a cluster, or mark the volume as shared.',
+        mend: unmap(view, writers[1]!),
+      };
+    }),
   },
   {
     id: 'lun-differs-by-port',
     severity: 'warning',
     title: 'Volumes whose LUN hangs on the port',
-    *find(view) {
-      for (const [volume, mappings] of shown(view)) {
-        const one = mappings.find((mapping) =>
-          mappings.some((other) => other.host === mapping.host && other.lun !== mapping.lun && !meet(mapping, other)),
-        );
-        const other = one && mappings.find((row) => row.host === one.host && row.lun !== one.lun);
-        if (one && other)
-          yield {
-            subject: aboutVolume(view, volume),
-            says: `${volume.name} is LUN ${one.lun} at ${hostOf(view, one).name} by some ports and LUN ${other.lun} by others.`,
-            advice: 'Renumber it: some hosts take them for two disks.',
-            mend: renumber(view, other, one.lun),
-          };
-      }
-    },
+    find: eachShared(function* (view, volume, mappings) {
+      const one = mappings.find((mapping) =>
+        mappings.some((other) => other.host === mapping.host && other.lun !== mapping.lun && !meet(mapping, other)),
+      );
+      const other = one && mappings.find((row) => row.host === one.host && row.lun !== one.lun);
+      if (one && other)
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${volume.name} is LUN ${one.lun} at ${hostOf(view, one).name} by some ports and LUN ${other.lun} by others.`,
+          advice: 'Renumber it: some hosts take them for two disks.',
+          mend: renumber(view, other, one.lun),
+        };
+    }),
   },
   {
     id: 'shared-read-only',
     severity: 'warning',
     title: 'Volumes that one host writes and others read',
-    *find(view) {
-      for (const [volume, mappings] of shown(view)) {
-        const readers = mappings.filter((mapping) => readOnlyWhy(view, mapping) !== null);
-        const writers = new Set(
-          mappings.filter((mapping) => !readers.includes(mapping)).map((mapping) => hostOf(view, mapping).name),
-        );
-        const names = [...new Set(readers.map((mapping) => hostOf(view, mapping).name))].filter(
-          (name) => !writers.has(name),
-        );
-        if (volume.shared || writers.size === 0 || names.length === 0) continue;
-        yield {
-          subject: aboutVolume(view, volume),
-          says: `${[...writers].join(' and ')} ${writers.size === 1 ? 'writes' : 'write'} to ${volume.name} while ${names.join(' and ')} ${names.length === 1 ? 'reads' : 'read'} it: what ${names.length === 1 ? 'it reads' : 'they read'} may be out of date or half written.`,
-          advice: 'Give the readers a copy, or take their mappings away.',
-          mend: unmap(view, readers[0]!),
-        };
-      }
-    },
+    find: eachShared(function* (view, volume, mappings) {
+      const readers = mappings.filter((mapping) => readOnlyWhy(view, mapping) !== null);
+      const writers = new Set(
+        mappings.filter((mapping) => !readers.includes(mapping)).map((mapping) => hostOf(view, mapping).name),
+      );
+      const names = [...new Set(readers.map((mapping) => hostOf(view, mapping).name))].filter(
+        (name) => !writers.has(name),
+      );
+      if (volume.shared || writers.size === 0 || names.length === 0) return;
+      yield {
+        subject: aboutVolume(view, volume),
+        says: `${[...writers].join(' and ')} ${writers.size === 1 ? 'writes' : 'write'} to ${volume.name} while ${names.join(' and ')} ${names.length === 1 ? 'reads' : 'read'} it: what ${names.length === 1 ? 'it reads' : 'they read'} may be out of date or half written.`,
+        advice: 'Give the readers a copy, or take their mappings away.',
+        mend: unmap(view, readers[0]!),
+      };
+    }),
   },
   {
     id: 'rights-conflict',
     severity: 'error',
     title: 'Mappings with other rights',
-    *find(view) {
-      for (const [volume, mappings] of shown(view)) {
-        const clash = mappings.find((one) =>
-          mappings.some((other) => other.host === one.host && other.access !== one.access && meet(one, other)),
-        );
-        if (clash)
-          yield {
-            subject: aboutVolume(view, volume),
-            says: `${hostOf(view, clash).name} may write to ${volume.name} by one mapping and only read by another.`,
-            advice: 'Choose one.',
-            mend: unmap(view, clash),
-          };
-      }
-    },
+    find: eachShared(function* (view, volume, mappings) {
+      const clash = mappings.find((one) =>
+        mappings.some((other) => other.host === one.host && other.access !== one.access && meet(one, other)),
+      );
+      if (clash)
+        yield {
+          subject: aboutVolume(view, volume),
+          says: `${hostOf(view, clash).name} may write to ${volume.name} by one mapping and only read by another.`,
+          advice: 'Choose one.',
+          mend: unmap(view, clash),
+        };
+    }),
   },
   {
     id: 'no-lun-zero',
@@ -272,6 +266,7 @@ export const mappingChecks: Check[] = [
     title: 'Hosts that see no LUN 0',
     *find(view, { attach }) {
       for (const { host, array, mappings } of attach().pairings()) {
+        yield null;
         const views = new Map<string | null, Mapping[]>();
         for (const mapping of mappings)
           if (mapping.subsystem === null) views.set(mapping.target, [...(views.get(mapping.target) ?? []), mapping]);
@@ -296,6 +291,7 @@ export const mappingChecks: Check[] = [
     title: 'Boot volumes that are not the lowest LUN',
     *find(view) {
       for (const volume of view.table('volume').values()) {
+        yield null;
         if (!volume.boot) continue;
         for (const mapping of view.table('mapping').by('volume', volume.id)) {
           if (mapping.subsystem !== null) continue;
@@ -325,6 +321,7 @@ export const mappingChecks: Check[] = [
     title: 'LUNs a host cannot address',
     *find(view) {
       for (const mapping of view.table('mapping').values()) {
+        yield null;
         const host = hostOf(view, mapping);
         const most = families[host.os].maxLun;
         if (mapping.subsystem !== null || mapping.lun <= most) continue;

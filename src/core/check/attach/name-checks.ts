@@ -45,6 +45,7 @@ const malformed = (
   *find(view, { now }) {
     const month = dateText(now).slice(0, 7);
     for (const row of view.table('initiator').values()) {
+      yield null;
       const read = is(row.name) ? parse(row.name, month) : null;
       if (!read || read.ok) continue;
       yield {
@@ -89,6 +90,7 @@ export const nameChecks: Check[] = [
     title: 'Names that are a slip of another',
     *find(view) {
       for (const row of view.table('initiator').values()) {
+        yield null;
         const host = hostOf(view, row.host);
         const shown = shownNames(view, host);
         if (shown.includes(row.name) || shown.length === 0) continue;
@@ -135,6 +137,7 @@ export const nameChecks: Check[] = [
       for (const row of view.table('port').values())
         if (row.wwpn) roles.set(row.wwpn, `port name of array port ${row.name}`);
       for (const row of view.table('initiator').values()) {
+        yield null;
         const role = roles.get(row.name);
         if (role)
           yield {
@@ -157,6 +160,7 @@ export const nameChecks: Check[] = [
       const hosts = [...view.table('host').values()].filter((host) => host.nqn !== null);
       for (const subsystem of view.table('subsystem').values())
         for (const allowed of subsystem.allowed) {
+          yield null;
           const host = hosts.find((one) => one.nqn !== allowed && one.nqn!.toLowerCase() === allowed.toLowerCase());
           if (!host || hosts.some((one) => one.nqn === allowed)) continue;
           yield {

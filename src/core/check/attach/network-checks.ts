@@ -62,6 +62,7 @@ const failing = (
   *find(view, context) {
     const told = new Set<string>();
     for (const { row, port, met } of meetings(view, context)) {
+      yield null;
       if (met.ok || met.reason !== reason || told.has(row.id)) continue;
       told.add(row.id);
       yield { subject: subject(view, row), says: says(row, port, view), advice, mend: setUp(view, row) };
@@ -80,6 +81,7 @@ export const networkChecks: Check[] = [
       const bound = new Map<string, HostInterface>();
       for (const pairing of context.attach().pairings())
         for (const row of ethernetOf(view, pairing.host.id)) {
+          yield null;
           if (!row.bound) continue;
           bound.set(row.id, row);
           for (const port of portals(view, pairing))
@@ -103,6 +105,7 @@ export const networkChecks: Check[] = [
       const networkAt = networkFinder(view);
       const doors = new Map<string, { port: Port; reached: boolean; why: ReachFailure | null }>();
       for (const pairing of attach().pairings()) {
+        yield null;
         const rows = ethernetOf(view, pairing.host.id);
         if (rows.length === 0) continue;
         for (const port of portals(view, pairing)) {
@@ -116,6 +119,7 @@ export const networkChecks: Check[] = [
         }
       }
       for (const { port, reached, why } of doors.values()) {
+        yield null;
         // A portal that is down is told by the check of ports.
         if (reached || port.state === 'down' || why === null) continue;
         const array = arrayOf(view, port).name;
@@ -143,6 +147,7 @@ export const networkChecks: Check[] = [
     *find(view, context) {
       const told = new Set<string>();
       for (const { row, port, met, networkAt } of meetings(view, context)) {
+        yield null;
         const network = port.addresses.map(networkAt).find(Boolean);
         if (met.ok || met.reason !== 'mtu-black-hole' || !network || told.has(row.id)) continue;
         told.add(row.id);
@@ -166,6 +171,7 @@ export const networkChecks: Check[] = [
     *find(view, context) {
       const told = new Set<string>();
       for (const { row, port, met } of meetings(view, context)) {
+        yield null;
         if (!met.ok || row.mtu === port.mtu || told.has(row.id)) continue;
         told.add(row.id);
         yield {
@@ -187,6 +193,7 @@ export const networkChecks: Check[] = [
     title: 'Bound interfaces without one active uplink',
     *find(view) {
       for (const row of view.table('interface').values()) {
+        yield null;
         const why = row.bound ? bindingFailure(row) : null;
         if (why)
           yield {
@@ -204,6 +211,7 @@ export const networkChecks: Check[] = [
     title: 'Interfaces that stay idle',
     *find(view, { attach }) {
       for (const { host, sessions, array } of attach().pairings()) {
+        yield null;
         const used = new Set(
           sessions.up.filter((session) => session.transport === 'iscsi').map((session) => session.interface),
         );

@@ -23,6 +23,7 @@ const byHost = (
   title,
   *find(view, { attach }) {
     for (const { host, mappings } of attach().pairings()) {
+      yield null;
       const found = mappings.filter((mapping) => matters(attach(), mapping, view));
       if (found.length > 0)
         yield {
@@ -45,6 +46,7 @@ export const pathChecks: Check[] = [
     *find(view, { attach }) {
       const { finder, pairings } = attach();
       for (const pairing of pairings()) {
+        yield null;
         const { host, array, mappings } = pairing;
         const gaps = wantedGaps(pairing).filter((gap) => gap.transport === 'fc');
         // What a fabric does not zone at all is told by the check of single fabrics.
@@ -96,6 +98,7 @@ export const pathChecks: Check[] = [
     *find(view, { attach }) {
       const { finder, pairings } = attach();
       for (const { host, mappings } of pairings()) {
+        yield null;
         const many = host.multipath ? [] : mappings.filter((mapping) => finder.count(mapping).usable > 1);
         if (many.length === 0) continue;
         yield {
@@ -115,6 +118,7 @@ export const pathChecks: Check[] = [
       const components = componentsOf(view);
       const spofs = attach().spofs();
       for (const { host, mappings } of attach().pairings()) {
+        yield null;
         const carries = new Map<string, Mapping[]>();
         for (const mapping of mappings)
           for (const id of spofs(mapping).design)
@@ -140,6 +144,7 @@ export const pathChecks: Check[] = [
     *find(view, { attach }) {
       const { finder, pairings } = attach();
       for (const { host, mappings } of pairings()) {
+        yield null;
         const known = new Map(
           view
             .table('hostDevice')

@@ -17,6 +17,7 @@ export const portChecks: Check[] = [
     title: 'Host ports without a fabric login',
     *find(view) {
       for (const row of view.table('initiator').values()) {
+        yield null;
         if (formOf(row.name) !== 'wwn') continue;
         const device = deviceByWwpn(view, row.name);
         if (device && loggedIn(device)) continue;
@@ -45,6 +46,7 @@ export const portChecks: Check[] = [
                 pairing.mappings.filter((one) => one.ports === null || one.ports.includes(gap.port)).length,
             );
       for (const [id, paths] of lost) {
+        yield null;
         const port = view.table('port').get(id)!;
         yield {
           subject: { kind: 'port', id, name: `${arrayName(view, port.array)} ${port.name}` },
@@ -61,6 +63,7 @@ export const portChecks: Check[] = [
     title: 'Controllers that are down',
     *find(view) {
       for (const row of view.table('controller').values()) {
+        yield null;
         if (row.state === 'up') continue;
         const other = view
           .table('controller')
@@ -86,6 +89,7 @@ export const portChecks: Check[] = [
     *find(view) {
       const devices = new Map(fcDevices(view).map((device) => [`wwpn:${device.wwpn}`, device]));
       for (const zone of view.table('zone').values()) {
+        yield null;
         const set = new Set(
           [...zone.members, ...zone.principals].flatMap((member) => standsFor(view, zone.fabric, member)),
         );
@@ -110,6 +114,7 @@ export const portChecks: Check[] = [
     *find(view, { attach }) {
       if (view.table('fabric').size < 2) return;
       for (const { host, sessions, array, mappings } of attach().pairings()) {
+        yield null;
         const over = sessions.up.filter((session) => session.transport === 'fc');
         const fabrics = new Set(over.map((session) => session.network));
         if (fabrics.size !== 1) continue;
@@ -136,6 +141,7 @@ export const portChecks: Check[] = [
     *find(view, { attach }) {
       const { finder, pairings } = attach();
       for (const { host, array, mappings } of pairings()) {
+        yield null;
         const single = mappings.filter((mapping) => finder.count(mapping).usable === 1);
         if (single.length === 0) continue;
         const [path] = finder.paths(single[0]!).found;

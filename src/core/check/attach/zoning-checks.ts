@@ -86,6 +86,7 @@ const notZoned = (id: 'not-zoned' | 'zone-not-active', title: string, waits: boo
   title,
   *find(view, { attach }) {
     for (const pairing of attach().pairings()) {
+      yield null;
       const { host, array, mappings } = pairing;
       const byFabric = new Map(
         wantedGaps(pairing)
@@ -122,6 +123,7 @@ export const zoningChecks: Check[] = [
     title: 'Fabrics that cannot merge',
     *find(view) {
       for (const { fabrics, isl } of bridges(view)) {
+        yield null;
         const sides = fabrics.map((fabric) => mergeSide(view, fabric)) as [MergeSide, MergeSide];
         const result = mergeFabrics(...sides);
         if (result.outcome === 'merged') continue;
@@ -146,6 +148,7 @@ export const zoningChecks: Check[] = [
       for (const { fabrics } of bridges(view)) joined.set(fabrics[1].id, fabrics[0].id);
       const seen = new Map<string, string>();
       for (const row of view.table('switch').values()) {
+        yield null;
         const key = `${joined.get(row.fabric) ?? row.fabric} ${row.domain}`;
         const other = seen.get(key);
         if (other)
