@@ -84,7 +84,11 @@ export function Several({
   const [filter, setFilter] = useState('');
   const base = useId();
   const wanted = filter.trim().toLowerCase();
-  const found = choices.filter((choice) => wanted === '' || choice.label.toLowerCase().includes(wanted));
+  // What the sheet was opened with stands first: in a long list it would be out of sight.
+  const [given] = useState(() => new Set(value));
+  const found = choices
+    .filter((choice) => wanted === '' || choice.label.toLowerCase().includes(wanted))
+    .sort((a, b) => Number(given.has(b.value)) - Number(given.has(a.value)));
   const fit = found.filter((choice) => !choice.unfit);
   const toggle = (name: string) =>
     onChange(value.includes(name) ? value.filter((one) => one !== name) : [...value, name]);
