@@ -6,12 +6,12 @@ import type { EstateView } from '../estate/estate';
 import { volumeOf } from '../estate/relations';
 import { draftHost, draftText, hostChoices } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
-import { movedWords, type FieldWords } from '../operation/moved';
+import { movedWords, type FieldWords, withNamed } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { askDevice, deviceChoices, findDevice } from './device-format';
-import { selectorChoices, selectorWords } from './host-configure';
+import { selectorChoices, selectorWords } from './host-foretell';
 import { readWeights, weightHint, weightText } from './path-weights';
 import { selectorOf } from './selector';
 
@@ -88,12 +88,9 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
     const weights = device && p.weights && readWeights(view, asks, device, p.weights);
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
     const after: HostDevice = {
-      ...device,
+      ...withNamed(device, p, 'state', 'initialised', 'persistent'),
       selector: p.selector === undefined ? device.selector : p.selector === 'host' ? null : p.selector,
       weights: weights ?? device.weights,
-      state: p.state ?? device.state,
-      initialised: p.initialised ?? device.initialised,
-      persistent: p.persistent ?? device.persistent,
     };
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },

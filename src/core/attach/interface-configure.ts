@@ -8,7 +8,7 @@ import { networkOf } from '../network/reach';
 import { byName, draftFlag, draftHost, draftList, draftText, hostChoices } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import type { HostInterface } from '../estate/entities';
-import { movedWords, type FieldWords } from '../operation/moved';
+import { movedWords, type FieldWords, withNamed } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -90,13 +90,10 @@ export const interfaceConfigure: OperationType<Params> = {
         : asks.value(parseIsid(p.isid), 'isid', { kind: 'interface', name: p.interface });
     if (asks.refusals.length > 0 || !host || !row) return refused(asks.refusals);
     const after: HostInterface = {
-      ...row,
+      ...withNamed(row, p, 'mtu', 'bound', 'vlan'),
       addresses: addresses ?? row.addresses,
-      mtu: p.mtu ?? row.mtu,
-      bound: p.bound ?? row.bound,
       uplinks: p.uplinks ? askUplinks(asks, p.uplinks, subjectOf('interface', row)) : row.uplinks,
       gateway: gateway === undefined ? row.gateway : gateway,
-      vlan: p.vlan ?? row.vlan,
       isid: isid === undefined ? row.isid : isid,
     };
     refuseSmallMtu(asks, after, subjectOf('interface', row));

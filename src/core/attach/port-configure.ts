@@ -8,7 +8,7 @@ import { listensAt } from '../network/portal';
 import { networkOf } from '../network/reach';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
-import { movedWords, type FieldWords } from '../operation/moved';
+import { movedWords, type FieldWords, withNamed } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -99,14 +99,10 @@ export const portConfigure: OperationType<Params> = {
     if (port) refuseSmallMtu(asks, { ...port, addresses: final, mtu: p.mtu ?? port.mtu }, subjectOf('port', port));
     if (asks.refusals.length > 0 || !array || !port) return refused(asks.refusals);
     const after: Port = {
-      ...port,
+      ...withNamed(port, p, 'mtu', 'vlan', 'tcpPort', 'portalGroup'),
       addresses: final,
-      mtu: p.mtu ?? port.mtu,
       role: role ?? 'none',
       gateway: gateway === undefined ? port.gateway : gateway,
-      vlan: p.vlan ?? port.vlan,
-      tcpPort: p.tcpPort ?? port.tcpPort,
-      portalGroup: p.portalGroup ?? port.portalGroup,
     };
     const paths = around(view, port, after);
     refuseCut(asks, paths, subjectOf('port', port), 'role');

@@ -14,3 +14,17 @@ export const secretWords =
   (what: string) =>
   (secret: string | null): string =>
     secret === null ? `no ${what}` : `a new ${what}`;
+
+/** A row with what an operation names of these fields; what is not named stays as it is. */
+export function withNamed<T extends object, F extends keyof T>(
+  row: T,
+  params: { readonly [f in F]?: T[f] | undefined },
+  ...fields: readonly F[]
+): T {
+  const after = { ...row };
+  for (const field of fields) {
+    const named = params[field];
+    if (named !== undefined) after[field] = named;
+  }
+  return after;
+}

@@ -10,7 +10,7 @@ import { parseIscsiName } from '../naming/iscsi';
 import { parseAddress } from '../network/address';
 import { arrayChoices, byName, draftText } from '../operation/draft';
 import { lookUp, type Inquiry } from '../operation/inquiry';
-import { secretWords, type FieldWords } from '../operation/moved';
+import { secretWords, type FieldWords, withNamed } from '../operation/moved';
 import type { Choice, Draft, Foretold } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 
@@ -202,13 +202,21 @@ export function applyPolicy(
     });
   const others = target.accounts.filter((one) => one.name !== p.account);
   const after: Target = {
-    ...target,
-    enabled: p.enabled ?? target.enabled,
+    ...withNamed(
+      target,
+      p,
+      'enabled',
+      'anyone',
+      'usual',
+      'auth',
+      'chapName',
+      'headerDigest',
+      'dataDigest',
+      'maxConnections',
+      'isns',
+    ),
     portals: p.portals === undefined ? target.portals : readPortals(asks, array, p.portals),
-    anyone: p.anyone ?? target.anyone,
-    usual: p.usual ?? target.usual,
     rules: p.exceptions === undefined ? target.rules : readRules(view, asks, p.exceptions, month, notes),
-    auth: p.auth ?? target.auth,
     authServer: p.authServer === 'none' ? null : (server?.id ?? target.authServer),
     accounts:
       p.account && accountSecret !== undefined
@@ -216,14 +224,9 @@ export function applyPolicy(
           ? others
           : [...others, { name: p.account, secret: accountSecret }]
         : target.accounts,
-    chapName: p.chapName ?? target.chapName,
     chapSecret: secret === undefined ? target.chapSecret : secret,
-    headerDigest: p.headerDigest ?? target.headerDigest,
-    dataDigest: p.dataDigest ?? target.dataDigest,
     sessionLimit:
       p.sessionLimit === undefined ? target.sessionLimit : p.sessionLimit === 'none' ? null : p.sessionLimit,
-    maxConnections: p.maxConnections ?? target.maxConnections,
-    isns: p.isns ?? target.isns,
   };
   const mutual = after.auth === 'mutual' || after.rules.some((rule) => rule.auth === 'mutual');
   if (mutual && after.chapSecret === null)

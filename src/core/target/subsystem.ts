@@ -11,7 +11,7 @@ import { nearMiss } from '../naming/nearness';
 import { arrayChoices, byName, draftArray, draftList, draftText, nextName } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { counted } from '../units/counted';
-import { movedWords, type FieldWords } from '../operation/moved';
+import { movedWords, type FieldWords, withNamed } from '../operation/moved';
 import { planned, refused, type Choice, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -256,12 +256,9 @@ export const subsystemConfigure: OperationType<z.output<typeof configureSchema>>
     const ports = readPorts(asks, array, p.ports);
     if (asks.refusals.length > 0 || !array || !subsystem) return refused(asks.refusals);
     const after: Subsystem = {
-      ...subsystem,
+      ...withNamed(subsystem, p, 'allowAny', 'controllerLimit', 'queueLimit'),
       allowed: allowed!,
-      allowAny: p.allowAny ?? subsystem.allowAny,
       ports: ports === undefined ? subsystem.ports : ports,
-      controllerLimit: p.controllerLimit ?? subsystem.controllerLimit,
-      queueLimit: p.queueLimit ?? subsystem.queueLimit,
     };
     const effects = [changed('subsystem', subsystem, after)];
     const around = pathsAround(view, effects, mappingsOfArray(view, array.id));

@@ -5,7 +5,7 @@ import { changed } from '../estate/effects';
 import { draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import type { Fabric } from '../estate/entities';
-import { movedWords, type FieldWords } from '../operation/moved';
+import { movedWords, type FieldWords, withNamed } from '../operation/moved';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
@@ -62,11 +62,7 @@ export const fabricConfigure: OperationType<Params> = {
         });
     if (asks.refusals.length > 0 || !fabric) return refused(asks.refusals);
     const after: Fabric = {
-      ...fabric,
-      defaultZone: p.defaultZone ?? fabric.defaultZone,
-      mergeControl: p.mergeControl ?? fabric.mergeControl,
-      zonePattern: p.zonePattern ?? fabric.zonePattern,
-      aliasPattern: p.aliasPattern ?? fabric.aliasPattern,
+      ...withNamed(fabric, p, 'defaultZone', 'mergeControl', 'zonePattern', 'aliasPattern'),
     };
     const effects = [changed('fabric', fabric, after)];
     const around = pathsAround(
