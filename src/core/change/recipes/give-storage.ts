@@ -17,7 +17,7 @@ import { flag, sizeText } from '../../operation/params';
 import type { RecipeType, Written } from '../../operation/recipe';
 import { subjectOf } from '../../operation/refusal';
 import { parseBytes } from '../../units/bytes';
-import { MOST_AT_ONCE } from '../../volume/create';
+import { MOST_AT_ONCE } from '../../volume/create-foretell';
 import { rankPools, type PoolOffer } from './best-pool';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 
