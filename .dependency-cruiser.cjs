@@ -47,7 +47,10 @@ module.exports = {
       name: 'core-without-machine',
       severity: 'error',
       from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
-      to: { dependencyTypes: ['core', 'npm'], pathNot: '^node_modules/(zod|@noble/hashes|ipaddr\\.js|temporal-polyfill)/|^zod$' },
+      to: {
+        dependencyTypes: ['core', 'npm'],
+        pathNot: '^node_modules/(zod|@noble/hashes|ipaddr\\.js|temporal-polyfill)/|^zod$',
+      },
     },
     only('devices-know-core-only', '^src/devices/', '^src/(?!core/|devices/)'),
     only('formats-know-core-only', '^src/formats/', '^src/(?!core/|formats/)'),

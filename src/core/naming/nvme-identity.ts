@@ -75,9 +75,3 @@ export function parseNvmeIdentity(text: string, wanted?: NvmeIdentityKind): Pars
   const companyId = kind === 'UUID' ? null : kind === 'EUI-64' ? digits.slice(0, 6) : digits.slice(16, 22);
   return parsed({ kind, digits, text: kind === 'UUID' ? uuidText(digits) : digits, companyId });
 }
-
-/** Whether two identities name one namespace: of one kind, digit by digit. What is not reported equals nothing. */
-export function sameIdentity(a: string, b: string): boolean {
-  const [one, other] = [parseNvmeIdentity(a), parseNvmeIdentity(b)];
-  return one.ok && other.ok && one.value.kind === other.value.kind && one.value.digits === other.value.digits;
-}
