@@ -6,6 +6,7 @@ import { zoneOf, type Zone } from '@/core/schedule/zone';
 import { civilOf } from '@/core/units/date';
 import { DAY, HOUR, MINUTE, SECOND, type Milliseconds } from '@/core/units/duration';
 import { notParsed, parsed, type ParseFailure, type Parsed } from '@/core/units/parsed';
+import { stopped } from '@/core/units/counted';
 
 /** A schedule with the name it bears in a calendar. */
 export interface CalendarEntry {
@@ -116,7 +117,7 @@ export function readCalendar(text: string): Parsed<CalendarEntry[]> {
     calendar = new ICAL.Component(ICAL.parse(text) as unknown[]);
   } catch (error) {
     const why = error instanceof Error ? error.message : String(error);
-    return notParsed('calendar-unreadable', `This is no calendar: ${why.replace(/\.?$/, '.')}`);
+    return notParsed('calendar-unreadable', `This is no calendar: ${stopped(why)}`);
   }
   const entries: CalendarEntry[] = [];
   for (const event of calendar.getAllSubcomponents('vevent')) {

@@ -14,6 +14,7 @@ import type { Plant } from './plant';
 import { Problem } from './problem';
 import type { Runner } from './runner';
 import { inSlices } from './slices';
+import { stopped } from '@/core/units/counted';
 
 /** How often the lab moves on, in real milliseconds. */
 const TICK = 500;
@@ -106,7 +107,7 @@ export class Clock {
       const message = error instanceof Error ? error.message : String(error);
       this.plant.troubles.set(
         what,
-        `${words} failed: ${message.replace(/\.$/, '')}.`,
+        stopped(`${words} failed: ${message}`),
         'The rest of the lab goes on; please report this.',
       );
       return false;
@@ -150,7 +151,7 @@ export class Clock {
       else
         this.plant.troubles.set(
           'clock',
-          `The lab's clock failed: ${error instanceof Error ? error.message.replace(/\.$/, '') : String(error)}.`,
+          stopped(`The lab's clock failed: ${error instanceof Error ? error.message : String(error)}`),
           'It is tried again; please report this.',
         );
     }

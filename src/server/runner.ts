@@ -9,6 +9,7 @@ import { isDiskFull } from '@/store/database';
 import type { ChangeRow, StepRow } from '@/core/change/record';
 import type { Plant } from './plant';
 import { Problem } from './problem';
+import { stopped } from '@/core/units/counted';
 
 interface Running {
   change: ChangeRow;
@@ -269,7 +270,7 @@ function problemOf(error: unknown, { change, steps, at }: Running): Refusal {
   return {
     code: 'defect',
     subject: { kind: 'change', id: change.id, name: change.title },
-    message: `"${steps[at]?.title ?? change.title}" failed inside the server: ${message.replace(/\.$/, '')}.`,
+    message: `"${steps[at]?.title ?? change.title}" failed inside the server: ${stopped(message)}`,
     mend: 'Undo what was done, or prepare the rest in another way; please report this.',
   };
 }

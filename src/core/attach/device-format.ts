@@ -46,11 +46,7 @@ export function askDevice(view: EstateView, asks: Inquiry, host: Host, ref: stri
     code: mapped ? 'rescan-needed' : 'device-unknown',
     field: 'device',
     subject: subjectOf('host', host),
-    message: mapped
-      ? `${ref} is mapped to ${host.name}, which has not looked for it yet.`
-      : ref === ''
-        ? 'No device is named.'
-        : `${host.name} has no device ${ref}.`,
+    message: mapped ? `${ref} is mapped to ${host.name}, which has not looked for it yet.` : missingWords(host, ref),
     mend: mapped ? `Rescan ${host.name} first.` : 'Map the volume to the host and rescan it.',
   });
   return undefined;
@@ -286,3 +282,6 @@ export const deviceFormat: OperationType<Params> = {
     return { fields };
   },
 };
+
+const missingWords = (host: Host, ref: string): string =>
+  ref === '' ? 'No device is named.' : `${host.name} has no device ${ref}.`;

@@ -14,6 +14,7 @@ import { SECOND } from '../units/duration';
 import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from './losses';
 import { sessionBook } from './sessions';
 import { wasTold } from './told';
+import { stopped } from '../units/counted';
 
 const loginSchema = z.object({
   host: z.string(),
@@ -134,7 +135,7 @@ export const hostLogin: OperationType<z.output<typeof loginSchema>> = {
       title: `Log ${host.name} in at ${where}: ${up} of ${up + missing.length} sessions`,
       takes: 3 * SECOND,
       effects,
-      notes: missing.slice(0, 3).map((gap) => `${gap.message}.`.replace('..', '.')),
+      notes: missing.slice(0, 3).map((gap) => stopped(gap.message)),
     });
   },
   foretell(view, draft, context) {

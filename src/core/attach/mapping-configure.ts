@@ -73,12 +73,11 @@ export const mappingConfigure: OperationType<Params> = {
         message: `${volume.name} is not mapped to ${host.name}.`,
         mend: 'Map it.',
       });
+    const named = p.ports === 'all' ? null : p.ports;
     const ports =
-      p.ports === undefined || !array
+      named === undefined || !array
         ? mapping?.ports
-        : p.ports === 'all'
-          ? null
-          : p.ports.flatMap((ref) => asks.find('port', ref, 'ports', array)?.id ?? []);
+        : (named?.flatMap((ref) => asks.find('port', ref, 'ports', array)?.id ?? []) ?? null);
     const target =
       p.target === undefined || !array || !mapping
         ? mapping?.target

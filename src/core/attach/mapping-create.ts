@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { folded, pick, the } from '../operation/form';
 import { created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
-import { rowOf, type ArrayRow, type Host, type Volume } from '../estate/entities';
+import { rowOf, type ArrayRow, type Host, type Volume, type Subsystem, type Target } from '../estate/entities';
 import { portalsOf } from '../iscsi/target';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
@@ -33,6 +33,12 @@ const schema = z.object({
   subsystem: z.string().optional().describe('Show them as namespaces of this NVMe subsystem'),
 });
 type Params = z.output<typeof schema>;
+
+/** What ports must serve for a mapping that goes by a subsystem or a target of its own. */
+function roleOf(subsystem: Subsystem | null, target: Target | null): 'nvme-tcp' | 'iscsi' | null {
+  if (subsystem) return 'nvme-tcp';
+  return target ? 'iscsi' : null;
+}
 
 /** What a person should know of the paths a new mapping gets. */
 function pathNotes(volume: Volume, array: ArrayRow, host: Host, paths: Paths): string[] {
@@ -77,7 +83,7 @@ export const mappingCreate: OperationType<Params> = {
     const volume = array && asks.find('volume', p.volumes[0]!, 'volumes', array);
     const subsystem = askSubsystem(view, asks, array, hosts, p.subsystem);
     const target = array && p.target ? askTarget(view, asks, array, p) : null;
-    const role = subsystem ? 'nvme-tcp' : target ? 'iscsi' : null;
+    const role = roleOf(subsystem, target);
     const ports =
       p.ports === 'all' || !array ? null : p.ports.flatMap((ref) => asks.find('port', ref, 'ports', array) ?? []);
     for (const port of ports ?? [])

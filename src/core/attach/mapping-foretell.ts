@@ -99,12 +99,9 @@ export function foretellMapping(view: EstateView, draft: Draft, context: PlanCon
     subsystem && volume
       ? namespaceIdFor(view, subsystem, volume)
       : nextFreeLun(view, hosts, array.id, portIds, 0, through?.id);
-  fields.lun!.says =
-    next === null
-      ? 'No LUN is free.'
-      : subsystem
-        ? `Namespace ID ${next}.`
-        : `Next free on every initiator of ${cluster ? cluster.name : host.name}: ${next}.`;
+  const whose = cluster ? cluster.name : host.name;
+  const number = subsystem ? `Namespace ID ${next}.` : `Next free on every initiator of ${whose}: ${next}.`;
+  fields.lun!.says = next === null ? 'No LUN is free.' : number;
   if (volume) {
     const overlay = new Overlay(view);
     const mappings = hosts.map((one): Mapping =>

@@ -67,11 +67,7 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
         port: path.port,
         before: stateOf(a),
         after: stateOf(b),
-        reason: b
-          ? a
-            ? `the volume is served by another controller`
-            : 'logged in again'
-          : (why.get(key) ?? 'the session ended'),
+        reason: b ? cameBy(a !== undefined) : (why.get(key) ?? 'the session ended'),
         noticedAfter: b
           ? 0
           : Math.min(noticedAfter(host, path.transport, atHost), host.lossTime || Number.MAX_SAFE_INTEGER),
@@ -82,3 +78,6 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
 }
 
 const stateOf = (path: Path | undefined): PathEvent['before'] => path?.state ?? 'down';
+
+const cameBy = (wasThere: boolean): string =>
+  wasThere ? 'the volume is served by another controller' : 'logged in again';

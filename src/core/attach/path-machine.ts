@@ -70,14 +70,11 @@ export interface PathCourse {
   status: 'healthy' | 'degraded' | 'non-optimized-only' | 'no-path';
 }
 
-const standingOf = (access: PathAccess): PathStanding =>
-  access === 'optimized'
-    ? 'active'
-    : access === 'non-optimized'
-      ? 'enabled'
-      : access === 'offline'
-        ? 'failed'
-        : 'standby';
+function standingOf(access: PathAccess): PathStanding {
+  if (access === 'optimized') return 'active';
+  if (access === 'non-optimized') return 'enabled';
+  return access === 'offline' ? 'failed' : 'standby';
+}
 
 interface Cell extends Required<PathStart> {
   standing: PathStanding;
@@ -265,14 +262,12 @@ export function pathCourse(
 
   const all = [...cells.values()];
   const count = (standing: PathStanding) => all.filter((cell) => cell.standing === standing).length;
-  const status =
-    count('active') + count('enabled') === 0
-      ? 'no-path'
-      : count('active') === 0
-        ? 'non-optimized-only'
-        : count('failed') + count('removed') > 0
-          ? 'degraded'
-          : 'healthy';
+  const statusNow = () => {
+    if (count('active') + count('enabled') === 0) return 'no-path';
+    if (count('active') === 0) return 'non-optimized-only';
+    return count('failed') + count('removed') > 0 ? 'degraded' : 'healthy';
+  };
+  const status = statusNow();
   return {
     turns,
     flow,

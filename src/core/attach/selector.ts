@@ -15,12 +15,7 @@ export function failoverPath(
     device?.weights.find((one) => one.interface === path.interface && one.port === path.port)?.weight ?? 0;
   const choices = paths.map((path) => ({
     id: endsOf(path),
-    standing:
-      path.state === 'optimized'
-        ? ('active' as const)
-        : path.state === 'non-optimized'
-          ? ('enabled' as const)
-          : ('standby' as const),
+    standing: ({ optimized: 'active', 'non-optimized': 'enabled', unavailable: 'standby' } as const)[path.state],
     weight: weight(path),
   }));
   const chosen = failoverChoice(choices, device?.current ? endsOf(device.current) : null, failback);

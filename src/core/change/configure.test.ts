@@ -127,4 +127,11 @@ describe('a change of nothing', () => {
     const again = { ...called('tickets'), volumes: ['tickets-9'] };
     expect(planChange(estate, [called('tickets-9'), again], basis).refusals).toEqual([]);
   });
+
+  test('does not tell whether a secret is the one that is kept', () => {
+    const enter = { do: 'host.configure', host: 'gate-1', chapSecret: 'sealed:ffeeddccbbaa99887766554433221100' };
+    const one = demoEstate().estate;
+    carryOut(one, [enter], 'secret');
+    expect(planChange(one, [enter], basis).refusals).toEqual([]);
+  });
 });

@@ -5,6 +5,7 @@ import { hexFrom } from '../estate/random';
 import { refused, type OperationType, type PlanContext, type Planned, type PlannedStep } from '../operation/operation';
 import { refusalOf, tried } from '../rules/book';
 import { NOTHING_CHANGES, type Refusal } from '../operation/refusal';
+import { isSecretField } from '../kinds/secret-field';
 import type { Milliseconds } from '../units/duration';
 import { notReached } from './reached';
 import { readOperation, readRecipe, type OperationDocument } from './registry';
@@ -51,9 +52,18 @@ const tooMany = (message: string, mend: string): Refusal => ({
   mend,
 });
 
-/** Whether an operation that says how something is to be leaves everything as it is. */
-const changesNothing = (type: OperationType, steps: readonly PlannedStep[]): boolean =>
-  type.kind.endsWith('.configure') && steps.length > 0 && steps.every((step) => step.effects.every(standsStill));
+/**
+ * Whether an operation that says how something is to be leaves everything as it is. One that enters a secret is let through: whether it is the
+ * one that is kept already is told to nobody.
+ */
+const changesNothing = (type: OperationType, params: unknown, steps: readonly PlannedStep[]): boolean =>
+  type.kind.endsWith('.configure') &&
+  steps.length > 0 &&
+  steps.every((step) => step.effects.every(standsStill)) &&
+  !entersSecret(params as object);
+
+const entersSecret = (params: object): boolean =>
+  Object.entries(params).some(([field, value]) => isSecretField(field) && value !== undefined);
 
 const standsStill = ({ before, after }: Effect): boolean => JSON.stringify(before) === JSON.stringify(after);
 
@@ -126,7 +136,7 @@ export function* planningChange(
         yield { done: operation, of };
       }
       // What a recipe writes may find a part done already.
-      if (written !== document || !changesNothing(read.type, steps.slice(begun))) return true;
+      if (written !== document || !changesNothing(read.type, read.params, steps.slice(begun))) return true;
       const [idle] = steps.splice(begun);
       refuse([nothingChanges(read.type.title(read.params), idle!)]);
       return false;

@@ -12,6 +12,7 @@ import type { Milliseconds } from '../units/duration';
 import { planningChange, type PlanBasis } from './plan';
 import { whole, type InParts } from '../units/in-parts';
 import type { OperationDocument } from './registry';
+import { capital } from '../units/counted';
 
 /** One derived figure before and after; null where the thing is not there. */
 export interface Figure {
@@ -187,4 +188,4 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
   return found;
 }
 
-const plural = (kind: Kind): string => `${kindWords[kind][0]!.toUpperCase()}${kindWords[kind].slice(1)}s`;
+const plural = (kind: Kind): string => `${capital(kindWords[kind])}s`;

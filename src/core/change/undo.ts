@@ -13,6 +13,7 @@ import type { Milliseconds } from '../units/duration';
 import {} from './plan';
 import { whole, type InParts } from '../units/in-parts';
 import { figures, type Figure } from './preview';
+import { capital } from '../units/counted';
 
 /** A step that was committed, as the record keeps it. */
 export interface CommittedStep {
@@ -54,7 +55,7 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
       conflicts.map((conflict) => ({
         code: 'undo-conflict',
         subject: { kind: conflict.kind, id: conflict.id, name: conflict.name },
-        message: sentence(`${kindWords[conflict.kind]} ${conflict.name} ${conflict.why}.`),
+        message: capital(`${kindWords[conflict.kind]} ${conflict.name} ${conflict.why}.`),
         mend: `Take that back first, or change ${conflict.name} by hand.`,
       })),
     );
@@ -187,5 +188,3 @@ export function* planningUndo(
   }
   return { ...plan, figures: figures(view, overlay, effects.flat()), overlay, effects };
 }
-
-const sentence = (words: string): string => `${words[0]!.toUpperCase()}${words.slice(1)}`;

@@ -115,11 +115,9 @@ export const driveReplace: OperationType<Params> = {
     if (first) {
       const group = raidGroupOf(view, first);
       const spare = view.table('drive').by('standsInFor', first.id)[0];
-      fields.drives!.says = group
-        ? `${group.name} writes the new drive again from the others.`
-        : spare
-          ? 'The spare that stands in copies back to it and is free again.'
-          : `Free drive, ${first.state === 'ok' ? 'whole' : first.state}.`;
+      const free = `Free drive, ${first.state === 'ok' ? 'whole' : first.state}.`;
+      const stoodIn = spare ? 'The spare that stands in copies back to it and is free again.' : free;
+      fields.drives!.says = group ? `${group.name} writes the new drive again from the others.` : stoodIn;
     }
     return { fields };
   },

@@ -37,8 +37,10 @@ type IndexOfRelation<R> = {
 
 type KeysOf = (row: never) => readonly string[];
 
-const listed = (value: unknown): readonly string[] =>
-  value === null || value === undefined ? [] : Array.isArray(value) ? (value as string[]) : [value as string];
+function listed(value: unknown): readonly string[] {
+  if (value === null || value === undefined) return [];
+  return Array.isArray(value) ? (value as string[]) : [value as string];
+}
 const fieldOf = (row: object, field: string): unknown => (row as Record<string, unknown>)[field];
 
 const keysFrom = ([first, ...others]: readonly string[]): ((row: object) => readonly string[]) =>
@@ -95,7 +97,8 @@ class Index<R extends { id: string }> {
 
   countBy(key: string): number {
     const bucket = this.buckets.get(key);
-    return bucket === undefined ? 0 : bucket instanceof Map ? bucket.size : 1;
+    if (bucket === undefined) return 0;
+    return bucket instanceof Map ? bucket.size : 1;
   }
 
   add(row: R): void {

@@ -3,6 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { diagnose, type KnownName } from '../naming/diagnose';
 import type { Choice } from '../operation/operation';
 import { arrayGrants, grantOf, lesser, targetText } from './target';
+import { capital } from '../units/counted';
 
 /** Login status class and detail (RFC 7143 §11.13) that simulated targets give. */
 export type LoginStatus = '0200' | '0201' | '0202' | '0203' | '0207' | '0301' | '0302';
@@ -54,6 +55,12 @@ export const digestChoices: Choice[] = [
   { value: 'none', label: 'None' },
 ];
 
+/** What an initiator of this name is, by its form. */
+function roleOfName(name: string): KnownName['role'] {
+  if (name.startsWith('nqn.')) return 'host';
+  return /^[0-9a-f]{16}$/.test(name) ? 'port' : 'initiator';
+}
+
 /** Names of all hosts and arrays, as a diagnosis wants them. */
 export function knownNames(view: EstateView): KnownName[] {
   const owner = (host: string) => view.table('host').get(host)?.name ?? '';
@@ -61,7 +68,7 @@ export function knownNames(view: EstateView): KnownName[] {
   for (const row of view.table('initiator').values())
     found.push({
       name: row.name,
-      role: row.name.startsWith('nqn.') ? 'host' : /^[0-9a-f]{16}$/.test(row.name) ? 'port' : 'initiator',
+      role: roleOfName(row.name),
       owner: owner(row.host),
     });
   for (const array of view.table('array').values()) {
@@ -122,7 +129,7 @@ export function nameRefusal(view: EstateView, host: Host, target: Target, from?:
   return {
     reason: 'initiator-unknown',
     status,
-    message: `${status === '0202' ? 'Not authorised' : status === '0201' ? 'Authentication failed' : 'Service unavailable'} (${status}): ${hint}`,
+    message: `${capital(statusWords[status])} (${status}): ${hint}`,
   };
 }
 

@@ -19,12 +19,11 @@ export const startedJob = (start: JobStart, now: Milliseconds): Job =>
   });
 
 /** Bytes done by now. */
-export const doneAt = (job: Job, now: Milliseconds): number =>
-  job.paused
-    ? job.done
-    : now >= job.finishesAt
-      ? job.total
-      : Math.min(job.total, Math.floor(job.done + (Math.max(0, now - job.asOf) / SECOND) * job.rate));
+export function doneAt(job: Job, now: Milliseconds): number {
+  if (job.paused) return job.done;
+  if (now >= job.finishesAt) return job.total;
+  return Math.min(job.total, Math.floor(job.done + (Math.max(0, now - job.asOf) / SECOND) * job.rate));
+}
 
 /** Share of a job that is done, 0 to 1. */
 export const jobProgress = (job: Job, now: Milliseconds): number =>

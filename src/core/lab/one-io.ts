@@ -10,6 +10,7 @@ import { subjectOf, type Refusal } from '../operation/refusal';
 import { exactBytes, type Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 import { writeRuns } from '../volume/grow';
+import { unstopped } from '../units/counted';
 
 /** One read or write at an offset, in whole sectors. */
 export interface OneIo {
@@ -73,7 +74,7 @@ export function oneIo(
   if (!path)
     return refuse(
       'no-path',
-      `No path leads from ${host.name} to ${volume.name}${missing[0] ? `: ${missing[0].message.replace(/\.$/, '')}` : ''}.`,
+      `No path leads from ${host.name} to ${volume.name}${missing[0] ? `: ${unstopped(missing[0].message)}` : ''}.`,
       'Look at its trace.',
     );
   if (at + size > volume.size)

@@ -18,8 +18,10 @@ export type Diagnosis =
   | { is: 'near-miss'; known: KnownName; distance: number; position: number; message: string }
   | { is: 'unknown'; message: string };
 
-export const formOf = (name: string): NameForm =>
-  /^(iqn|eui|naa)\./i.test(name) ? 'iscsi' : /^nqn\./i.test(name) ? 'nqn' : 'wwn';
+export function formOf(name: string): NameForm {
+  if (/^(iqn|eui|naa)\./i.test(name)) return 'iscsi';
+  return /^nqn\./i.test(name) ? 'nqn' : 'wwn';
+}
 
 const formOfRole: Record<NameRole, NameForm> = {
   initiator: 'iscsi',
@@ -43,16 +45,15 @@ const roleWords: Record<NameRole, string> = {
 const PREFIXED_WWN = /^(?:0x|naa\.)(?=[0-9a-f:\-. ]+$)/i;
 
 /** Names are compared so: iSCSI names and WWNs folded, WWNs without prefix and separators, NQNs as they are. */
-export const normalised = (name: string, form: NameForm = formOf(name)): string =>
-  form === 'nqn'
-    ? name
-    : form === 'iscsi'
-      ? name.normalize('NFKC').toLowerCase()
-      : name
-          .trim()
-          .replace(PREFIXED_WWN, '')
-          .replace(/[:\-. ]/g, '')
-          .toLowerCase();
+export function normalised(name: string, form: NameForm = formOf(name)): string {
+  if (form === 'nqn') return name;
+  if (form === 'iscsi') return name.normalize('NFKC').toLowerCase();
+  return name
+    .trim()
+    .replace(PREFIXED_WWN, '')
+    .replace(/[:\-. ]/g, '')
+    .toLowerCase();
+}
 
 const undated = (name: string): string => name.replace(/^(iqn|nqn)\.\d{4}-\d{2}/, '$1.');
 

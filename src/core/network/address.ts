@@ -101,7 +101,8 @@ function hostBits(octets: readonly number[], prefix: number): 'zeros' | 'ones' |
     if (set) zeros = false;
     else ones = false;
   }
-  return zeros ? 'zeros' : ones ? 'ones' : 'mixed';
+  if (zeros) return 'zeros';
+  return ones ? 'ones' : 'mixed';
 }
 
 /** Whether `ip` lies in the subnet of `of`; addresses of two families never do. */

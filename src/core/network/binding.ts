@@ -16,7 +16,8 @@ export const activeUplinks = (row: HostInterface): string[] =>
 /** Why sessions cannot leave by a bound interface: it takes exactly one active uplink. */
 export function bindingFailure(row: HostInterface): BindingFailure | null {
   const count = activeUplinks(row).length;
-  return count === 1 ? null : count === 0 ? 'no-active-uplink' : 'many-active-uplinks';
+  if (count === 1) return null;
+  return count === 0 ? 'no-active-uplink' : 'many-active-uplinks';
 }
 
 export interface BindingWarning {

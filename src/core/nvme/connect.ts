@@ -20,11 +20,10 @@ export function connectRefusal(host: Host, subsystem: Subsystem): ConnectRefusal
   if (subsystem.allowAny || subsystem.allowed.includes(host.nqn)) return null;
   const otherCase = subsystem.allowed.find((nqn) => nqn.toLowerCase() === host.nqn!.toLowerCase());
   const near = otherCase ? null : nearMiss(host.nqn, subsystem.allowed);
-  const hint = otherCase
-    ? `${otherCase} is on its list; capitals count.`
-    : near
-      ? `${near.known} is on its list: ${near.distance === 1 ? 'one letter differs' : 'two letters differ'}, at position ${near.position}.`
-      : 'it is not on its list.';
+  const nearly = near
+    ? `${near.known} is on its list: ${near.distance === 1 ? 'one letter differs' : 'two letters differ'}, at position ${near.position}.`
+    : 'it is not on its list.';
+  const hint = otherCase ? `${otherCase} is on its list; capitals count.` : nearly;
   return {
     reason: 'nqn-not-allowed',
     status: '84h',

@@ -21,7 +21,7 @@ export type ReconnectSettings = Pick<Host, 'keepAlive' | 'reconnectDelay' | 'los
 export function reconnectCourse({ keepAlive, reconnectDelay, lossTime }: ReconnectSettings): ReconnectCourse {
   if (keepAlive === 0) return { noticed: null, firstTry: null, tries: 0, removed: null };
   const forever = lossTime === 0;
-  const tries = forever ? Infinity : reconnectDelay === 0 ? Infinity : Math.floor(lossTime / reconnectDelay);
+  const tries = forever || reconnectDelay === 0 ? Infinity : Math.floor(lossTime / reconnectDelay);
   return {
     noticed: keepAlive,
     firstTry: tries > 0 ? keepAlive + reconnectDelay : null,

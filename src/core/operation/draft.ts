@@ -6,7 +6,8 @@ import type { Choice, Draft } from './operation';
 /** Reads of a form that is still being filled in: whatever is absent or of another type is simply not there yet. */
 export const draftText = (draft: Draft, field: string): string => {
   const value = draft[field];
-  return typeof value === 'string' ? value.trim() : typeof value === 'number' ? String(value) : '';
+  if (typeof value === 'string') return value.trim();
+  return typeof value === 'number' ? String(value) : '';
 };
 
 /** A number that is being typed, or what stands for none. */

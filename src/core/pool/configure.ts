@@ -122,5 +122,8 @@ const words: Record<string, string> = {
   plannedReduction: 'planned reduction',
 };
 
-const shown = (value: string | number | boolean | null): string =>
-  value === null || value === '' ? 'none' : value === true ? 'on' : value === false ? 'off' : String(value);
+function shown(value: string | number | boolean | null): string {
+  if (value === null || value === '') return 'none';
+  if (typeof value === 'boolean') return value ? 'on' : 'off';
+  return String(value);
+}

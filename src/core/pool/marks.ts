@@ -9,8 +9,10 @@ export const fillMarks = ['none', 'notice', 'warning', 'urgent'] as const;
 export type FillMark = (typeof fillMarks)[number];
 
 /** Per cent at which a mark stands: the warning lies in the middle of the two that are set. */
-const percentOf = (pool: Pick<Pool, 'notice' | 'urgent'>, mark: FillMark): number =>
-  mark === 'urgent' ? pool.urgent : mark === 'warning' ? (pool.notice + pool.urgent) / 2 : pool.notice;
+function percentOf({ notice, urgent }: Pick<Pool, 'notice' | 'urgent'>, mark: FillMark): number {
+  if (mark === 'urgent') return urgent;
+  return mark === 'warning' ? (notice + urgent) / 2 : notice;
+}
 
 /**
  * The highest fill mark that a pool is past: it rises when used·100 ≥ x·capacity, and one that was told falls only when

@@ -27,13 +27,12 @@ export function groupCut({ members, holdMaxS }: { members: readonly CutMember[];
   const outside = ({ holdStartS, cutS, holdEndS }: CutMember) =>
     cutS < holdStartS - INSTANT || cutS > holdEndS + INSTANT;
   const longest = Math.max(...members.map((member) => member.holdEndS - member.holdStartS));
-  const reason = members.some(outside)
-    ? 'cut-outside-hold'
-    : !meet
-      ? 'no-common-instant'
-      : longest > holdMaxS + INSTANT
-        ? 'hold-too-long'
-        : null;
+  const why = (): GroupCut['reason'] => {
+    if (members.some(outside)) return 'cut-outside-hold';
+    if (!meet) return 'no-common-instant';
+    return longest > holdMaxS + INSTANT ? 'hold-too-long' : null;
+  };
+  const reason = why();
   return { consistent: reason === null, reason, commonFromS: meet ? from : null, commonToS: meet ? to : null };
 }
 

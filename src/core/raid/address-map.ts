@@ -20,8 +20,10 @@ export interface BlockPlace {
 }
 
 /** Strips of data in one stripe (of one leg, or of one mirror set). */
-export const stripWidth = (shape: Shape): number =>
-  shape.level === 'raid0' ? shape.drives : shape.copies > 1 ? 1 : shape.data;
+export function stripWidth(shape: Shape): number {
+  if (shape.level === 'raid0') return shape.drives;
+  return shape.copies > 1 ? 1 : shape.data;
+}
 
 /**
  * The strips of stripe `q`, left-symmetric with m parities: leg = q mod s, r = ⌊q/s⌋, P = (w−1) − (r mod w); parity i on leg·w + ((P+i) mod w),

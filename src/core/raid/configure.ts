@@ -14,6 +14,7 @@ import { levelText, shapeOfGroup } from './geometry';
 import { directName } from './room';
 import { rateOfRebuild, shareRate } from './rates';
 import { groupWork } from './works';
+import { capital } from '../units/counted';
 
 const schema = z.object({
   array: z.string(),
@@ -80,7 +81,7 @@ export const raidGroupConfigure: OperationType<Params> = {
   foretell(view, draft) {
     const array = draftArray(view, draft);
     const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {}, newName: {}, priority: {} };
-    fields.priority!.choices = priorities.map((value) => ({ value, label: value[0]!.toUpperCase() + value.slice(1) }));
+    fields.priority!.choices = priorities.map((value) => ({ value, label: capital(value) }));
     if (!array) return { fields };
     fields.name!.choices = [...view.table('raidGroup').by('array', array.id)]
       .sort(byName)

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { the } from '../operation/form';
 import { changed, created, deleted } from '../estate/effects';
-import type { Drive } from '../estate/entities';
+import type { Drive, Pool, RaidGroup } from '../estate/entities';
 import { startedJob } from '../job/work';
 import { arrayChoices, byName, draftArray, draftFlag, draftText } from '../operation/draft';
 import { carriedWords } from './room';
@@ -56,13 +56,7 @@ export const raidGroupDelete: OperationType<Params> = {
         message: pool.direct
           ? `${group.name} carries ${volumes} ${volumes === 1 ? 'volume' : 'volumes'} straight.`
           : `${group.name} carries pool ${pool.name}${volumes > 0 ? `, which holds ${volumes} ${volumes === 1 ? 'volume' : 'volumes'}` : ''}.`,
-        mend: pool.direct
-          ? 'Retire and give up its volumes first.'
-          : others > 0
-            ? `Take ${group.name} out of pool ${pool.name} first; its extents move to the other groups.`
-            : volumes > 0
-              ? `Retire the volumes, then pool ${pool.name}, then ${group.name}.`
-              : `Retire pool ${pool.name} first.`,
+        mend: firstGoes(group, pool, others, volumes),
       });
     }
     if (asks.refusals.length > 0 || !array || !group) return refused(asks.refusals);
@@ -130,3 +124,12 @@ export const raidGroupDelete: OperationType<Params> = {
     return { fields };
   },
 };
+
+/** What has to go before a group that carries a pool. */
+function firstGoes(group: RaidGroup, pool: Pool, others: number, volumes: number): string {
+  if (pool.direct) return 'Retire and give up its volumes first.';
+  if (others > 0) return `Take ${group.name} out of pool ${pool.name} first; its extents move to the other groups.`;
+  return volumes > 0
+    ? `Retire the volumes, then pool ${pool.name}, then ${group.name}.`
+    : `Retire pool ${pool.name} first.`;
+}

@@ -159,9 +159,9 @@ export const raidGroupExpand: OperationType<Params> = {
     fields.name!.says = `${levelText(shapeOfGroup(group))}, ${formatBytes(group.usable)} usable.`;
     fields.drives!.says = shape
       ? `${levelText(shape)}: ${formatBytes(usableOf(shape, group.memberSize, group.chunk))} usable after ${formatDuration((group.usable / rateOfExpansion(view, group, group.priority)) * 1000)}.`
-      : added > 0
-        ? 'That many cannot join.'
-        : 'Tick the drives that join.';
+      : joinWords(added);
     return { fields };
   },
 };
+
+const joinWords = (added: number): string => (added > 0 ? 'That many cannot join.' : 'Tick the drives that join.');

@@ -45,15 +45,15 @@ export function planWrite(shape: Shape, chunk: Bytes, offset: Bytes, length: Byt
 
 /** Drive I/Os of a small aligned write: min(2(1+m), d+m) with parity, c copies, or 1. */
 export const writePenalty = (shape: Shape): number =>
-  shape.copies > 1
-    ? shape.copies
-    : shape.parity === 0
-      ? 1
-      : Math.min(2 * (1 + shape.parity), shape.data + shape.parity);
+  shape.copies === 1 && shape.parity > 0
+    ? Math.min(textbookPenalty(shape), shape.data + shape.parity)
+    : textbookPenalty(shape);
 
 /** The penalty as text books print it. */
-export const textbookPenalty = (shape: Shape): number =>
-  shape.copies > 1 ? shape.copies : shape.parity === 0 ? 1 : 2 * (1 + shape.parity);
+export function textbookPenalty({ copies, parity }: Shape): number {
+  if (copies > 1) return copies;
+  return parity === 0 ? 1 : 2 * (1 + parity);
+}
 
 /** Mean drive reads of a random read of one strip while one of the n drives has failed: 1 + (d−1)/n; 1 with mirrors. */
 export const degradedReads = (shape: Shape): number =>

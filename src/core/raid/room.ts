@@ -8,5 +8,6 @@ export const directName = (group: string): string => `${group}, no pool`;
 /** What a group carries, after its name. */
 export function carriedWords(view: EstateView, group: RaidGroup): string {
   const pool = poolOf(view, group);
-  return !pool ? 'carries nothing' : pool.direct ? 'carries volumes straight' : `carries pool ${pool.name}`;
+  if (!pool) return 'carries nothing';
+  return pool.direct ? 'carries volumes straight' : `carries pool ${pool.name}`;
 }

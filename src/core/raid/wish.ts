@@ -42,17 +42,20 @@ export function geometryRefusal(
       return { message: `${label} keeps at least 2 copies; ${wish.copies} is asked for.`, mend: 'Ask for 2 or more.' };
     case 'copies-not-divisible': {
       const copies = wish.copies ?? 2;
-      return copies * 2 > count
-        ? { message: `${count} drives make no two sets of ${copies} copies.`, mend: 'Choose level 1, or fewer copies.' }
-        : copies === 2
-          ? {
-              message: `${label} pairs its drives; ${count} cannot be paired.`,
-              mend: 'Add one drive or leave one out.',
-            }
-          : {
-              message: `${count} drives cannot be dealt into sets of ${copies}.`,
-              mend: `Leave ${count % copies} out.`,
-            };
+      if (copies * 2 > count)
+        return {
+          message: `${count} drives make no two sets of ${copies} copies.`,
+          mend: 'Choose level 1, or fewer copies.',
+        };
+      if (copies === 2)
+        return {
+          message: `${label} pairs its drives; ${count} cannot be paired.`,
+          mend: 'Add one drive or leave one out.',
+        };
+      return {
+        message: `${count} drives cannot be dealt into sets of ${copies}.`,
+        mend: `Leave ${count % copies} out.`,
+      };
     }
     case 'legs-not-divisible':
     case 'leg-too-narrow': {

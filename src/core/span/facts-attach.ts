@@ -14,6 +14,7 @@ import { formatBytes } from '../units/bytes';
 import { formatRate } from '../units/rate';
 import type { Post } from './model';
 import { plural, reachedLine, type FactLine, type Told } from './facts-lines';
+import { postOf, worstPost } from './posts';
 
 export function portFacts(view: EstateView, id: string): Told {
   const port = view.table('port').get(id)!;
@@ -34,7 +35,7 @@ export function portFacts(view: EstateView, id: string): Told {
     if (own + gaps.length === 0) return [];
     return [
       {
-        post: own === 0 ? 'broken' : gaps.length > 0 ? 'leans' : 'stands',
+        post: postOf(own === 0, gaps.length > 0),
         text: view.table('host').get(host)!.name,
         more: `${plural(own, 'session')}${gaps[0] ? `; ${gaps[0].message}` : ''}`,
       },
@@ -191,11 +192,7 @@ export function hostFacts(view: EstateView, id: string): Told {
   const traced = worst && volumeOf(view, worst);
   return {
     name: host.name,
-    post: lines.some((line) => line.post === 'broken')
-      ? 'broken'
-      : lines.some((line) => line.post === 'leans')
-        ? 'leans'
-        : 'stands',
+    post: worstPost(lines),
     line: `${families[host.os].label} at ${siteOf(view, host).name}${host.cluster ? `, cluster ${clusterOf(view, host)?.name}` : ''}`,
     verbs: [
       { label: 'Give storage', do: 'storage.give', params: { host: host.name } },

@@ -6,6 +6,7 @@ import { fcDevices, loggedIn } from '../fabric/devices';
 import { trunkLoads } from '../fabric/load';
 import { byName } from '../operation/draft';
 import { plural, type FactLine, type Told } from './facts-lines';
+import { postOf } from './posts';
 
 export function fabricFacts(view: EstateView, id: string): Told {
   const fabric = view.table('fabric').get(id)!;
@@ -19,7 +20,7 @@ export function fabricFacts(view: EstateView, id: string): Told {
   const trunks = trunkLoads(view).filter((trunk) => trunk.a.fabric === id);
   return {
     name: `Fabric ${fabric.name}`,
-    post: down.length === switches.length && switches.length > 0 ? 'broken' : down.length > 0 ? 'leans' : 'stands',
+    post: postOf(down.length === switches.length && switches.length > 0, down.length > 0),
     line: `${plural(switches.length, 'switch').replace('switchs', 'switches')}, ${plural(logins.length, 'login')}`,
     verbs: [
       { label: 'Join a host', do: 'zoning.join', params: { fabric: fabric.name } },
@@ -48,7 +49,10 @@ export function fabricFacts(view: EstateView, id: string): Told {
       {
         title: 'Between them',
         lines: trunks.map((trunk): FactLine => ({
-          post: trunk.links.every((isl) => isl.state === 'up') ? 'stands' : trunk.carries > 0 ? 'leans' : 'broken',
+          post: postOf(
+            trunk.carries === 0 && trunk.links.some((isl) => isl.state !== 'up'),
+            trunk.links.some((isl) => isl.state !== 'up'),
+          ),
           text: `${trunk.a.name} to ${trunk.b.name}`,
           more: `${plural(trunk.links.length, 'link')}, ${trunk.carries} Gb/s, ${trunk.ratio.toFixed(1)}:1`,
         })),

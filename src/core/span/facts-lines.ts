@@ -1,11 +1,12 @@
 import type { EstateView } from '../estate/estate';
-import { type Volume } from '../estate/entities';
+import type { HostDevice, Volume } from '../estate/entities';
 import { mappingOf, pathFinder, pathWords } from '../attach/paths';
 import { readOnlyWhy } from '../attach/write-access';
 import { levelText, shapeOfGroup } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import type { Post } from './model';
 import { groupPosts } from './posts';
+import { postOf } from './posts';
 
 /** What the title block says of a selection. */
 export interface Facts {
@@ -59,15 +60,16 @@ export function reachedLine(
     .table('hostDevice')
     .by('volume', volume.id)
     .find((row) => row.host === host);
-  const seen = device
-    ? device.mountPoint
-      ? `${device.name} at ${device.mountPoint}`
-      : `${device.name}${device.fileSystem ? `, ${device.fileSystem} not mounted` : ', blank'}`
-    : 'not looked for yet: rescan';
+  const seen = device ? deviceWords(device) : 'not looked for yet: rescan';
   const why = paths.missing[0]?.message;
   return {
-    post: paths.usable === 0 ? 'broken' : paths.usable < paths.expected ? 'leans' : 'stands',
+    post: postOf(paths.usable === 0, paths.usable < paths.expected),
     text: `${view.table('host').get(host)?.name} LUN ${mapping.lun}, ${paths.usable}/${paths.expected}`,
     more: `${readOnlyWhy(view, mapping) === null ? '' : 'read-only; '}${pathWords(paths)}; ${seen}${why ? `. Missing: ${why}` : ''}`,
   };
+}
+
+function deviceWords({ name, mountPoint, fileSystem }: HostDevice): string {
+  if (mountPoint) return `${name} at ${mountPoint}`;
+  return fileSystem ? `${name}, ${fileSystem} not mounted` : `${name}, blank`;
 }

@@ -1,3 +1,4 @@
+import { postOf, worstPost } from './posts';
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, enclosureOf, hostOf, ownerOf, poolOf, raidGroupOf, siteOf } from '../estate/relations';
@@ -37,7 +38,7 @@ export function arrayFacts(view: EstateView, id: string): Told {
   const down = controllers.filter((controller) => controller.state === 'down').length;
   return {
     name: array.name,
-    post: down === 0 ? 'stands' : down === controllers.length ? 'broken' : 'leans',
+    post: postOf(down > 0 && down === controllers.length, down > 0),
     line: `${array.model} at ${siteOf(view, array).name}`,
     verbs: [
       { label: 'Carve RAID group', do: 'raid-group.create', params: { array: array.name } },
@@ -287,11 +288,7 @@ export function poolFacts(view: EstateView, id: string): Told {
   const lines = groupsOf(view, id).map((group) => groupLine(view, group.id));
   return {
     name: pool.name,
-    post: lines.some((line) => line.post === 'broken')
-      ? 'broken'
-      : lines.some((line) => line.post === 'leans') || usage.available === 0
-        ? 'leans'
-        : 'stands',
+    post: worstPost(lines, usage.available === 0),
     line: `${plural(lines.length, 'RAID group')} on ${array.name}, extents of ${exactBytes(pool.extentSize)}`,
     verbs: pool.direct
       ? [
@@ -372,12 +369,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
     mappings.find((_, k) => reached[k]!.post === 'broken') ?? mappings.find((_, k) => reached[k]!.post === 'leans');
   return {
     name: volume.name,
-    post:
-      state === 'lost' || reached.some((line) => line.post === 'broken')
-        ? 'broken'
-        : state === 'degraded' || reached.some((line) => line.post === 'leans')
-          ? 'leans'
-          : 'stands',
+    post: state === 'lost' ? 'broken' : worstPost(reached, state === 'degraded'),
     line: `${volume.provisioning === 'thin' ? 'Thin' : 'Thick'}, ${pool.direct ? `straight on ${pool.name.split(',')[0]} of` : `in pool ${pool.name} on`} ${array.name}`,
     verbs: [
       ...(volume.deletedAt === null

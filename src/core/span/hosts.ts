@@ -9,6 +9,7 @@ import { formatAddress } from '../network/address';
 import { byName } from '../operation/draft';
 import type { Post, ProtocolTag, SpanHost } from './drawn';
 import { networksOfPort } from './networks';
+import { postOf } from './posts';
 
 const worst = (posts: Iterable<Post>): Post => {
   let found: Post = 'stands';
@@ -49,7 +50,7 @@ export function hostModel(
     const count = finder.count(mapping);
     paths.usable += count.usable;
     paths.expected += count.expected;
-    posts.push(count.usable === 0 ? 'broken' : count.usable < count.expected ? 'leans' : 'stands');
+    posts.push(postOf(count.usable === 0, count.usable < count.expected));
   }
   const devices = view.table('hostDevice').by('host', host.id);
   const interfaces = [...view.table('interface').by('host', host.id)].sort(byName);

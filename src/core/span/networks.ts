@@ -4,6 +4,7 @@ import { switchOf } from '../estate/relations';
 import { networkFinder } from '../network/reach';
 import { byName } from '../operation/draft';
 import type { ProtocolTag, SpanNetwork } from './drawn';
+import { postOf } from './posts';
 
 export const protocolTags: Record<Port['role'], ProtocolTag> = { none: '', fc: 'FC', iscsi: 'IS', 'nvme-tcp': 'NV' };
 
@@ -49,7 +50,7 @@ export function networkModels(view: EstateView): SpanNetwork[] {
       detail: `${switches.length} ${switches.length === 1 ? 'switch' : 'switches'}`,
       mtu: null,
       tags: ['FC'],
-      post: up === switches.length ? 'stands' : up === 0 ? 'broken' : 'leans',
+      post: postOf(up === 0 && switches.length > 0, up < switches.length),
       members: members.get(fabric.id) ?? 0,
     };
   });

@@ -15,7 +15,7 @@ import type { InParts } from '../units/in-parts';
 import { volumeHealth } from '../volume/health';
 import type { Post, SpanArray, SpanEnclosure, SpanGroup, SpanHead, SpanPool, SpanVolume } from './drawn';
 import { networksByAddress, networksOfPort, protocolTags } from './networks';
-import { groupPosts } from './posts';
+import { groupPosts, postOf } from './posts';
 
 /** Rows that are worked out in one go. */
 const PART = 50;
@@ -30,7 +30,7 @@ export function storeyHead(view: EstateView, array: ArrayRow): SpanHead {
     name: array.name,
     site: siteOf(view, array).name,
     model: array.model,
-    post: down === 0 ? 'stands' : down === controllers.length ? 'broken' : 'leans',
+    post: postOf(down > 0 && down === controllers.length, down > 0),
     controllers: controllers.map((controller) => ({
       id: controller.id,
       name: controller.name,
@@ -138,7 +138,7 @@ export function* storey(view: EstateView, finder: PathFinder, array: ArrayRow): 
       return {
         id: pool.id,
         name: pool.name,
-        post: state === 'lost' ? 'broken' : state === 'degraded' || usage.available === 0 ? 'leans' : 'stands',
+        post: postOf(state === 'lost', state === 'degraded' || usage.available === 0),
         direct: pool.direct,
         size: usage.size,
         used: usage.usedBytes,
@@ -180,12 +180,7 @@ function volumeModel(view: EstateView, finder: PathFinder, volume: Volume, state
     held: view.occupancy.allocated(volume.id) * extentSize,
     written: volume.written,
     thin: volume.provisioning === 'thin',
-    post:
-      state === 'lost' || (mappings.length > 0 && paths.usable === 0)
-        ? 'broken'
-        : state === 'degraded' || short
-          ? 'leans'
-          : 'stands',
+    post: postOf(state === 'lost' || (mappings.length > 0 && paths.usable === 0), state === 'degraded' || short),
     hosts: new Set(mappings.map((mapping) => mapping.host)).size,
     paths,
   };

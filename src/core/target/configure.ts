@@ -209,16 +209,12 @@ export const targetConfigure: OperationType<z.output<typeof configureSchema>> = 
 };
 
 /** The field that takes paths away, as far as one alone does. */
-const cutBy = (before: Target, after: Target): string =>
-  before.enabled && !after.enabled
-    ? 'enabled'
-    : JSON.stringify(before.portals) !== JSON.stringify(after.portals)
-      ? 'portals'
-      : JSON.stringify(before.rules) !== JSON.stringify(after.rules)
-        ? 'exceptions'
-        : before.usual !== after.usual
-          ? 'usual'
-          : 'auth';
+function cutBy(before: Target, after: Target): string {
+  if (before.enabled && !after.enabled) return 'enabled';
+  if (JSON.stringify(before.portals) !== JSON.stringify(after.portals)) return 'portals';
+  if (JSON.stringify(before.rules) !== JSON.stringify(after.rules)) return 'exceptions';
+  return before.usual === after.usual ? 'auth' : 'usual';
+}
 
 export const targetDelete: OperationType<z.output<typeof deleteSchema>> = {
   kind: 'target.delete',

@@ -60,6 +60,8 @@ export const domainSetCreate: OperationType<z.output<typeof setSchema>> = {
   }),
 };
 
+const switchWords = (on: boolean): string => (on ? 'Enable' : 'Disable');
+
 const setWords: FieldWords<DomainSet> = {
   domains: (domains) => counted(domains.length, 'domain'),
   enabled: (on) => (on ? 'on' : 'off'),
@@ -78,7 +80,7 @@ export const domainSetConfigure: OperationType<z.output<typeof setChange>> = {
       enabled: 'Enabled',
     },
   },
-  title: (p) => `${p.enabled === undefined ? 'Change' : p.enabled ? 'Enable' : 'Disable'} domain set ${p.name}`,
+  title: (p) => `${p.enabled === undefined ? 'Change' : switchWords(p.enabled)} domain set ${p.name}`,
   units: (p) => [p],
   plan(view, p) {
     const asks = inquire(view);

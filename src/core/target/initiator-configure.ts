@@ -15,6 +15,7 @@ import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { askSecret, refuseSameBothWays } from '../iscsi/secret';
 import { targetsOf, ruledAnew } from '../iscsi/target';
+import { capital } from '../units/counted';
 
 const schema = z.object({
   host: z.string(),
@@ -173,7 +174,7 @@ export const initiatorConfigure: OperationType<Params> = {
       access: {
         choices: accessLevels.map((value) => ({
           value,
-          label: levelWords[value][0]!.toUpperCase() + levelWords[value].slice(1),
+          label: capital(levelWords[value]),
         })),
       },
       chapName: { says: 'Empty: its own name.' },

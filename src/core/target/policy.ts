@@ -13,6 +13,7 @@ import { lookUp, type Inquiry } from '../operation/inquiry';
 import { secretWords, type FieldWords, withNamed } from '../operation/moved';
 import type { Choice, Draft, Foretold } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { capital } from '../units/counted';
 
 const digest = z.enum(digestOffers).optional();
 
@@ -220,9 +221,7 @@ export function applyPolicy(
     authServer: p.authServer === 'none' ? null : (server?.id ?? target.authServer),
     accounts:
       p.account && accountSecret !== undefined
-        ? accountSecret === null
-          ? others
-          : [...others, { name: p.account, secret: accountSecret }]
+        ? [...others, ...(accountSecret === null ? [] : [{ name: p.account, secret: accountSecret }])]
         : target.accounts,
     chapSecret: secret === undefined ? target.chapSecret : secret,
     sessionLimit:
@@ -255,7 +254,7 @@ export function applyPolicy(
 
 const proofChoices: Choice[] = proofs.map((value) => ({
   value,
-  label: authWords[value][0]!.toUpperCase() + authWords[value].slice(1),
+  label: capital(authWords[value]),
 }));
 
 /** How the policy of a target is filled in, at its making and later. */

@@ -109,5 +109,7 @@ export function deviceCourse(
 }
 
 /** What is told of a path now is right for this volume; events tell of the worst volume that goes by its ports. */
-const accessOf = (told: PathEvent['before'], path: Path | undefined) =>
-  path ? path.state : told === 'down' ? 'optimized' : told;
+function accessOf(told: PathEvent['before'], path: Path | undefined) {
+  if (path) return path.state;
+  return told === 'down' ? 'optimized' : told;
+}

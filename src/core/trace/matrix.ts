@@ -163,13 +163,9 @@ export function fabricModels(view: EstateView, { find = '', most = MOST }: Fabri
           const gap = wanted.get(`${initiator.id} ${target.id}`);
           const zones = book.joining(initiator, target).map((zone) => zone.name);
           const may = zones.length > 0 || book.mayTalk(initiator, target);
-          const state = gap
-            ? 'missing'
-            : may && loggedIn(initiator) && loggedIn(target)
-              ? 'joined'
-              : may
-                ? 'missing'
-                : 'free';
+          const joined = may && loggedIn(initiator) && loggedIn(target);
+          const apart = (gap ?? (may && !joined)) ? 'missing' : 'free';
+          const state = joined && !gap ? 'joined' : apart;
           return [
             {
               initiator: initiator.id,

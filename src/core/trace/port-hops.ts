@@ -11,6 +11,7 @@ import { fail, pass, portHopNames, unreached, warn, type HopFound } from './hop'
 import { slipWords, waitingWords } from './mends';
 import { networkName } from './pairs';
 import { mendFor, reasons } from './reasons';
+import { stopped } from '../units/counted';
 
 const initiatorNames = (view: EstateView, host: Host): string =>
   view
@@ -35,25 +36,20 @@ function holdsOf(view: EstateView, host: Host, array: ArrayRow, end: Path | Miss
     ),
     pass(network, fc ? 'One active zone holds both ports.' : 'The two reach each other, and frames fit.'),
     pass(initiatorNames(view, host), 'It is on record for this host.'),
-    pass(
-      fc ? 'not applicable' : 'by the host',
-      fc
-        ? 'Fibre Channel asks the name server of the fabric.'
-        : host.discovery === 'isns'
-          ? 'The name server shows the target.'
-          : 'The portal offers the target.',
-    ),
-    pass(
-      fc ? 'not applicable' : servedBy(view, array, end),
-      fc
-        ? 'Fibre Channel ports log in by their names.'
-        : end.transport === 'iscsi' && demands(view, host, array, end) === 'none'
-          ? 'The target lets it in without CHAP.'
-          : end.transport === 'iscsi'
-            ? 'CHAP holds.'
-            : 'The subsystem lets its host NQN in.',
-    ),
+    pass(fc ? 'not applicable' : 'by the host', discoveryWords(host, fc)),
+    pass(fc ? 'not applicable' : servedBy(view, array, end), loginWords(view, host, array, end)),
   ];
+}
+
+function discoveryWords(host: Host, fc: boolean): string {
+  if (fc) return 'Fibre Channel asks the name server of the fabric.';
+  return host.discovery === 'isns' ? 'The name server shows the target.' : 'The portal offers the target.';
+}
+
+function loginWords(view: EstateView, host: Host, array: ArrayRow, end: Path | MissingSession): string {
+  if (end.transport === 'fc') return 'Fibre Channel ports log in by their names.';
+  if (end.transport === 'nvme-tcp') return 'The subsystem lets its host NQN in.';
+  return demands(view, host, array, end) === 'none' ? 'The target lets it in without CHAP.' : 'CHAP holds.';
 }
 
 /** What lets a host in over IP: the iSCSI target or the NVMe subsystem. */
@@ -108,7 +104,7 @@ export function portHops(
   const broken = holdsOf(view, host, array, gap);
   if (at === 1) broken[1]!.object = linkObject(view, host, array, gap);
   const mend = [reason.advice, mendFor({ view, host, array, gap })] as const;
-  const sentence = `${gap.message}.`.replace('..', '.') + waitingWords(view, gap) + slipWords(view, gap);
+  const sentence = stopped(gap.message) + waitingWords(view, gap) + slipWords(view, gap);
   if (good) {
     const holds = holdsOf(view, host, array, good);
     const short = paths.expected - paths.usable;

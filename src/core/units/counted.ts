@@ -6,3 +6,12 @@ export function someOf(names: readonly string[], most = 3): string {
   const shown = names.slice(0, most).join(', ');
   return names.length > most ? `${shown} and ${names.length - most} more` : shown;
 }
+
+/** The same words with a capital at their head. */
+export const capital = (words: string): string => `${words.charAt(0).toUpperCase()}${words.slice(1)}`;
+
+/** Without the full stop at its end, where it has one. */
+export const unstopped = (sentence: string): string => sentence.replace(/\.$/, '');
+
+/** With one full stop at its end. */
+export const stopped = (sentence: string): string => `${unstopped(sentence)}.`;

@@ -173,6 +173,7 @@ export const volumeConfigure: OperationType<Params> = {
       says: 'It should be the lowest LUN a host sees; a finding tells when it is not.',
     };
     if (!array) return { fields };
+    const owned = first ? `Controller ${ownerOf(view, first).name} owns it now.` : '';
     fields.owner = {
       choices: [
         { value: '', label: 'As it is' },
@@ -182,11 +183,7 @@ export const volumeConfigure: OperationType<Params> = {
           ...(row.state === 'down' ? { unfit: 'is down' } : {}),
         })),
       ],
-      says: draftText(draft, 'owner')
-        ? 'Its optimized paths move to that controller; hosts work on.'
-        : first
-          ? `Controller ${ownerOf(view, first).name} owns it now.`
-          : '',
+      says: draftText(draft, 'owner') ? 'Its optimized paths move to that controller; hosts work on.' : owned,
     };
     if (first) {
       fields.reduction.says = first.reduction ? 'Takes part now.' : 'Left out now.';

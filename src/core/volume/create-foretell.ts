@@ -86,11 +86,8 @@ export function foretellVolumes(view: EstateView, draft: Draft, context: PlanCon
   ];
   const least = leastLoaded(view, array.id);
   const count = Math.min(MOST_AT_ONCE, Math.max(1, Math.floor(Number(draftText(draft, 'count') || 1)) || 1));
-  fields.owner!.says = draftText(draft, 'owner')
-    ? 'Its paths are the optimized ones.'
-    : count > 1
-      ? 'Balanced over the controllers.'
-      : `Controller ${least?.name ?? '–'} owns least.`;
+  const balanced = count > 1 ? 'Balanced over the controllers.' : `Controller ${least?.name ?? '–'} owns least.`;
+  fields.owner!.says = draftText(draft, 'owner') ? 'Its paths are the optimized ones.' : balanced;
   fields.blockSize = {
     choices: [
       { value: '512', label: '512 bytes' },

@@ -102,6 +102,11 @@ function nextSteps(view: EstateView, volume: Volume, grows: boolean): NextStep[]
   return steps;
 }
 
+function verbOf(more: Bytes): string {
+  if (more === 0) return 'Leave';
+  return more > 0 ? 'Grow' : 'Shrink';
+}
+
 function resized(view: EstateView, volume: Volume, pool: Pool, size: Bytes, context: PlanContext): Effect[] {
   const next: Volume = size < volume.size ? { ...volume, ...cutTo(volume, size) } : { ...volume, size };
   const effects: Effect[] = [changed('volume', volume, next)];
@@ -163,7 +168,7 @@ export const volumeResize: OperationType<Params> = {
     if (size < volume.size) checkShrink(view, asks, volume, size, p);
     else if (size > volume.size) checkGrow(view, asks, volume, pool, size);
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const verb = size > volume.size ? 'Grow' : size < volume.size ? 'Shrink' : 'Leave';
+    const verb = verbOf(size - volume.size);
     const next = size === volume.size ? [] : nextSteps(view, volume, size > volume.size);
     const lost = Math.max(0, dataEnd(volume) - size);
     return planned({

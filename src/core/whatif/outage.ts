@@ -92,14 +92,7 @@ export function outage(view: EstateView, ids: readonly string[], components = co
     }
     const volume = volumeOf(view, mapping);
     const after = health(volume) === 'lost' ? { usable: 0, optimized: 0 } : now.count(mapping);
-    const verdict: Verdict =
-      after.usable === 0
-        ? 'lost'
-        : before.optimized > 0 && after.optimized === 0
-          ? 'non-optimized-only'
-          : after.usable < before.usable
-            ? 'degraded'
-            : 'unchanged';
+    const verdict = verdictOf(before, after);
     result.counts[verdict] += 1;
     if (verdict !== 'unchanged') result.hurt.push(hurtOf(view, mapping, verdict, before.usable, after.usable));
   }
@@ -126,4 +119,15 @@ function hurtOf(view: EstateView, mapping: Mapping, verdict: Verdict, before: nu
     workload: volume.workload ? (workloadOf(view, volume)?.name ?? '') : '',
     important: volume.important,
   };
+}
+
+interface Reach {
+  usable: number;
+  optimized: number;
+}
+
+function verdictOf(before: Reach, after: Reach): Verdict {
+  if (after.usable === 0) return 'lost';
+  if (before.optimized > 0 && after.optimized === 0) return 'non-optimized-only';
+  return after.usable < before.usable ? 'degraded' : 'unchanged';
 }

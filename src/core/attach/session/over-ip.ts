@@ -41,7 +41,8 @@ interface Stop {
 const strangers = (ethernet: readonly HostInterface[]): HostInterface[] => {
   const bound = ethernet.filter((from) => from.bound);
   const first = ethernet.find((from) => from.state === 'up') ?? ethernet[0];
-  return bound.length > 0 ? bound : first ? [first] : [];
+  if (bound.length > 0) return bound;
+  return first ? [first] : [];
 };
 
 /** How interfaces of a host meet portals of an array over IP. */

@@ -20,6 +20,7 @@ import { parseBytes } from '../../units/bytes';
 import { MOST_AT_ONCE } from '../../volume/create-foretell';
 import { rankPools, type PoolOffer } from './best-pool';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
+import { stopped } from '../../units/counted';
 
 const schema = z.object({
   host: z.string().optional(),
@@ -176,7 +177,7 @@ function checkNames(view: EstateView, asks: Inquiry, to: Receivers, array: Array
         code: why.reason,
         field: to.cluster ? 'cluster' : 'host',
         subject: subjectOf('host', host),
-        message: `${host.name} does not log in at ${array.name}: ${why.message}`.replace(/\.?$/, '.'),
+        message: `${host.name} does not log in at ${array.name}: ${stopped(why.message)}`,
         mend: 'Mend that first; the trace shows where it breaks.',
       });
   }

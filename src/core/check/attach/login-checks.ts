@@ -7,6 +7,7 @@ import { arrayOf } from '../../estate/relations';
 import { badReferrals, referralText } from '../../nvme/refer';
 import { offer, type Check } from '../finding';
 import { aboutHost, traceOf, wantedGaps } from './context';
+import { stopped } from '../../units/counted';
 
 const aboutTarget = (view: EstateView, target: Target) =>
   target.main
@@ -25,7 +26,7 @@ const turnedAway = (id: string, title: string, ...why: MissingReason[]): Check =
       if (gap)
         yield {
           subject: aboutHost(pairing.host),
-          says: `${pairing.host.name} at ${pairing.array.name}: ${gap.message}`.replace(/\.?$/, '.'),
+          says: `${pairing.host.name} at ${pairing.array.name}: ${stopped(gap.message)}`,
           advice: reasons[gap.reason].advice,
           mend: mendFor({ view, host: pairing.host, array: pairing.array, gap }),
           trace: traceOf(view, pairing.host, pairing.mappings[0]!),

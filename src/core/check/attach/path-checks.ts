@@ -7,7 +7,7 @@ import { classWords, componentsOf } from '../../whatif/components';
 import { mendFor, reasons } from '../../trace/reasons';
 import { offer, type Check, type Severity } from '../finding';
 import { aboutHost, traceOf, volumeNames, wantedGaps, type AttachFacts } from './context';
-import { someOf } from '../../units/counted';
+import { someOf, unstopped } from '../../units/counted';
 
 /** Once a host and array: the mappings that something is the matter with, told together. */
 const byHost = (
@@ -59,7 +59,7 @@ export const pathChecks: Check[] = [
         const { usable, expected } = finder.count(less[0]!);
         yield {
           subject: aboutHost(host),
-          says: `${usable} of ${expected} paths of ${host.name} to ${someOf(volumeNames(view, less))}; missing: ${someOf([...new Set(wanted.map((gap) => gap.message.replace(/\.$/, '')))], 2)}.`,
+          says: `${usable} of ${expected} paths of ${host.name} to ${someOf(volumeNames(view, less))}; missing: ${someOf([...new Set(wanted.map((gap) => unstopped(gap.message)))], 2)}.`,
           advice: reasons[wanted[0]!.reason].advice,
           mend: mendFor({ view, host, array, gap: wanted[0]! }),
           trace: traceOf(view, host, less[0]!),

@@ -7,7 +7,7 @@ import { waitingSet } from '../../trace/mends';
 import { mendFor } from '../../trace/reasons';
 import type { Check, Severity } from '../finding';
 import { aboutHost, volumeNames, traceOf, wantedGaps } from './context';
-import { someOf } from '../../units/counted';
+import { someOf, unstopped } from '../../units/counted';
 
 /** Severity, title and advice of what the audit of a fabric finds. */
 const audited: Record<AuditKind, { severity: Severity; title: string; advice: string }> = {
@@ -130,7 +130,7 @@ export const zoningChecks: Check[] = [
         yield {
           subject: { kind: 'isl', id: isl.id, name: isl.name },
           says: `${isl.name} joins fabric ${fabrics[0].name} and fabric ${fabrics[1].name}, which stay apart: ${someOf(
-            result.conflicts.map((one) => one.message.replace(/\.$/, '')),
+            result.conflicts.map((one) => unstopped(one.message)),
             2,
           )}.`,
           advice: 'Make them equal before joining, or unplug the link.',
