@@ -1,4 +1,5 @@
-import { INSTANT } from './choices';
+/** Two moments closer than this are one, seconds. */
+const INSTANT = 1e-9;
 
 /** How good a copy is: the application was paused for it, or it is what a power cut would leave. */
 export type ConsistencyLabel = 'application' | 'crash';

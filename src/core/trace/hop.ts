@@ -53,18 +53,16 @@ export interface HopFound {
 }
 
 export const pass = (object: string, evidence: string): HopFound => ({ state: 'pass', object, evidence });
-export const warn = (
-  object: string,
-  reason: string,
-  evidence: string,
-  advice: string,
-  mend: NextStep | null = null,
-): HopFound => ({ state: 'warn', object, reason, evidence, advice, mend });
-export const fail = (
-  object: string,
-  reason: string,
-  evidence: string,
-  advice: string,
-  mend: NextStep | null = null,
-): HopFound => ({ state: 'fail', object, reason, evidence, advice, mend });
+const found =
+  (state: 'warn' | 'fail') =>
+  (object: string, reason: string, evidence: string, advice: string, mend: NextStep | null = null): HopFound => ({
+    state,
+    object,
+    reason,
+    evidence,
+    advice,
+    mend,
+  });
+export const warn = found('warn');
+export const fail = found('fail');
 export const unreached = (): HopFound => ({ state: 'not-reached', object: '', evidence: 'Not looked at.' });

@@ -163,9 +163,9 @@ export function fabricModels(view: EstateView, { find = '', most = MOST }: Fabri
           const gap = wanted.get(`${initiator.id} ${target.id}`);
           const zones = book.joining(initiator, target).map((zone) => zone.name);
           const may = zones.length > 0 || book.mayTalk(initiator, target);
-          const joined = may && loggedIn(initiator) && loggedIn(target);
-          const apart = (gap ?? (may && !joined)) ? 'missing' : 'free';
-          const state = joined && !gap ? 'joined' : apart;
+          const joined = !gap && may && loggedIn(initiator) && loggedIn(target);
+          const apart = gap || may ? 'missing' : 'free';
+          const state = joined ? 'joined' : apart;
           return [
             {
               initiator: initiator.id,

@@ -36,14 +36,7 @@ export interface Session {
 }
 
 /** A pair that should meet and does not. */
-export interface MissingSession {
-  transport: Transport;
-  interface: string;
-  port: string;
-  controller: string;
-  network: string | null;
-  target: string | null;
-  subsystem: string | null;
+export interface MissingSession extends Session {
   reason: MissingReason;
   status?: LoginStatus | ConnectStatus;
   message: string;
