@@ -21,6 +21,7 @@ const coreRooms = [
   'raid',
   'drive',
   'pool',
+  'copies',
   'volume',
   'work',
   'protect',

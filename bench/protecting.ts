@@ -1,5 +1,5 @@
 import { retain, type RetainedCopy } from '@/core/protect/retain';
-import { snapshotSpace, type Version } from '@/core/protect/versions';
+import { snapshotSpace, type Version } from '@/core/copies/versions';
 import { expandRecurrence } from '@/core/schedule/recurrence';
 import { DAY, MINUTE } from '@/core/units/duration';
 

@@ -53,6 +53,13 @@ export const loginTestBody = z.strictObject({
 });
 export const trafficBody = z.strictObject({ host: z.string(), device: z.string(), rate: z.string() });
 export const deleteFilesBody = z.strictObject({ host: z.string(), device: z.string(), size: z.string() });
+export const fileBody = z.strictObject({
+  host: z.string(),
+  device: z.string(),
+  path: z.string().trim().min(1, 'name the file').max(255),
+  do: z.enum(['write', 'delete']),
+  size: z.string().optional(),
+});
 export const ioBody = z.strictObject({
   host: z.string(),
   device: z.string(),

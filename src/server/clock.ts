@@ -3,13 +3,13 @@ import type { Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
-import { writers, writeTraffic } from '@/core/lab/traffic';
+import { writesGoOn, writeTraffic } from '@/core/lab/traffic';
 import { DAY, HOUR } from '@/core/units/duration';
 import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
-import { hours, jobs, nights, steps, type FallsDue, type Guarded } from './due';
+import { hours, jobs, nights, plans, steps, type FallsDue, type Guarded } from './due';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import type { Runner } from './runner';
@@ -41,7 +41,13 @@ export class Clock {
     runner: Runner,
   ) {
     const guarded: Guarded = (what, words, work) => this.guarded(what, words, work);
-    this.fallingDue = [steps(runner), jobs(plant, guarded), nights(plant, guarded), hours(plant, guarded)];
+    this.fallingDue = [
+      steps(runner),
+      jobs(plant, guarded),
+      plans(plant, guarded),
+      nights(plant, guarded),
+      hours(plant, guarded),
+    ];
   }
 
   start(): void {
@@ -88,7 +94,8 @@ export class Clock {
       const { now } = this.plant.lab;
       const due = this.fallingDue.map((one) => ({ one, at: one.next(now, hourly) ?? Infinity }));
       const next = Math.min(target, now + STRETCH, ...due.map(({ at }) => at));
-      this.moveTo(Math.max(next, now), target);
+      const settings = Object.assign({}, ...due.map(({ one, at }) => (at <= next ? one.before?.() : null)));
+      this.moveTo(Math.max(next, now), target, settings);
       for (const { one, at } of due) if (at <= this.plant.lab.now) one.fall();
       this.guarded('marks', 'Telling of fill marks', () => this.watch('marks', markEvents, 'problem'));
       this.guarded('failover', 'Choosing another path', () => this.watch('failover', failovers));
@@ -158,20 +165,21 @@ export class Clock {
   }
 
   /** Lets the stretch up to `due` pass: hosts write, then the clock stands there. Small stretches on the way to `target` are not saved alone. */
-  private moveTo(due: number, target: number): void {
+  private moveTo(due: number, target: number, settings: Readonly<Record<string, string>>): void {
     const from = this.plant.lab.now;
     const lab = { ...this.plant.lab, now: due };
     if (due === from) return;
     const wrote = this.guarded('traffic', 'What hosts write', () => {
-      const traffic =
-        writers(this.plant.estate).length > 0
-          ? writeTraffic(this.plant.estate, due - from, due, newIds(`write ${from}`))
-          : { effects: [], said: [] };
-      if (traffic.effects.length === 0 && due < target) this.plant.lab = lab;
+      const traffic = writesGoOn(this.plant.estate)
+        ? writeTraffic(this.plant.estate, due - from, due, newIds(`write ${from}`))
+        : { effects: [], said: [] };
+      const plain = traffic.effects.length === 0 && Object.keys(settings).length === 0;
+      if (plain && due < target) this.plant.lab = lab;
       else
         this.plant.commit({
           effects: compacted(traffic.effects),
           lab,
+          settings,
           log: traffic.said.map((message) => this.plant.logRow(message, { level: 'problem' })),
         });
     });

@@ -2,6 +2,7 @@ import { compacted } from '@/core/estate/effects';
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
+import { canCatchUp, nextPlanRun, planPass } from '@/core/protect/pass';
 import { usageSamples } from '@/core/space/history';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
 import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
@@ -15,6 +16,8 @@ import type { Runner } from './runner';
 export interface FallsDue {
   /** The next moment at which there is something to do, `now` or later; null for none. `hourly` is a short stretch that is looked at closely. */
   next(now: Milliseconds, hourly: boolean): Milliseconds | null;
+  /** What must be remembered together with the time at which it falls due, so that a stop in between loses nothing. */
+  before?(): Readonly<Record<string, string>>;
   /** Does what is due; the lab's time stands there. */
   fall(): void;
 }
@@ -87,3 +90,37 @@ export const hours = (plant: Plant, guarded: Guarded): FallsDue => ({
       plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, false) }),
     ),
 });
+
+const PLANS_UNTIL = 'plans-until';
+
+/** Runs of protection plans, and those that are made up for. */
+export function plans(plant: Plant, guarded: Guarded): FallsDue {
+  /** Up to here all runs are made. */
+  let until = Number(plant.store.setting(PLANS_UNTIL) ?? plant.lab.now);
+  const work = () => {
+    const { now } = plant.lab;
+    const { effects, said } = planPass(plant.estate, until, now, newIds(`plans ${now}`));
+    plant.commit({
+      effects: compacted(effects),
+      lab: plant.lab,
+      log: said.map((message) => plant.logRow(message, { level: 'problem' })),
+      settings: { [PLANS_UNTIL]: String(now) },
+    });
+  };
+  return {
+    next(now) {
+      // The lab's time may have been put back with another estate.
+      until = Math.min(until, now);
+      const at = nextPlanRun(plant.estate, until);
+      if (at !== null && at <= now) return now;
+      until = now;
+      return canCatchUp(plant.estate) ? now : at;
+    },
+    before: () => ({ [PLANS_UNTIL]: String(until) }),
+    fall() {
+      guarded('plans', 'Making copies by plan', work);
+      // What failed is told as a trouble; the next run is tried in its turn.
+      until = plant.lab.now;
+    },
+  };
+}

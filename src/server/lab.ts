@@ -7,6 +7,7 @@ import type { ContentProfile, Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { jobProgress } from '@/core/job/work';
 import { clearFault, componentName, faults, faultTable, setFault, type FaultKind } from '@/core/lab/faults';
+import { deleteFile, writeFile } from '@/core/lab/files';
 import { oneIo, type OneIo } from '@/core/lab/one-io';
 import { deleteFiles } from '@/core/lab/traffic';
 import { driveRef, lookUp } from '@/core/operation/inquiry';
@@ -85,6 +86,9 @@ function breakable(view: Plant['estate']) {
   for (const row of view.table('interface').values()) if (row.state === 'up') add('interface-down', row.id);
   for (const kind of ['switch', 'isl', 'network'] as const)
     for (const row of view.table(kind).values()) if (row.state === 'up') add(`${kind}-down`, row.id);
+  for (const row of view.table('host').values())
+    if (row.agent !== 'none')
+      for (const kind of ['agent-absent', 'agent-slow', 'agent-silent'] as const) add(kind, row.id);
   for (const one of componentsOf(view).values()) {
     const kind = one.class === 'adapter' ? 'adapter-down' : one.class === 'array' ? 'array-down' : null;
     if (kind) rows.push({ kind, component: one.id, name: one.name });
@@ -96,7 +100,8 @@ function breakable(view: Plant['estate']) {
 function component(plant: Plant, kind: FaultKind, ref: string): string {
   const { estate } = plant;
   const table = faultTable(kind);
-  if (table === 'switch' || table === 'isl' || table === 'network') return lookUp(estate, table, ref)?.id ?? ref;
+  if (table === 'switch' || table === 'isl' || table === 'network' || table === 'host')
+    return lookUp(estate, table, ref)?.id ?? ref;
   if (kind === 'array-down' || kind === 'adapter-down')
     return findComponent(componentsOf(estate), ref.replace('/', ' '))?.id ?? ref;
   const [owner, name] = ref.split('/');
@@ -210,6 +215,25 @@ export function freeFiles(plant: Plant, hostRef: string, deviceRef: string, size
   const freed = formatBytes(device.used - after.used);
   plant.commit({ effects, log: [plant.logRow(`${host.name} deletes ${freed} of files in ${device.mountPoint}`)] });
   return { host: host.name, device: device.name, deleted: freed, used: after.used };
+}
+
+/** A host writes a named file, writes over one, or deletes it. */
+export function changeFile(
+  plant: Plant,
+  wish: { host: string; device: string; path: string; do: 'write' | 'delete'; size?: string | undefined },
+) {
+  const { host, device } = mountedDevice(plant, wish.host, wish.device);
+  const { now } = plant.lab;
+  const newId = newIds(`file ${device.id} ${now} ${plant.version}`);
+  const size = wish.do === 'write' ? parseBytes(wish.size ?? '', 'promise') : null;
+  if (size && !size.ok) throw new Problem(422, size.reason, size.message, 'Write a size, such as 20 MiB.');
+  const result =
+    size === null
+      ? deleteFile(plant.estate, device, wish.path, now, newId)
+      : writeFile(plant.estate, device, { path: wish.path, size: size.value }, now, newId);
+  if (!result.ok) throw refusedProblem([result.refusal], 409);
+  plant.commit({ effects: compacted(result.effects), log: [plant.logRow(result.said)] });
+  return { host: host.name, device: device.name, said: result.said };
 }
 
 /** What hosts write to a volume from now on, and what is taken to stand there. */

@@ -52,10 +52,21 @@ test('steps that were recorded before their device was know it by its name after
 describe('what was kept before kinds were declared in files of their own', () => {
   const kept = (file: string) => gunzipSync(readFileSync(path.join('src/store/before', file)));
   const document = JSON.parse(kept('estate.json.gz').toString()) as EstateDocument;
+  /** As it went out, without what kinds and fields have come to be since. */
+  const asBefore = (now: EstateDocument): unknown => ({
+    ...now,
+    estate: Object.fromEntries(
+      Object.entries(document.estate).map(([kind, rows]) => {
+        const [known = {}] = rows as object[];
+        const fields = (now.estate as unknown as Record<string, Record<string, unknown>[]>)[kind]!;
+        return [kind, fields.map((row) => Object.fromEntries(Object.entries(row).filter(([field]) => field in known)))];
+      }),
+    ),
+  });
 
   test('an export comes in as it went out', () => {
     const read = estateDocument.parse(document);
-    expect(estateToDocument(estateFromDocument(read))).toEqual(document);
+    expect(asBefore(estateToDocument(estateFromDocument(read)))).toEqual(document);
     expect(brokenRules(estateFromDocument(read))).toEqual([]);
   });
 
@@ -64,7 +75,7 @@ describe('what was kept before kinds were declared in files of their own', () =>
     const file = path.join(folder, 'trabes.db');
     writeFileSync(file, kept('estate.db.gz'));
     const store = new Store(file);
-    expect(estateToDocument(store.estate())).toEqual(document);
+    expect(asBefore(estateToDocument(store.estate()))).toEqual(document);
     store.close();
     rmSync(folder, { recursive: true });
   });

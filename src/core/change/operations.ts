@@ -18,6 +18,7 @@ import { poolExtend } from '../pool/extend';
 import { poolRebalance } from '../pool/rebalance';
 import { poolReduce } from '../pool/reduce';
 import { poolRemoveGroup } from '../pool/remove-group';
+import { volumeActivity } from '../volume/activity';
 import { volumeConfigure } from '../volume/configure';
 import { volumeConvert } from '../volume/convert';
 import { volumeCreate } from '../volume/create';
@@ -32,6 +33,7 @@ import { deviceFormat } from '../attach/device-format';
 import { deviceGrow, deviceShrink } from '../attach/device-grow';
 import { deviceUnmount, deviceMount } from '../attach/device-mount';
 import { deviceConfigure, deviceRemove, hostRestart } from '../attach/device-state';
+import { hostApplication } from '../attach/host-application';
 import { hostConfigure } from '../attach/host-configure';
 import { hostCreate } from '../attach/host-create';
 import { hostDelete } from '../attach/host-delete';
@@ -97,6 +99,7 @@ export const operationsByRoom = {
     volumeDelete,
     volumeRestore,
     volumePurge,
+    volumeActivity,
   ],
   attach: [
     arrayConfigure,
@@ -121,6 +124,7 @@ export const operationsByRoom = {
     deviceConfigure,
     deviceRemove,
     hostRestart,
+    hostApplication,
   ],
   zoning: [
     fabricConfigure,

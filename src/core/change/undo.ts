@@ -1,7 +1,9 @@
 import { pathKinds } from '../attach/sessions';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
-import { rowName, type Effect } from '../estate/effects';
+import { dropped } from '../copies/drop';
+import { newIds } from '../estate/new-ids';
+import { compacted, rowName, type Effect } from '../estate/effects';
 import { reverse } from '../estate/reverse';
 import { Overlay, type EstateView } from '../estate/estate';
 import { hostOf, volumeOf } from '../estate/relations';
@@ -10,7 +12,6 @@ import type { PlannedStep, StepDevice } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
 import { refusalOf, tried } from '../rules/book';
 import type { Milliseconds } from '../units/duration';
-import {} from './plan';
 import { whole, type InParts } from '../units/in-parts';
 import { figures, type Figure } from './preview';
 import { capital } from '../units/counted';
@@ -49,7 +50,9 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
         mend: 'Restore it from a copy; this step cannot be undone.',
       },
     ]);
-  const { effects, conflicts } = reverse(view, step.effects);
+  const kept = barredCopies(view, step.effects);
+  if (kept.length > 0) return no(kept);
+  const { effects, conflicts } = withoutCopies(view, step);
   if (conflicts.length > 0)
     return no(
       conflicts.map((conflict) => ({
@@ -74,6 +77,47 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
   };
   const answer = ask(view, planned);
   return answer.ok ? { ok: true, step: planned } : no([answer.refusal]);
+}
+
+const isCopy = (effect: Effect): boolean => effect.kind === 'snapshot' && effect.before === null;
+
+/** Copies that a step made and that somebody has locked or held since: they cannot be taken back. */
+function barredCopies(view: EstateView, effects: readonly Effect[]): Refusal[] {
+  return effects.filter(isCopy).flatMap(({ id }): Refusal[] => {
+    const copy = view.table('snapshot').get(id);
+    if (!copy || (copy.hold === '' && copy.lockedUntil === null)) return [];
+    return [
+      {
+        code: copy.hold === '' ? 'snapshot-locked' : 'snapshot-held',
+        subject: { kind: 'snapshot', id, name: copy.name },
+        message: `Copy ${copy.name} of ${volumeOf(view, copy).name} is ${copy.hold === '' ? 'locked' : `held: ${copy.hold}`}.`,
+        mend: copy.hold === '' ? 'It stays until its lock ends.' : 'Release it first.',
+      },
+    ];
+  });
+}
+
+/**
+ * Effects turned round, with the copies among them deleted as anybody would delete them: what hosts have written over since is shared out
+ * anew, and what nobody shows any more returns to the pool.
+ */
+function withoutCopies(view: EstateView, step: CommittedStep): ReturnType<typeof reverse> {
+  const copies = step.effects.filter(isCopy).flatMap(({ id }) => view.table('snapshot').get(id) ?? []);
+  if (copies.length === 0) return reverse(view, step.effects);
+  const own = new Set(copies.map((copy) => copy.volume));
+  const others = step.effects.flatMap((effect): Effect[] => {
+    if (isCopy(effect)) return [];
+    if (effect.kind !== 'volume' || !effect.before || !effect.after || !own.has(effect.id)) return [effect];
+    const { base, stands, parts, copiesBytes } = effect.after;
+    return [{ ...effect, before: { ...effect.before, base, stands, parts, copiesBytes } }];
+  });
+  const { effects, conflicts } = reverse(view, others);
+  const overlay = new Overlay(view);
+  overlay.apply(effects);
+  return {
+    effects: compacted([...effects, ...dropped(overlay, copies, newIds(`undo ${step.title}`)).effects]),
+    conflicts,
+  };
 }
 
 /** Kinds whose rows concern the paths of one host alone, with the host. */

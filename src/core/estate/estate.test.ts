@@ -90,6 +90,7 @@ describe('occupancy', () => {
     volume: `v${id % 3}`,
     raidGroup: 'g',
     store: null,
+    copies: null,
     start,
     count,
     at: 0,

@@ -3,6 +3,11 @@ import type { ExtentRun, Volume } from './entities';
 /** Runs of extents `[start, end)` that nobody holds, ascending; the last one has no end. */
 type FreeRuns = { start: number; end: number }[];
 
+/** Under which holder the extents are counted that copies of a volume keep apart. */
+export const copiesHolder = (volume: string): string => `copies of ${volume}`;
+
+const holderOf = ({ volume, store, copies }: ExtentRun): string => volume ?? store ?? copiesHolder(copies!);
+
 /** Extents were given out that somebody holds already. */
 export class ExtentTaken extends Error {
   override readonly name = 'ExtentTaken';
@@ -24,7 +29,7 @@ export class ExtentTaken extends Error {
 export class Occupancy {
   private readonly free = new Map<string, FreeRuns>();
   private readonly usedByGroup = new Map<string, number>();
-  /** By volume, or by the pool whose reduced store it is. */
+  /** By volume, by the pool whose reduced store it is, or by the volume whose copies it keeps. */
   private readonly usedByHolder = new Map<string, number>();
   private readonly promisedByPool = new Map<string, number>();
 
@@ -44,7 +49,7 @@ export class Occupancy {
     return this.runs(raidGroup).at(-1)!.start;
   }
 
-  /** Extents a volume holds (or the reduced store of a pool, by the pool's id), over all groups. */
+  /** Extents a volume holds (or the reduced store of a pool, by the pool's id; or copies, by {@link copiesHolder}), over all groups. */
   allocated(holder: string): number {
     return this.usedByHolder.get(holder) ?? this.parent?.allocated(holder) ?? 0;
   }
@@ -85,7 +90,7 @@ export class Occupancy {
     if (end < hole.end) rest.push({ start: end, end: hole.end });
     runs.splice(index, 1, ...rest);
     this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) + run.count);
-    const holder = (run.volume ?? run.store)!;
+    const holder = holderOf(run);
     this.usedByHolder.set(holder, this.allocated(holder) + run.count);
   }
 
@@ -108,7 +113,7 @@ export class Occupancy {
     }
     runs.splice(at, replaced, back);
     this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) - run.count);
-    const holder = (run.volume ?? run.store)!;
+    const holder = holderOf(run);
     this.usedByHolder.set(holder, this.allocated(holder) - run.count);
   }
 

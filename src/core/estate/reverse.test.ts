@@ -156,6 +156,7 @@ describe('rows that refer to others', () => {
     expect(references.filter((one) => one.from === 'extent').map((one) => one.onDelete)).toEqual([
       'goes-along',
       'goes-along',
+      'goes-along',
       'refuse',
     ]);
   });

@@ -23,10 +23,13 @@ import { mappingKind } from './mapping';
 import { muteKind } from './mute';
 import { nameServerKind } from './name-server';
 import { networkKind } from './network';
+import { planRunKind } from './plan-run';
+import { planKind } from './plan';
 import { poolKind } from './pool';
 import { portKind } from './port';
 import { raidGroupKind } from './raid-group';
 import { siteKind } from './site';
+import { snapshotKind } from './snapshot';
 import { subsystemKind } from './subsystem';
 import { switchKind } from './switch';
 import { targetKind } from './target';
@@ -60,10 +63,13 @@ export * from './mapping';
 export * from './mute';
 export * from './name-server';
 export * from './network';
+export * from './plan-run';
+export * from './plan';
 export * from './pool';
 export * from './port';
 export * from './raid-group';
 export * from './site';
+export * from './snapshot';
 export * from './subsystem';
 export * from './switch';
 export * from './target';
@@ -108,4 +114,7 @@ export const declarations = {
   hostDevice: hostDeviceKind,
   job: jobKind,
   mute: muteKind,
+  planRun: planRunKind,
+  plan: planKind,
+  snapshot: snapshotKind,
 } as const;

@@ -3,8 +3,8 @@ import { count, id } from './fields';
 import { goesWith, kind, to, type RowOf } from './kind';
 
 /**
- * A run of extents: `count` extents of a RAID group, from `start`, hold the volume's extents from `at`, or belong to the reduced `store`
- * of a pool.
+ * A run of extents: `count` extents of a RAID group, from `start`, hold the volume's extents from `at`, belong to the reduced `store`
+ * of a pool, or to what the `copies` of a volume keep apart.
  */
 export const extentKind = kind({
   words: ['extent run', 'extent runs'],
@@ -14,6 +14,7 @@ export const extentKind = kind({
     id,
     volume: id.nullable(),
     store: id.nullable().default(null),
+    copies: id.nullable().default(null),
     raidGroup: id,
     start: count,
     count: count.min(1),
@@ -22,6 +23,7 @@ export const extentKind = kind({
   refers: {
     volume: goesWith('volume'),
     store: goesWith('pool'),
+    copies: goesWith('volume'),
     raidGroup: to('raidGroup'),
   },
 });

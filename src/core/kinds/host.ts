@@ -4,6 +4,10 @@ import { kind, to, type RowOf } from './kind';
 
 export const osFamilies = ['linux', 'bsd', 'unix', 'hypervisor'] as const;
 
+export const applications = ['none', 'database', 'files', 'machines', 'mail', 'other'] as const;
+/** `none` is installed nowhere; the others answer, do not answer, take too long to pause, or never tell that they go on. */
+export const agentStates = ['none', 'ready', 'absent', 'slow', 'silent'] as const;
+
 export const hostKind = kind({
   words: ['host', 'hosts'],
   prefix: 'host',
@@ -50,6 +54,9 @@ export const hostKind = kind({
     failback: z.boolean().default(true),
     /** How often it was restarted: each time all its sessions end and begin anew. */
     restarts: count.default(0),
+    /** What runs on it and uses its volumes, and how the small program there answers that can pause it. */
+    application: z.enum(applications).default('none'),
+    agent: z.enum(agentStates).default('none'),
   }),
   refers: {
     site: to('site'),
@@ -59,4 +66,6 @@ export const hostKind = kind({
   searched: {},
 });
 export type Host = RowOf<typeof hostKind>;
+export type AgentState = (typeof agentStates)[number];
+export type Application = (typeof applications)[number];
 export type OsFamily = (typeof osFamilies)[number];

@@ -1,5 +1,7 @@
 import { z } from 'zod';
+import { activityProfile } from './activity';
 import { byteRuns, bytes, count, id, instant, mediaClasses, name } from './fields';
+import { fileImage, namedFile } from './file-image';
 import { kind, to, type RowOf } from './kind';
 
 export const squeezes = ['text', 'database', 'image', 'media'] as const;
@@ -61,18 +63,41 @@ export const volumeKind = kind({
     /** Days between reclaims by schedule; 0 for none. */
     reclaimDays: count.default(0),
     reclaimedAt: instant.nullable().default(null),
+    activity: activityProfile.nullable().default(null),
+    /** Its own protection plan; without one that of its workload. */
+    plan: id.nullable().default(null),
+    /** When its pool runs out of room, its oldest copies may go before their time. */
+    givesUp: z.boolean().default(false),
+    /** Named files of its file system, and the file system where no host knows it yet. */
+    files: z.array(namedFile).default([]),
+    image: fileImage.nullable().default(null),
+    // What it shares with its copies; see core/copies.
+    /** The copy it was last cut to or went back to. */
+    base: id.nullable().default(null),
+    /** Of each part of the bytes of that copy, the share that still stands here. */
+    stands: z.array(z.number().min(0).max(1)).length(3).default([1, 1, 1]),
+    /** Ends of the first two parts (rewritten often, rewritten at all), as shares of its bytes. */
+    parts: z.array(z.number().min(0).max(1)).length(2).default([0, 0]),
+    /** Bytes that its copies take together, were it not there. */
+    copiesBytes: z.number().min(0).default(0),
   }),
   refers: {
     array: to('array'),
     pool: to('pool'),
     owner: to('controller'),
     workload: to('workload'),
+    plan: to('plan'),
+    base: to('snapshot'),
   },
   named: 'array',
   once: ['naa'],
   indexes: {
     /** Retired and kept. */
     kept: (r) => (r.deletedAt === null ? [] : [r.pool]),
+    /** Hosts rewrite it, and copies keep what was there. */
+    rewritten: (r) => (r.activity !== null && r.base !== null && r.deletedAt === null ? [''] : []),
+    /** May give up old copies when its pool runs out of room. */
+    givingUp: (r) => (r.givesUp && r.copiesBytes > 0 ? [r.pool] : []),
   },
   searched: { naa: 'NAA', serial: 'serial' },
 });

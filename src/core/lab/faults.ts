@@ -24,6 +24,9 @@ export const faultKinds = [
   'isl-down',
   'network-down',
   'array-down',
+  'agent-absent',
+  'agent-slow',
+  'agent-silent',
 ] as const;
 export type FaultKind = (typeof faultKinds)[number];
 
@@ -42,8 +45,20 @@ const figures = {
   // These two fall with all their parts, which then are listed one by one.
   'adapter-down': { table: 'interface', state: 'down', said: 'is down', component: 'host card' },
   'array-down': { table: 'array', state: 'down', said: 'is down', component: 'array' },
+  'agent-absent': { table: 'host', state: 'absent', said: 'does not answer', component: 'agent' },
+  'agent-slow': { table: 'host', state: 'slow', said: 'takes too long to pause its application', component: 'agent' },
+  'agent-silent': {
+    table: 'host',
+    state: 'silent',
+    said: 'never tells that its application goes on',
+    component: 'agent',
+  },
 } as const;
 const wholes: Partial<Record<FaultKind, ComponentClass>> = { 'adapter-down': 'adapter', 'array-down': 'array' };
+
+const agentFaults = ['agent-absent', 'agent-slow', 'agent-silent'] as const;
+type AgentFault = (typeof agentFaults)[number];
+const isAgentFault = (kind: FaultKind): kind is AgentFault => (agentFaults as readonly string[]).includes(kind);
 
 export const faultTable = (kind: FaultKind) => figures[kind].table;
 
@@ -97,6 +112,8 @@ export function faults(view: EstateView): Fault[] {
     'network-down',
   ] as const)
     for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
+  for (const { id, agent } of view.table('host').values())
+    for (const kind of agentFaults) if (figures[kind].state === agent) add(kind, { id, state: agent });
   return found;
 }
 
@@ -111,6 +128,7 @@ export function componentName(view: EstateView, kind: FaultKind, id: string): st
     const row = view.table('interface').get(id);
     return row ? `${row.host ? hostOf(view, row)?.name : 'unclaimed'} ${row.name}` : id;
   }
+  if (table === 'host') return `agent at ${view.table('host').get(id)?.name ?? id}`;
   const row = view.table(table).get(id);
   if (!row) return id;
   const array = arrayOf(view, row).name;
@@ -152,6 +170,7 @@ function breakPart(
   newId: (kind: Kind) => string,
 ): FaultResult {
   const { table, state, said } = figures[kind];
+  if (isAgentFault(kind) || table === 'host') return breakAgent(view, kind as AgentFault, id);
   if (wholes[kind] || table === 'array') return breakWhole(view, kind, id);
   const row = view.table(table).get(id);
   if (!row) return unknown(kind, id);
@@ -172,6 +191,27 @@ function breakPart(
   const effects = loseDrive(view, drive, state, now, newId);
   const rebuild = effects.find((effect) => effect.kind === 'job' && effect.after);
   return { ...done, effects, said: `${done.said}${rebuild ? '; a spare stands in' : ''}` };
+}
+
+/** The small program at a host answers wrongly from now on. */
+function breakAgent(view: EstateView, kind: AgentFault, id: string): FaultResult {
+  const host = view.table('host').get(id);
+  if (!host) return unknown(kind, id);
+  const name = componentName(view, kind, id);
+  if (host.agent === 'none')
+    return no(kind, id, 'no-agent', `${host.name} has no agent.`, 'Say first what runs there, with its agent.');
+  const { state, said } = figures[kind];
+  if (host.agent === state) return no(kind, id, 'fault-set', `${name} is so already.`, 'Clear that fault first.');
+  return { ok: true, effects: [changed('host', host, { agent: state })], said: `${name} ${said}` };
+}
+
+function mendAgent(view: EstateView, kind: FaultKind, id: string): FaultResult {
+  const host = view.table('host').get(id);
+  if (!host) return unknown(kind, id);
+  const name = componentName(view, kind, id);
+  if (host.agent === 'ready' || host.agent === 'none')
+    return no(kind, id, 'no-fault', `${name} is not broken.`, 'Leave it as it is.');
+  return { ok: true, effects: [changed('host', host, { agent: 'ready' })], said: `${name} answers again` };
 }
 
 function wholeOf(view: EstateView, kind: FaultKind, id: string): Component | null {
@@ -230,6 +270,7 @@ function mendPart(
   newId: (kind: Kind) => string,
 ): FaultResult {
   const { table } = figures[kind];
+  if (table === 'host') return mendAgent(view, kind, id);
   if (wholes[kind] || table === 'array') return mendWhole(view, kind, id);
   const row = view.table(table).get(id);
   if (!row) return unknown(kind, id);

@@ -5,7 +5,7 @@ import { cannotReduce, reductionJob } from '../pool/reduce';
 import { fitStore } from '../pool/store';
 import { DAY, type Milliseconds } from '../units/duration';
 import { formatBytes } from '../units/bytes';
-import { purged } from '../volume/delete';
+import { lockedCopies, purged } from '../volume/delete';
 import { unmapRuns } from '../volume/grow';
 import { reclaimableRuns } from '../volume/reclaim';
 
@@ -32,7 +32,8 @@ export function nightly(
   const day = Math.round(now / DAY);
   const drifting = new Map<string, Effect[]>();
   for (const before of [...view.table('volume').values()]) {
-    if (before.deletedAt !== null && before.keepUntil !== null && before.keepUntil <= now) {
+    const over = before.deletedAt !== null && before.keepUntil !== null && before.keepUntil <= now;
+    if (over && lockedCopies(overlay, before, now).length === 0) {
       put(purged(overlay, before, newId));
       said.push(`${arrayName(before.array)} ${before.name}, which was retired, is given up`);
       continue;

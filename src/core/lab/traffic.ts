@@ -1,8 +1,12 @@
 import { usedEnd } from '../attach/device-grow';
-import { mappingOf, pathFinder, reachesVolume } from '../attach/paths';
+import { mappingOf, pathFinder, reachesVolume, type PathFinder } from '../attach/paths';
 import { readOnlyDevice } from '../attach/write-access';
 import { PAGE } from '../content/page';
 import { bytesIn, union, within, without } from '../content/runs';
+import { standsAfter } from '../copies/activity';
+import { copiesOf, fitCopies } from '../copies/area';
+import { dropped } from '../copies/drop';
+import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';
 import type { ByteRun, HostDevice, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -10,7 +14,7 @@ import { hostOf, poolOf, volumeOf } from '../estate/relations';
 import { fitStore } from '../pool/store';
 import type { Bytes } from '../units/bytes';
 import { formatDuration, type Milliseconds } from '../units/duration';
-import { purged } from '../volume/delete';
+import { lockedCopies, purged } from '../volume/delete';
 import { storeRoom, writeRuns, writesReduced, type StoreRoom } from '../volume/grow';
 
 type NewId = (kind: Kind) => string;
@@ -20,7 +24,7 @@ export const writers = (view: EstateView): HostDevice[] =>
   [...view.table('hostDevice').values()].filter((device) => device.writeRate > 0 && device.mountPoint !== null);
 
 /** Where a file system puts new files: first where others were deleted, from the start of the device, then beyond its last file. */
-function placesFor(device: HostDevice, bytes: Bytes): ByteRun[] {
+export function placesFor(device: HostDevice, bytes: Bytes): ByteRun[] {
   const places: ByteRun[] = [];
   let left = bytes;
   for (const [start, end] of device.free) {
@@ -33,15 +37,54 @@ function placesFor(device: HostDevice, bytes: Bytes): ByteRun[] {
   return places;
 }
 
-/** Retired volumes of a pool give way to writes that need room, the one retired longest ago first. */
-function makeRoom(view: EstateView, pool: string, newId: NewId): { effects: Effect[]; said: string } | null {
-  const [oldest] = [...view.table('volume').by('kept', pool)].sort((a, b) => a.deletedAt! - b.deletedAt!);
-  if (!oldest) return null;
+interface WayGiven {
+  effects: Effect[];
+  said: string;
+}
+
+/**
+ * What gives way to writes that need room: retired volumes, the one retired longest ago first; then, of volumes that may give up copies, the
+ * oldest, never the last of a volume nor one that is locked, held or made by hand.
+ */
+function makeRoom(view: EstateView, pool: string, now: Milliseconds, newId: NewId): WayGiven | null {
+  const [oldest] = [...view.table('volume').by('kept', pool)]
+    .filter((volume) => lockedCopies(view, volume, now).length === 0)
+    .sort((a, b) => a.deletedAt! - b.deletedAt!);
+  if (oldest)
+    return {
+      effects: purged(view, oldest, newId),
+      said: `${oldest.name}, which was retired and kept, gave way: the pool needed its room`,
+    };
+  const [copy] = view
+    .table('volume')
+    .by('givingUp', pool)
+    .flatMap((volume) => copiesOf(view, volume.id).slice(0, -1))
+    .filter((one) => one.plan !== null && one.hold === '' && (one.lockedUntil ?? 0) <= now)
+    .sort((a, b) => a.at - b.at);
+  if (!copy) return null;
   return {
-    effects: purged(view, oldest, newId),
-    said: `${oldest.name}, which was retired and kept, gave way: the pool needed its room`,
+    effects: dropped(view, [copy], newId).effects,
+    said: `${copy.name} of ${volumeOf(view, copy).name} was given up before its time: the pool needed its room`,
   };
 }
+
+/** The device through which hosts rewrite a volume now, if there is one. */
+function writingThrough(view: EstateView, finder: PathFinder, volume: Volume): HostDevice | undefined {
+  return view
+    .table('hostDevice')
+    .by('volume', volume.id)
+    .find(
+      (device) =>
+        device.mountPoint !== null &&
+        !device.readOnly &&
+        readOnlyDevice(view, device) === null &&
+        reachesVolume(finder, mappingOf(view, device.host, device.volume)),
+    );
+}
+
+/** Whether hosts write anything by themselves as time goes on. */
+export const writesGoOn = (view: EstateView): boolean =>
+  writers(view).length > 0 || view.table('volume').countBy('rewritten', '') > 0;
 
 /**
  * What hosts write within `span` up to `now`: each mounted device with a rate fills its file system and, through it, takes extents of a thin
@@ -57,7 +100,8 @@ export function writeTraffic(
   const effects: Effect[] = [];
   const said: string[] = [];
   const busy = writers(view);
-  if (busy.length === 0 || span <= 0) return { effects, said };
+  const rewritten = view.table('volume').by('rewritten', '');
+  if ((busy.length === 0 && rewritten.length === 0) || span <= 0) return { effects, said };
   const overlay = new Overlay(view);
   const finder = pathFinder(view);
   const rooms = new Map<string, StoreRoom>();
@@ -121,7 +165,7 @@ export function writeTraffic(
     for (let tries = 0; written.full && tries < 100; tries++) {
       const { pool } = volumeOf(overlay, device);
       if (rooms.has(pool)) fit(pool);
-      const way = makeRoom(overlay, pool, newId);
+      const way = makeRoom(overlay, pool, now, newId);
       if (!way) break;
       put(way.effects);
       said.push(way.said);
@@ -143,7 +187,41 @@ export function writeTraffic(
     ]);
   }
   for (const id of [...rooms.keys()]) fit(id);
+  for (const { id } of rewritten) {
+    const before = overlay.table('volume').get(id);
+    if (!before || before.base === null) continue;
+    const device = writingThrough(overlay, finder, before);
+    if (!device) continue;
+    const stands = standsAfter(before.activity!, { ...before, bytes: shownBytes(before) }, now - span, now);
+    put([changed('volume', before, { stands, writtenAt: now })]);
+    let fitted = fitCopies(overlay, id, newId);
+    for (let tries = 0; fitted.short > 0 && tries < 100; tries++) {
+      const way = makeRoom(overlay, before.pool, now, newId);
+      if (!way) break;
+      put(way.effects);
+      said.push(way.said);
+      fitted = fitCopies(overlay, id, newId);
+    }
+    if (fitted.short === 0) put(fitted.effects);
+    else {
+      // What copies would have to keep apart finds no room: the writes fail, and what stands goes on standing.
+      const present = overlay.table('volume').get(id)!;
+      const same = present.base === before.base ? { stands: before.stands, writtenAt: before.writtenAt } : {};
+      put([changed('volume', present, same), ...fitCopies(withRow(overlay, present, same), id, newId).effects]);
+      put([changed('hostDevice', overlay.table('hostDevice').get(device.id)!, { writeRate: 0, readOnly: true })]);
+      said.push(
+        `${hostOf(view, device).name} cannot write on to ${device.mountPoint}: the pool under ${before.name} has no room for what its copies keep (27h/07h, space allocation failed, write protect)`,
+      );
+    }
+  }
   return { effects, said };
+}
+
+/** The estate with some fields of a volume otherwise. */
+function withRow(view: EstateView, volume: Volume, fields: Partial<Volume>): EstateView {
+  const overlay = new Overlay(view);
+  overlay.apply([changed('volume', volume, fields)]);
+  return overlay;
 }
 
 /**

@@ -5,6 +5,7 @@ import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { Job, Kind, Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { copiesHolder } from '../estate/occupancy';
 import { arrayOf, poolOf } from '../estate/relations';
 import { reducedStore } from '../content/reduce';
 import { startedJob } from '../job/work';
@@ -52,7 +53,13 @@ function afterwards(view: EstateView, pool: Pool): Bytes {
     );
   const going = new Set(unreduced(view, pool).map((volume) => volume.id));
   const store = Math.ceil(reducedStore(pool, all).bytes / pool.extentSize);
-  const kept = all.reduce((sum, volume) => sum + (going.has(volume.id) ? 0 : view.occupancy.allocated(volume.id)), 0);
+  const kept = all.reduce(
+    (sum, volume) =>
+      sum +
+      view.occupancy.allocated(copiesHolder(volume.id)) +
+      (going.has(volume.id) ? 0 : view.occupancy.allocated(volume.id)),
+    0,
+  );
   return (store + kept) * pool.extentSize;
 }
 

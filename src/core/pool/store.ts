@@ -29,7 +29,7 @@ export function fitStore(view: EstateView, pool: Pool, newId: NewId): { effects:
   if (wanted < held) return { effects: lastFreed(view, pool, held - wanted), short: 0 };
   let at = held;
   const effects = placeExtents(view, pool, wanted - held).map((place) => {
-    const effect = created('extent', { id: newId('extent'), volume: null, store: pool.id, ...place, at });
+    const effect = created('extent', { id: newId('extent'), volume: null, store: pool.id, copies: null, ...place, at });
     at += place.count;
     return effect;
   });

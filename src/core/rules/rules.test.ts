@@ -232,6 +232,12 @@ const cases: [string, string, EstateView, (view: EstateView) => Effect[]][] = [
     },
   ],
   [
+    'copies that keep more apart than they have room for',
+    'copies-area',
+    demo,
+    (v) => [changed('volume', one(v, 'volume'), { copiesBytes: 2 ** 40 })],
+  ],
+  [
     'a second main target',
     'target-fits',
     demo,

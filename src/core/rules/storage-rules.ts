@@ -1,6 +1,8 @@
 import { bytesIn, within, without } from '../content/runs';
+import { areaExtents } from '../copies/area';
 import { mappedRuns } from '../content/weave';
 import type { EstateView } from '../estate/estate';
+import { copiesHolder } from '../estate/occupancy';
 import type { Pool, Volume } from '../estate/entities';
 import { driveRef } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
@@ -115,7 +117,7 @@ const groupExtents = rule({
 function emptying(view: EstateView, id: string) {
   const group = view.table('raidGroup').get(id)!;
   const [run] = view.table('extent').by('raidGroup', id);
-  const volume = run?.volume ? view.table('volume').get(run.volume) : undefined;
+  const volume = view.table('volume').get(run?.volume ?? run?.copies ?? '');
   const pool = view.table('pool').get(volume?.pool ?? run?.store ?? '');
   return pool
     ? nextStep(`Empty ${group.name}`, 'pool.remove-group', {
@@ -147,12 +149,38 @@ const poolStore = rule({
   },
 });
 
+const copiesArea = rule({
+  of: 'volume',
+  code: 'copies-area',
+  asks: {
+    snapshot: (copy) => [copy.volume],
+    extent: (run) => (run.copies ? [run.copies] : []),
+  },
+  broken(view, volume) {
+    const pool = view.table('pool').get(volume.pool);
+    if (!pool) return NOTHING;
+    const held = view.occupancy.allocated(copiesHolder(volume.id));
+    const needed = areaExtents(view, volume);
+    if (held === needed) return NOTHING;
+    return wrong(
+      `The copies of ${volume.name} would hold ${formatBytes(held * pool.extentSize)}; what they keep apart needs ${formatBytes(needed * pool.extentSize)}.`,
+      held < needed ? `Extend ${pool.name}, or delete copies of ${volume.name}.` : WAIT,
+      held < needed
+        ? nextStep(`Extend ${pool.name}`, 'pool.extend', { array: arrayName(view, pool.array), name: pool.name })
+        : undefined,
+    );
+  },
+});
+
 function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wrong[] {
   const found: Wrong[] = [];
   const say = (message: string, mend: string, offer?: Wrong['offer']) =>
     found.push({ message, mend, ...(offer ? { offer } : {}) });
-  const runs = view.table('extent').by('volume', volume.id);
-  const stray = runs.find((run) => view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id);
+  const table = view.table('extent');
+  const runs = table.by('volume', volume.id);
+  const stray = [...runs, ...table.by('copies', volume.id)].find(
+    (run) => view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id,
+  );
   if (stray) {
     const group = view.table('raidGroup').get(stray.raidGroup);
     say(
@@ -245,6 +273,7 @@ export const storageRules: readonly Rule[] = [
   groupMembers,
   groupExtents,
   poolStore,
+  copiesArea,
   volumeExtents,
   volumeFacts,
 ];

@@ -1,8 +1,10 @@
 import { reducedStore } from '../content/reduce';
 import { bytesIn, within } from '../content/runs';
 import { mappedRuns } from '../content/weave';
+import { areaBytes } from '../copies/area';
 import type { Pool, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { copiesHolder } from '../estate/occupancy';
 import { storeVolumes } from '../pool/store';
 import { poolUsage } from '../pool/usage';
 import type { Bytes } from '../units/bytes';
@@ -73,8 +75,12 @@ function volumeWaterfall(
   const deduped = own + stored;
   const data = own + (reduced?.compressed ?? 0);
   const metadata = reduced?.metadata ?? 0;
-  const physical = data + metadata;
-  const held = view.occupancy.allocated(volume.id) * extentSize;
+  const snapshots = areaBytes(view, volume);
+  const physical = data + metadata + snapshots;
+  const slack =
+    (view.occupancy.allocated(volume.id) + view.occupancy.allocated(copiesHolder(volume.id))) * extentSize -
+    own -
+    snapshots;
   const provisioned = volume.deletedAt === null ? volume.size : written;
   return {
     provisioned,
@@ -88,10 +94,10 @@ function volumeWaterfall(
     compressionSaving: deduped - data,
     data,
     metadata,
-    snapshots: 0,
+    snapshots,
     physical,
-    slack: held - own,
-    used: physical + held - own,
+    slack,
+    used: physical + slack,
   };
 }
 

@@ -1,17 +1,18 @@
 import { kindOf, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { fabricOf, hostOf, siteOf, switchOf } from '../estate/relations';
+import { fabricOf, hostOf, siteOf, switchOf, volumeOf, workloadOf } from '../estate/relations';
 import { arrayDevice, fcid, hostDevice, type FcDevice } from '../fabric/devices';
 import { euiOf, hexDigits, nguidOf, uuidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
 import type { SelectableKind } from './chain';
 import { rowsHolding } from './search-texts';
+import { timeText } from '../units/date';
 import { whole, type InParts } from '../units/in-parts';
 
 /** Rows that are asked for names by others in one go. */
 const PART = 100;
 
-type ToldKind = SelectableKind | 'alias' | 'zone' | 'zoneSet' | 'cluster' | 'workload';
+type ToldKind = SelectableKind | 'alias' | 'zone' | 'zoneSet' | 'cluster' | 'workload' | 'plan' | 'snapshot';
 
 export interface Hit {
   kind: ToldKind;
@@ -159,6 +160,30 @@ const sources: readonly Source<Kind>[] = [
   inFabric('alias'),
   inFabric('zone'),
   inFabric('zoneSet'),
+  source({
+    kind: 'plan',
+    tells: (_view, row) => ({ kind: 'plan', id: row.id, name: row.name, where: 'protection plan' }),
+  }),
+  source({
+    kind: 'snapshot',
+    tells: (view, row) => ({
+      kind: 'snapshot',
+      id: row.id,
+      name: row.name,
+      where: `copy of ${row.workload === null ? volumeOf(view, row).name : workloadOf(view, row)!.name}`,
+      marks: { kind: 'volume', id: row.volume },
+    }),
+    // `tickets 2031-04-13 18:00`: what it is a copy of, and when.
+    throughOthers: {
+      when: ({ text }) => /\S\s+\d/.test(text),
+      perhaps: (_view, row) => row.kept,
+      names: (view, row) =>
+        [volumeOf(view, row).name, workloadOf(view, row)?.name ?? ''].map((name) => [
+          'copy',
+          `${name} ${timeText(row.at)}`,
+        ]),
+    },
+  }),
   source({
     kind: 'drive',
     tells: (view, row) => ({

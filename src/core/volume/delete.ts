@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { the } from '../operation/form';
+import { copiesOf, heldByCopies } from '../copies/area';
 import { freedBy } from '../content/reduce';
 import { changed, deleted, type Effect } from '../estate/effects';
-import type { Volume } from '../estate/entities';
+import type { Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
 import { draftList, draftText } from '../operation/draft';
@@ -13,7 +14,9 @@ import { dissolved } from '../pool/direct';
 import { KEEP_DAYS } from '../pool/choices';
 import { fitStore, storeVolumes } from '../pool/store';
 import { formatBytes, type Bytes } from '../units/bytes';
-import { DAY, SECOND } from '../units/duration';
+import { counted } from '../units/counted';
+import { timeText } from '../units/date';
+import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, hostNameOf, hostsOf, volumeFields } from './ask';
 
 const schema = z.object({
@@ -37,19 +40,50 @@ export function bytesFreed(view: EstateView, volumes: readonly Volume[]): Bytes 
   let freed = 0;
   for (const [id, going] of pools) {
     const pool = view.table('pool').get(id)!;
-    freed += going.reduce((sum, volume) => sum + view.occupancy.allocated(volume.id) * pool.extentSize, 0);
+    freed += going.reduce(
+      (sum, volume) => sum + view.occupancy.allocated(volume.id) * pool.extentSize + heldByCopies(view, volume),
+      0,
+    );
     freed += freedBy(pool, storeVolumes(view, id), new Set(going.map((volume) => volume.id)));
   }
   return freed;
 }
 
+/** Copies of a volume that nobody can delete yet: the volume cannot go before them. */
+export const lockedCopies = (view: EstateView, volume: Volume, now: Milliseconds): Snapshot[] =>
+  copiesOf(view, volume.id).filter((copy) => (copy.lockedUntil !== null && copy.lockedUntil > now) || copy.hold !== '');
+
+/** Refuses that a volume goes while copies of it are locked or held. */
+export function askUnlocked(view: EstateView, asks: Inquiry, volume: Volume, now: Milliseconds): void {
+  const kept = lockedCopies(view, volume, now);
+  const [first] = kept;
+  if (!first) return;
+  const until = Math.max(...kept.map((copy) => copy.lockedUntil ?? 0));
+  asks.refuse({
+    code: 'snapshot-locked',
+    field: 'volumes',
+    subject: subjectOf('volume', volume),
+    message:
+      until > now
+        ? `${counted(kept.length, 'copy', 'copies')} of ${volume.name} ${kept.length === 1 ? 'is' : 'are'} immutable until ${timeText(until)} UTC.`
+        : `${first.name} of ${volume.name} is held: ${first.hold}.`,
+    mend: until > now ? 'Wait until then; nobody can delete it earlier.' : 'Release it first.',
+  });
+}
+
 /** The rows that go with a volume, and what returns to its pool. */
 export function purged(view: EstateView, volume: Volume, newId: PlanContext['newId']): Effect[] {
+  const runs = view.table('extent');
   const effects: Effect[] = [
+    ...[...runs.by('volume', volume.id), ...runs.by('copies', volume.id)].map((run) => deleted('extent', run)),
     ...view
-      .table('extent')
+      .table('snapshot')
       .by('volume', volume.id)
-      .map((run) => deleted('extent', run)),
+      .map((copy) => deleted('snapshot', copy)),
+    ...view
+      .table('planRun')
+      .by('volume', volume.id)
+      .map((run) => deleted('planRun', run)),
     ...view
       .table('job')
       .by('volume', volume.id)
@@ -112,6 +146,7 @@ export const volumeDelete: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const volume = askVolume(asks, array, p.volumes[0]!);
     if (volume) checkUse(view, asks, volume);
+    if (volume) askUnlocked(view, asks, volume, context.now);
     if (volume && volume.written > 0 && !p.confirm.some((name) => name.trim() === volume.name))
       asks.refuse({
         code: 'name-not-confirmed',

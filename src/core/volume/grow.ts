@@ -5,6 +5,8 @@ import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { ByteRun, ExtentRun, Kind, Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
+import { fitCopies } from '../copies/area';
+import { showingFewer } from '../copies/parts';
 import { placeExtents } from '../pool/allocate';
 import { fitStore, storeSlack } from '../pool/store';
 import { availableExtents, reducesAtOnce } from '../pool/usage';
@@ -58,6 +60,7 @@ export function giveNumbers(
               id: newId('extent'),
               volume: volume.id,
               store: null,
+              copies: null,
               raidGroup: place.raidGroup,
               start: place.start,
               count,
@@ -240,14 +243,17 @@ export function unmapRuns(
   );
   const going = without(whole, without(whole, mappedRuns(volume)));
   if (going.length === 0) return { effects: [], freed: 0 };
-  const next = { ...volume, holes: union(volume.holes, within(going, 0, volume.written)) };
-  const effects: Effect[] = [changed('volume', volume, { holes: next.holes })];
+  const holes = union(volume.holes, within(going, 0, volume.written));
+  const next = { ...volume, holes, ...showingFewer(volume, { ...volume, holes }) };
+  const effects: Effect[] = [changed('volume', volume, next)];
   if (volume.provisioning === 'thin') {
     const needed = numbersOf(within(mappedRuns(next), volume.reducedTo, volume.size), pool.extentSize);
     effects.push(...freeNumbers(view, volume.id, without(heldNumbers(view, volume.id), needed), newId));
   }
   const overlay = new Overlay(view);
   overlay.apply(effects);
-  effects.push(...fitStore(overlay, pool, newId).effects);
+  const fitted = fitStore(overlay, pool, newId).effects;
+  overlay.apply(fitted);
+  effects.push(...fitted, ...fitCopies(overlay, volume.id, newId).effects);
   return { effects, freed: bytesIn(going) };
 }

@@ -11,6 +11,8 @@ import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
 import { flag, sizeText } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
+import { fitCopies } from '../copies/area';
+import { showingFewer } from '../copies/parts';
 import { fitStore } from '../pool/store';
 import { availableExtents, poolUsage } from '../pool/usage';
 import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
@@ -108,7 +110,8 @@ function verbOf(more: Bytes): string {
 }
 
 function resized(view: EstateView, volume: Volume, pool: Pool, size: Bytes, context: PlanContext): Effect[] {
-  const next: Volume = size < volume.size ? { ...volume, ...cutTo(volume, size) } : { ...volume, size };
+  const cut = cutTo(volume, size);
+  const next: Volume = size < volume.size ? { ...volume, ...cut, ...showingFewer(volume, cut) } : { ...volume, size };
   const effects: Effect[] = [changed('volume', volume, next)];
   const overlay = new Overlay(view);
   if (size > volume.size) {
@@ -118,7 +121,9 @@ function resized(view: EstateView, volume: Volume, pool: Pool, size: Bytes, cont
   }
   effects.push(...freeNumbers(view, volume.id, [[Math.ceil(size / pool.extentSize), Infinity]], context.newId));
   overlay.apply(effects);
-  return [...effects, ...fitStore(overlay, pool, context.newId).effects];
+  const fitted = fitStore(overlay, pool, context.newId).effects;
+  overlay.apply(fitted);
+  return [...effects, ...fitted, ...fitCopies(overlay, volume.id, context.newId).effects];
 }
 
 export const volumeResize: OperationType<Params> = {

@@ -11,7 +11,7 @@ import { formatBytes } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { volumeFields } from './ask';
 import { subscriptionRefusal } from './create';
-import { bytesFreed, purged } from './delete';
+import { askUnlocked, bytesFreed, purged } from './delete';
 import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), volumes: z.array(z.string()).min(1, 'name at least one volume') });
@@ -98,6 +98,7 @@ export const volumePurge: OperationType<Params> = {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
     const volume = askKept(asks, array, p.volumes[0]!);
+    if (volume) askUnlocked(view, asks, volume, context.now);
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },

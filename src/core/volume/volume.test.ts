@@ -178,7 +178,7 @@ describe('health', () => {
     ]);
     const row = named(estate, 'booking');
     const [first, second] = groupsUnder(estate, row);
-    const run = { volume: null, store: row.pool, start: 0, count: 1, at: 0 };
+    const run = { volume: null, store: row.pool, copies: null, start: 0, count: 1, at: 0 };
     estate.apply([
       created('extent', { id: 'ext_store', raidGroup: second!, ...run }),
       changed('volume', row, { reducedTo: MIB, written: MIB }),

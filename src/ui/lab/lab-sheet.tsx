@@ -27,6 +27,9 @@ const kindLabels: Record<FaultKind, string> = {
   'isl-down': 'A link between switches goes down',
   'network-down': 'A network goes down',
   'array-down': 'An array goes down',
+  'agent-absent': 'An agent does not answer',
+  'agent-slow': 'An agent takes too long to pause',
+  'agent-silent': 'An agent never tells that it goes on',
 };
 
 /** What is broken and can be broken, what is in work, who writes how fast. */

@@ -1,15 +1,15 @@
 /**
  * What copies of one origin hold, without a list of their versions. Hosts overwrite at random: of the bytes that stand at some moment, e^(−Δ)
- * still stand when Δ = bytes overwritten / working set has passed. So a copy needs two figures only, the bytes it shows and the Δ since the copy
- * it comes from, and every sum over copies follows. Copies, clones, views and the volumes themselves are nodes of a tree: going back to a copy,
+ * still stand when Δ = bytes overwritten / working set has passed. So a copy needs two figures only, the bytes it shows and what share of the copy
+ * it comes from still stands in it, and every sum over copies follows. Copies, clones, views and the volumes themselves are nodes of a tree: going back to a copy,
  * or cloning it, begins a branch there.
  */
 export interface LineageNode {
   id: string;
   /** The node it was cut from, or went back to; null for the first. */
   parent: string | null;
-  /** Δ between the parent and this one: how often, on average, each byte was overwritten. Endless where nothing is shared. */
-  delta: number;
+  /** The share of the parent's bytes that still stands here: e^(−Δ) where they were overwritten at random. */
+  stands: number;
   /** Bytes it shows. */
   bytes: number;
   /** Whether somebody can still read it; one that is deleted is remembered only while branches part there. */
@@ -41,7 +41,7 @@ function grown(nodes: readonly LineageNode[]): Branch[] {
   return nodes.map((node) => {
     const parent = node.parent === null ? null : byId.get(node.parent);
     if (parent === undefined) throw new Error(`${node.id} comes from ${node.parent}, which is not there.`);
-    const inherited = parent ? Math.min(node.bytes, parent.node.bytes * Math.exp(-node.delta)) : 0;
+    const inherited = parent ? Math.min(node.bytes, parent.node.bytes * node.stands) : 0;
     const survives = inherited > 0 ? inherited / parent!.node.bytes : 0;
     const branch: Branch = { node, parent, children: [], fresh: node.bytes - inherited, survives, shown: 0 };
     parent?.children.push(branch);
@@ -85,7 +85,7 @@ export function withoutNode(nodes: readonly LineageNode[], id: string): LineageN
     left = left
       .filter((node) => node !== idle)
       .map((node) =>
-        node.parent === idle.id ? { ...node, parent: idle.parent, delta: joinedDelta(idle, node) } : node,
+        node.parent === idle.id ? { ...node, parent: idle.parent, stands: joinedStand(idle, node) } : node,
       );
   }
 }
@@ -94,5 +94,5 @@ const isSpare = ({ id }: LineageNode, nodes: readonly LineageNode[]): boolean =>
   nodes.filter((node) => node.parent === id).length <= 1;
 
 /** Without a parent nothing is shared above; else the two stretches follow one another. */
-const joinedDelta = (gone: LineageNode, child: LineageNode): number =>
-  gone.parent === null ? 0 : gone.delta + child.delta;
+const joinedStand = (gone: LineageNode, child: LineageNode): number =>
+  gone.parent === null ? 1 : gone.stands * child.stands;

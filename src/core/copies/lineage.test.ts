@@ -8,7 +8,7 @@ const lineage = (most: number) =>
     .array(
       fc.record({
         from: fc.nat(100),
-        delta: fc.double({ min: 0, max: 3, noNaN: true }),
+        stands: fc.double({ min: 0, max: 1, noNaN: true }),
         more: fc.nat(1000),
         kept: fc.boolean(),
       }),
@@ -16,9 +16,9 @@ const lineage = (most: number) =>
     )
     .map((steps) => {
       const nodes: LineageNode[] = [];
-      for (const [k, { from, delta, more, kept }] of steps.entries()) {
+      for (const [k, { from, stands, more, kept }] of steps.entries()) {
         const parent = k === 0 ? null : nodes[from % k]!;
-        nodes.push({ id: `n${k}`, parent: parent?.id ?? null, delta, bytes: (parent?.bytes ?? 0) + more, kept });
+        nodes.push({ id: `n${k}`, parent: parent?.id ?? null, stands, bytes: (parent?.bytes ?? 0) + more, kept });
       }
       return nodes;
     });
@@ -26,7 +26,7 @@ const lineage = (most: number) =>
 /** Every way in which a byte born at a node may live on along the edges below it: slow, and without a formula. */
 function byEveryWay(nodes: readonly LineageNode[]) {
   const byId = new Map(nodes.map((node) => [node.id, node]));
-  const survives = ({ parent, delta }: LineageNode) => (parent === null ? 0 : Math.exp(-delta));
+  const survives = ({ parent, stands }: LineageNode) => (parent === null ? 0 : stands);
   let bytes = 0;
   const unique = new Map(nodes.filter((node) => node.kept).map((node) => [node.id, 0]));
   for (const born of nodes) {
@@ -55,8 +55,8 @@ const close = (a: number, b: number) => expect(Math.abs(a - b)).toBeLessThan(1e-
 
 test('a copy of what was hardly touched costs little', () => {
   const nodes = [
-    { id: 'night', parent: null, delta: 0, bytes: 1000, kept: true },
-    { id: 'now', parent: 'night', delta: Math.LN2, bytes: 1000, kept: true },
+    { id: 'night', parent: null, stands: 1, bytes: 1000, kept: true },
+    { id: 'now', parent: 'night', stands: 0.5, bytes: 1000, kept: true },
   ];
   const { bytes, unique } = lineageSpace(nodes);
   close(bytes, 1500);
@@ -77,29 +77,29 @@ test('trees come out as every way of each byte adds up', () => {
 test('a row of copies comes out as its versions do', () => {
   fc.assert(
     fc.property(
-      fc.array(fc.record({ delta: fc.double({ min: 0, max: 2, noNaN: true }), more: fc.nat(500) }), {
+      fc.array(fc.record({ stands: fc.double({ min: 0, max: 1, noNaN: true }), more: fc.nat(500) }), {
         minLength: 2,
         maxLength: 12,
       }),
       fc.integer({ min: 0, max: 4095 }),
       (steps, mask) => {
         let bytes = 0;
-        const nodes = steps.map(({ delta, more }, k): LineageNode => {
+        const nodes = steps.map(({ stands, more }, k): LineageNode => {
           bytes += more;
           const live = k === steps.length - 1;
           return {
             id: String(k),
             parent: k === 0 ? null : String(k - 1),
-            delta,
+            stands,
             bytes,
             kept: live || (mask & (1 << k)) !== 0,
           };
         });
         const last = nodes.length - 1;
         const versions: Version[] = nodes.flatMap((node, born) => {
-          let left = node.bytes - (born === 0 ? 0 : nodes[born - 1]!.bytes * Math.exp(-node.delta));
+          let left = node.bytes - (born === 0 ? 0 : nodes[born - 1]!.bytes * node.stands);
           const dying = nodes.slice(born + 1).map((next, k): Version => {
-            const gone = left * -Math.expm1(-next.delta);
+            const gone = left * (1 - next.stands);
             left -= gone;
             return { born, died: born + 1 + k, bytes: gone };
           });

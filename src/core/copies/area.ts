@@ -1,0 +1,134 @@
+import { PAGE, wholePages } from '../content/page';
+import { changed, created, deleted, type Effect } from '../estate/effects';
+import type { ExtentRun, Kind, Snapshot, Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
+import { copiesHolder } from '../estate/occupancy';
+import { placeExtents } from '../pool/allocate';
+import { availableExtents } from '../pool/usage';
+import type { Bytes } from '../units/bytes';
+import { lineageSpace, type LineageNode } from './lineage';
+import { PARTS, sharedBytes, sharesOf, shownBytes } from './parts';
+
+type NewId = (kind: Kind) => string;
+
+/** Copies of a volume that somebody can read, the oldest first. */
+export const copiesOf = (view: EstateView, volume: string): Snapshot[] =>
+  view
+    .table('snapshot')
+    .by('volume', volume)
+    .filter((copy) => copy.kept)
+    .sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1));
+
+/** Parents before what comes from them; those of one volume are as many as an array keeps. */
+function parentsFirst(copies: readonly Snapshot[]): Snapshot[] {
+  const children = new Map<string | null, Snapshot[]>();
+  for (const copy of copies) {
+    const known = children.get(copy.parent);
+    if (known) known.push(copy);
+    else children.set(copy.parent, [copy]);
+  }
+  const order: Snapshot[] = [...(children.get(null) ?? [])];
+  for (const copy of order) order.push(...(children.get(copy.id) ?? []));
+  return order;
+}
+
+const partOf = (copy: Snapshot, share: number, part: number): LineageNode => ({
+  id: copy.id,
+  parent: copy.parent,
+  stands: copy.stands[part]!,
+  bytes: shownBytes(copy) * share,
+  kept: copy.kept,
+});
+
+/** What copies take together, were their volume not there: Σ over the parts that hosts rewrite differently. */
+export function bytesTogether(copies: readonly Snapshot[], parts: readonly number[]): number {
+  const order = parentsFirst(copies);
+  const shares = sharesOf(parts);
+  return PARTS.reduce<number>(
+    (sum, part) =>
+      shares[part] === 0 ? sum : sum + lineageSpace(order.map((copy) => partOf(copy, shares[part]!, part))).bytes,
+    0,
+  );
+}
+
+/** By copy: the bytes that it alone keeps, and that its going would give back; whole pages, never more than they are. */
+export function aloneBytes(view: EstateView, volume: Volume): Map<string, Bytes> {
+  const order = parentsFirst(view.table('snapshot').by('volume', volume.id));
+  const shares = sharesOf(volume.parts);
+  const alone = new Map<string, number>();
+  const live = shownBytes(volume);
+  for (const part of PARTS) {
+    const share = shares[part]!;
+    if (share === 0) continue;
+    const { unique } = lineageSpace([
+      ...order.map((copy) => partOf(copy, share, part)),
+      { id: volume.id, parent: volume.base, stands: volume.stands[part]!, bytes: live * share, kept: true },
+    ]);
+    for (const [id, bytes] of unique) alone.set(id, (alone.get(id) ?? 0) + bytes);
+  }
+  alone.delete(volume.id);
+  for (const [id, bytes] of alone) alone.set(id, Math.floor(Math.max(0, bytes) / PAGE) * PAGE);
+  return alone;
+}
+
+/** Bytes that copies of a volume keep apart from it, in whole pages: what it showed and shows no more. */
+export function areaBytes(view: EstateView, volume: Volume): Bytes {
+  if (volume.copiesBytes === 0) return 0;
+  const base = volume.base === null ? undefined : view.table('snapshot').get(volume.base);
+  const shared = base ? sharedBytes(base, volume, volume.parts) : 0;
+  // Below a thousandth of a page it is the rounding of sums.
+  return wholePages(Math.max(0, volume.copiesBytes - shared - 0.001));
+}
+
+/** Bytes of the pool's extents that hold them. */
+export const heldByCopies = (view: EstateView, volume: Volume): Bytes =>
+  view.occupancy.allocated(copiesHolder(volume.id)) * poolOf(view, volume).extentSize;
+
+/** Extents that the copies of a volume need. */
+export const areaExtents = (view: EstateView, volume: Volume): number =>
+  Math.ceil(areaBytes(view, volume) / poolOf(view, volume).extentSize);
+
+/** Takes or gives back extents, so that the copies of a volume have as many as they need. `short` tells how many could not be had. */
+export function fitCopies(view: EstateView, id: string, newId: NewId): { effects: Effect[]; short: number } {
+  const volume = view.table('volume').get(id);
+  if (!volume) return { effects: [], short: 0 };
+  const pool = poolOf(view, volume);
+  const held = view.occupancy.allocated(copiesHolder(volume.id));
+  const wanted = areaExtents(view, volume);
+  if (wanted === held) return { effects: [], short: 0 };
+  if (wanted < held) return { effects: lastGiven(view, volume, held - wanted), short: 0 };
+  const more = wanted - held;
+  // What is kept back is for emptying groups, not for copies.
+  const left = availableExtents(view, pool);
+  if (left < more) return { effects: [], short: more - left };
+  let at = held;
+  const effects = placeExtents(view, pool, more, volume.tier).map((place) => {
+    const effect = created('extent', {
+      id: newId('extent'),
+      volume: null,
+      store: null,
+      copies: volume.id,
+      ...place,
+      at,
+    });
+    at += place.count;
+    return effect;
+  });
+  return { effects, short: wanted - at };
+}
+
+function lastGiven(view: EstateView, volume: Volume, count: number): Effect[] {
+  const effects: Effect[] = [];
+  let left = count;
+  for (const run of [...view.table('extent').by('copies', volume.id)].sort((a, b) => b.at - a.at)) {
+    if (left === 0) break;
+    const by = Math.min(left, run.count);
+    effects.push(shortened(run, by));
+    left -= by;
+  }
+  return effects;
+}
+
+const shortened = (run: ExtentRun, by: number): Effect =>
+  by === run.count ? deleted('extent', run) : changed('extent', run, { count: run.count - by });

@@ -1,0 +1,80 @@
+import { dropped } from '../copies/drop';
+import type { Effect } from '../estate/effects';
+import type { Kind, Plan, Snapshot } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import type { RetentionRules } from '../kinds/plan';
+import type { Milliseconds } from '../units/duration';
+import { retain, type RetentionPolicy } from './retain';
+import { pointsOf, type Protected, type RestorePoint } from './subject';
+
+/** The rules of a schedule as retention reads them. */
+export function policyOf({ count, maxAge, minKeep, pick, ...periods }: RetentionRules): RetentionPolicy {
+  const gfs = Object.values(periods).some((many) => many !== null) ? { ...periods, pick } : null;
+  return { count, maxAge, minKeep, gfs };
+}
+
+/** What keeps a copy from being deleted whatever retention says. */
+export function barsOf(copy: Snapshot, now: Milliseconds): string[] {
+  return [
+    ...(copy.lockedUntil !== null && copy.lockedUntil > now ? ['locked'] : []),
+    ...(copy.hold === '' ? [] : ['held']),
+  ];
+}
+
+export const pointBarred = (point: RestorePoint, now: Milliseconds): boolean =>
+  point.copies.some((copy) => barsOf(copy, now).length > 0);
+
+export interface PointVerdicts {
+  /** By cut, the schedules and reasons that keep it. */
+  kept: Map<string, string[]>;
+  held: RestorePoint[];
+  going: RestorePoint[];
+}
+
+/**
+ * What a plan keeps of a subject's copies: each of its schedules judges those that it asked for, and one that any of them keeps stays. Copies
+ * made by hand stay until their own day; those of other plans are not looked at.
+ */
+export function verdicts(plan: Plan, points: readonly RestorePoint[], now: Milliseconds): PointVerdicts {
+  const kept = new Map<string, string[]>();
+  const own = points.filter(({ copies }) => copies[0]!.plan === plan.id);
+  for (const schedule of plan.schedules) {
+    const asked = own.filter(({ copies }) => copies[0]!.schedules.includes(schedule.name));
+    const verdict = retain({
+      now,
+      tz: plan.zone,
+      policy: policyOf(schedule.retention),
+      snapshots: asked.map(({ cut, at }) => ({ id: cut, at })),
+    });
+    if (!verdict.ok) continue;
+    for (const { id, reasons } of verdict.value.keep) kept.set(id, [...(kept.get(id) ?? []), ...reasons]);
+  }
+  const over = points.filter(({ cut, copies }) => {
+    const [first] = copies;
+    if (first!.plan === plan.id) return !kept.has(cut);
+    return first!.plan === null && first!.keepUntil !== null && first!.keepUntil <= now;
+  });
+  return {
+    kept,
+    held: over.filter((point) => pointBarred(point, now)),
+    going: over.filter((point) => !pointBarred(point, now)),
+  };
+}
+
+/** Deletes what a plan keeps no longer. */
+export function pruned(
+  view: EstateView,
+  plan: Plan,
+  subject: Protected,
+  now: Milliseconds,
+  newId: (kind: Kind) => string,
+): { effects: Effect[]; deleted: number; heldBack: number } {
+  const { going, held } = verdicts(plan, pointsOf(view, subject), now);
+  if (going.length === 0) return { effects: [], deleted: 0, heldBack: held.length };
+  const { effects } = dropped(
+    view,
+    going.flatMap(({ copies }) => copies),
+    newId,
+  );
+  return { effects, deleted: going.length, heldBack: held.length };
+}
