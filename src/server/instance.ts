@@ -1,3 +1,5 @@
+import type { OperationDocument } from '@/core/change/registry';
+import { compacted } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
 import { DAY, HOUR } from '@/core/units/duration';
 import { bareHardware, LAB_START } from '../../demo/hardware';
@@ -13,6 +15,19 @@ import {
   rhythm,
   secondChange,
 } from '../../demo/scenario';
+import {
+  brokenAgents,
+  byHand,
+  closely,
+  CLOSELY_DAYS,
+  earlyFiles,
+  filesOf,
+  lateFiles,
+  LOST_HOURS,
+  lostFiles,
+  PROTECTED_DAYS,
+  protection,
+} from '../../demo/protection';
 import { Changes } from './changes';
 import { Drawing } from './drawing';
 import { Clock } from './clock';
@@ -73,13 +88,31 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   const morning = plant.lab.now;
   plant.commit({ lab: { ...plant.lab, now: morning - HISTORY_DAYS * DAY } });
   const first = Math.floor(plant.lab.now / DAY);
+  const carryOut = (operations: readonly OperationDocument[], seed: string) =>
+    plant.commit({ effects: compacted(planOn(plant.estate, operations, seed, plant.lab.now)) });
+  const putFiles = (files: Parameters<typeof filesOf>[1]) => {
+    for (const file of files) plant.commit({ effects: compacted(filesOf(plant.estate, [file], plant.lab.now).flat()) });
+  };
   for (let day = 0; day < HISTORY_DAYS; day++) {
     plant.commit({ effects: ratesOf(plant.estate, rhythm(first + day)) });
-    clock.advance(day === HISTORY_DAYS - 1 ? DAY - RECENT_HOURS * HOUR : DAY);
+    const left = HISTORY_DAYS - day;
+    if (left === PROTECTED_DAYS) {
+      putFiles(earlyFiles);
+      carryOut(protection, 'protection');
+      carryOut(byHand, 'by hand');
+    }
+    if (left === CLOSELY_DAYS) carryOut(closely, 'closely');
+    if (left === 1) {
+      putFiles(lateFiles);
+      plant.commit({ effects: brokenAgents(plant.estate) });
+    }
+    clock.advance(left === 1 ? DAY - RECENT_HOURS * HOUR : DAY);
   }
   plant.commit({ effects: [...ratesOf(plant.estate), ...agedDrives(plant.estate, plant.lab.now)] });
   plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
-  clock.advance(RECENT_HOURS * HOUR);
+  clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
+  putFiles(lostFiles);
+  clock.advance(LOST_HOURS * HOUR);
   changes.prepareNow(secondChange.title, secondChange.operations, 'demo');
   changes.prepareNow(preparedChange.title, preparedChange.operations, 'demo');
 }

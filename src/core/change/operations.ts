@@ -27,6 +27,14 @@ import { volumeReclaim } from '../volume/reclaim';
 import { volumeResize } from '../volume/resize';
 import { volumeRestore, volumePurge } from '../volume/restore';
 import { workloadCreate, workloadDelete } from '../volume/workload';
+import { planAttach, planRun } from '../protect/plan-attach';
+import { planConfigure, planDelete } from '../protect/plan-configure';
+import { planCreate } from '../protect/plan-create';
+import { planSchedule, planDropSchedule } from '../protect/plan-schedule';
+import { snapshotCreate } from '../protect/snapshot-create';
+import { snapshotDelete } from '../protect/snapshot-delete';
+import { snapshotLock, snapshotConfigure } from '../protect/snapshot-keep';
+import { snapshotRestore } from '../protect/snapshot-restore';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -100,6 +108,20 @@ export const operationsByRoom = {
     volumeRestore,
     volumePurge,
     volumeActivity,
+  ],
+  protect: [
+    planAttach,
+    planRun,
+    planConfigure,
+    planDelete,
+    planCreate,
+    planSchedule,
+    planDropSchedule,
+    snapshotCreate,
+    snapshotDelete,
+    snapshotLock,
+    snapshotConfigure,
+    snapshotRestore,
   ],
   attach: [
     arrayConfigure,

@@ -22,6 +22,8 @@ export interface Hit {
   where: string;
   /** What the drawing marks for it, where it is no part of the drawing itself. */
   marks?: { kind: SelectableKind; id: string };
+  /** Of a copy: whose restore points are shown, and which of them. */
+  shows?: { of: string; cut: string };
 }
 
 /** What a thing is called beside its name, and what that name is. */
@@ -171,7 +173,7 @@ const sources: readonly Source<Kind>[] = [
       id: row.id,
       name: row.name,
       where: `copy of ${row.workload === null ? volumeOf(view, row).name : workloadOf(view, row)!.name}`,
-      marks: { kind: 'volume', id: row.volume },
+      shows: { of: row.workload ?? row.volume, cut: row.cut },
     }),
     // `tickets 2031-04-13 18:00`: what it is a copy of, and when.
     throughOthers: {

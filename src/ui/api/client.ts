@@ -14,6 +14,8 @@ import type { Facts } from '@/core/span/facts';
 import type { SpanHost } from '@/core/span/model';
 import type { PackedStorey, SpanSight } from '@/core/span/sight';
 import type { Hit } from '@/core/span/search';
+import type { ProtectionAnswer } from '@/core/protect/lanes';
+import type { PointView, SubjectView } from '@/core/protect/subject-view';
 import type { FabricModel } from '@/core/trace/matrix';
 import type { MergeAnswer } from '@/core/fabric/merge';
 import type { LoginTest } from '@/core/iscsi/login-log';
@@ -127,6 +129,10 @@ export const api = {
   targets: () => get<TargetView>('/targets'),
   importZoning: (text: string, signal?: AbortSignal) =>
     request<ImportReport>('POST', '/zoning/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
+  protection: () => get<ProtectionAnswer>('/protection'),
+  protectionOf: (id: string) => get<SubjectView>(`/protection?of=${encodeURIComponent(id)}`),
+  restorePoint: (id: string, cut: string) =>
+    get<PointView>(`/protection?of=${encodeURIComponent(id)}&cut=${encodeURIComponent(cut)}`),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string; form: FormSpec }[] }>('/operations'),

@@ -111,7 +111,9 @@ export function FindOrDo() {
   const show = (hit: (typeof found)[number]) => {
     if (hit.kind === 'alias' || hit.kind === 'zone' || hit.kind === 'zoneSet')
       visit('/fabric', { part: 'zones', find: hit.name });
-    else if (hit.kind === 'workload') visit('/capacity', { by: 'workload' });
+    else if (hit.kind === 'workload') visit('/protection', { of: hit.id });
+    else if (hit.kind === 'plan') visit('/protection', { part: 'plans' });
+    else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
       const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };
       if (marked) go({ selection: marked }, '/');

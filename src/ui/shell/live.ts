@@ -28,6 +28,7 @@ const ofTheEstate = [
   'load',
   'targets',
   'merge',
+  'protection',
   // What may be undone moves with the estate.
   'change',
 ];

@@ -15,6 +15,7 @@ const views = [
   { href: '/', label: 'Span' },
   { href: '/capacity', label: 'Capacity' },
   { href: '/fabric', label: 'Fabric' },
+  { href: '/protection', label: 'Protection' },
   { href: '/changes', label: 'Changes' },
   { href: '/findings', label: 'Findings' },
 ] as const;

@@ -1,0 +1,55 @@
+import { lanesInParts, type ProtectionAnswer } from '@/core/protect/lanes';
+import { plansInParts } from '@/core/protect/plans-view';
+import { pointView, subjectView, type PointView, type SubjectView } from '@/core/protect/subject-view';
+import { recurrenceOf } from '@/core/protect/due';
+import { writeCalendar } from '@/formats/icalendar';
+import { MINUTE } from '@/core/units/duration';
+import type { InParts } from '@/core/units/in-parts';
+import type { Plant } from './plant';
+import { Problem } from './problem';
+import { ofOneMoment } from './slices';
+
+let shown: { plant: Plant; version: number; minute: number; view: ProtectionAnswer } | null = null;
+
+function* workOut(plant: Plant): InParts<ProtectionAnswer> {
+  const { version, lab } = plant;
+  const lanes = yield* lanesInParts(plant.estate, lab.now);
+  const plans = yield* plansInParts(plant.estate, lab.now);
+  return { version, now: lab.now, lanes, plans };
+}
+
+/** What is protected and how well, worked out once for each state of the estate and each minute of the lab. */
+export async function protectionView(plant: Plant): Promise<ProtectionAnswer> {
+  const minute = Math.floor(plant.lab.now / MINUTE);
+  let found = shown;
+  if (found?.plant !== plant || found.version !== plant.version || found.minute !== minute) {
+    const view = await ofOneMoment(plant, () => workOut(plant));
+    shown = found = { plant, version: view.version, minute, view };
+  }
+  return found.view;
+}
+
+export function subjectAnswer(plant: Plant, id: string): SubjectView {
+  const found = subjectView(plant.estate, id, plant.lab.now);
+  if (!found) throw new Problem(404, 'subject-unknown', `There is no workload or volume ${id}.`, 'Name it by its id.');
+  return found;
+}
+
+export function pointAnswer(plant: Plant, id: string, cut: string): PointView {
+  const found = pointView(plant.estate, id, cut);
+  if (!found) throw new Problem(404, 'restore-snapshot-missing', 'This copy is gone.', 'Choose another one.');
+  return found;
+}
+
+/** The schedules of all plans as a calendar. */
+export const planCalendar = ({ estate, lab }: Plant): string =>
+  writeCalendar(
+    [...estate.table('plan').values()].flatMap((plan) =>
+      plan.schedules.map((schedule) => ({
+        uid: `${plan.id}-${schedule.name}`,
+        summary: `${plan.name}: ${schedule.name}`,
+        recurrence: recurrenceOf(plan, schedule),
+      })),
+    ),
+    lab.now,
+  );
