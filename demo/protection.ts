@@ -2,7 +2,7 @@ import type { OperationDocument } from '@/core/change/registry';
 import { changed, type Effect } from '@/core/estate/effects';
 import type { EstateView } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
-import { deleteFile, writeFile } from '@/core/lab/files';
+import { deleteFile, writeFile } from '@/core/attach/files';
 import { GIB, KIB, MIB, type Bytes } from '@/core/units/bytes';
 
 const activity = (

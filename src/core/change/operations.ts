@@ -31,10 +31,13 @@ import { planAttach, planRun } from '../protect/plan-attach';
 import { planConfigure, planDelete } from '../protect/plan-configure';
 import { planCreate } from '../protect/plan-create';
 import { planSchedule, planDropSchedule } from '../protect/plan-schedule';
+import { snapshotClone } from '../protect/snapshot-clone';
 import { snapshotCreate } from '../protect/snapshot-create';
 import { snapshotDelete } from '../protect/snapshot-delete';
 import { snapshotLock, snapshotConfigure } from '../protect/snapshot-keep';
 import { snapshotRestore } from '../protect/snapshot-restore';
+import { snapshotValidate } from '../protect/snapshot-validate';
+import { volumeDetach } from '../protect/volume-detach';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -52,6 +55,7 @@ import { mappingConfigure } from '../attach/mapping-configure';
 import { mappingCreate } from '../attach/mapping-create';
 import { mappingDelete } from '../attach/mapping-delete';
 import { portConfigure } from '../attach/port-configure';
+import { takeFile } from '../attach/take-file';
 import { zoneSetActivate } from '../zoning/activate';
 import { aliasCreate, aliasConfigure, aliasDelete } from '../zoning/alias';
 import { fabricConfigure } from '../zoning/fabric-configure';
@@ -122,6 +126,9 @@ export const operationsByRoom = {
     snapshotLock,
     snapshotConfigure,
     snapshotRestore,
+    snapshotClone,
+    snapshotValidate,
+    volumeDetach,
   ],
   attach: [
     arrayConfigure,
@@ -147,6 +154,7 @@ export const operationsByRoom = {
     deviceRemove,
     hostRestart,
     hostApplication,
+    takeFile,
   ],
   zoning: [
     fabricConfigure,

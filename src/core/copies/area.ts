@@ -41,44 +41,84 @@ const partOf = (copy: Snapshot, share: number, part: number): LineageNode => ({
   kept: copy.kept,
 });
 
-/** What copies take together, were their volume not there: Σ over the parts that hosts rewrite differently. */
-export function bytesTogether(copies: readonly Snapshot[], parts: readonly number[]): number {
+/** The volume whose extents hold what copies keep: the volume itself, or that from which a clone was made. */
+export const rootOf = (view: EstateView, volume: Volume): Volume =>
+  (volume.origin === null ? undefined : view.table('volume').get(volume.origin)) ?? volume;
+
+/** A volume and the clones made from its copies; they share one lineage. */
+export const familyOf = (view: EstateView, root: Volume): Volume[] => [
+  root,
+  ...view.table('volume').by('origin', root.id),
+];
+
+/** All copies of a volume and of its clones, with those that are only remembered. */
+export const familyCopies = (view: EstateView, root: Volume): Snapshot[] =>
+  familyOf(view, root).flatMap((volume) => view.table('snapshot').by('volume', volume.id));
+
+/** Sums over the parts that hosts rewrite differently: what copies, and the volumes given with them, take together, and what each takes alone. */
+function spaceOf(
+  copies: readonly Snapshot[],
+  volumes: readonly Volume[],
+  parts: readonly number[],
+): { bytes: number; alone: Map<string, number> } {
   const order = parentsFirst(copies);
   const shares = sharesOf(parts);
-  return PARTS.reduce<number>(
-    (sum, part) =>
-      shares[part] === 0 ? sum : sum + lineageSpace(order.map((copy) => partOf(copy, shares[part]!, part))).bytes,
-    0,
-  );
-}
-
-/** By copy: the bytes that it alone keeps, and that its going would give back; whole pages, never more than they are. */
-export function aloneBytes(view: EstateView, volume: Volume): Map<string, Bytes> {
-  const order = parentsFirst(view.table('snapshot').by('volume', volume.id));
-  const shares = sharesOf(volume.parts);
   const alone = new Map<string, number>();
-  const live = shownBytes(volume);
+  let bytes = 0;
   for (const part of PARTS) {
     const share = shares[part]!;
     if (share === 0) continue;
-    const { unique } = lineageSpace([
+    const space = lineageSpace([
       ...order.map((copy) => partOf(copy, share, part)),
-      { id: volume.id, parent: volume.base, stands: volume.stands[part]!, bytes: live * share, kept: true },
+      ...volumes.map((volume): LineageNode => ({
+        id: volume.id,
+        parent: volume.base,
+        stands: volume.stands[part]!,
+        bytes: shownBytes(volume) * share,
+        kept: true,
+      })),
     ]);
-    for (const [id, bytes] of unique) alone.set(id, (alone.get(id) ?? 0) + bytes);
+    bytes += space.bytes;
+    for (const [id, unique] of space.unique) alone.set(id, (alone.get(id) ?? 0) + unique);
   }
-  alone.delete(volume.id);
-  for (const [id, bytes] of alone) alone.set(id, Math.floor(Math.max(0, bytes) / PAGE) * PAGE);
-  return alone;
+  return { bytes, alone };
 }
 
-/** Bytes that copies of a volume keep apart from it, in whole pages: what it showed and shows no more. */
+/** What copies take together, were their volume not there. */
+export const bytesTogether = (copies: readonly Snapshot[], parts: readonly number[]): number =>
+  spaceOf(copies, [], parts).bytes;
+
+/** By copy: the bytes that it alone keeps, and that its going would give back, in whole pages. */
+export function aloneBytes(view: EstateView, volume: Volume): Map<string, Bytes> {
+  const root = rootOf(view, volume);
+  const { alone } = spaceOf(familyCopies(view, root), familyOf(view, root), root.parts);
+  return new Map(
+    [...alone].flatMap(([id, bytes]): [string, Bytes][] =>
+      view.table('snapshot').get(id)?.volume === volume.id ? [[id, Math.floor(Math.max(0, bytes) / PAGE) * PAGE]] : [],
+    ),
+  );
+}
+
+/** Below this it is the rounding of sums. */
+const ROUNDING = 0.001;
+
+/** Whether what a volume shares with its copies follows from the one it stands on: no branch, no clone. */
+export const isStraight = (view: EstateView, root: Volume): boolean =>
+  view.table('volume').countBy('origin', root.id) === 0 &&
+  (root.base === null || view.table('snapshot').get(root.base)?.kept === true);
+
+/** Bytes that copies and clones of a volume keep apart from it, in whole pages: what it does not show itself. */
 export function areaBytes(view: EstateView, volume: Volume): Bytes {
-  if (volume.copiesBytes === 0) return 0;
-  const base = volume.base === null ? undefined : view.table('snapshot').get(volume.base);
-  const shared = base ? sharedBytes(base, volume, volume.parts) : 0;
-  // Below a thousandth of a page it is the rounding of sums.
-  return wholePages(Math.max(0, volume.copiesBytes - shared - 0.001));
+  if (volume.origin !== null) return 0;
+  const straight = isStraight(view, volume);
+  if (straight && volume.copiesBytes === 0) return 0;
+  if (straight) {
+    const base = volume.base === null ? undefined : view.table('snapshot').get(volume.base);
+    const shared = base ? sharedBytes(base, volume, volume.parts) : 0;
+    return wholePages(Math.max(0, volume.copiesBytes - shared - ROUNDING));
+  }
+  const all = spaceOf(familyCopies(view, volume), familyOf(view, volume), volume.parts).bytes;
+  return wholePages(Math.max(0, all - shownBytes(volume) - ROUNDING));
 }
 
 /** Bytes of the pool's extents that hold them. */
@@ -89,10 +129,11 @@ export const heldByCopies = (view: EstateView, volume: Volume): Bytes =>
 export const areaExtents = (view: EstateView, volume: Volume): number =>
   Math.ceil(areaBytes(view, volume) / poolOf(view, volume).extentSize);
 
-/** Takes or gives back extents, so that the copies of a volume have as many as they need. `short` tells how many could not be had. */
+/** Takes or gives back extents, so that the copies of a volume (of a clone: those of its origin) have as many as they need. `short` tells how many could not be had. */
 export function fitCopies(view: EstateView, id: string, newId: NewId): { effects: Effect[]; short: number } {
-  const volume = view.table('volume').get(id);
-  if (!volume) return { effects: [], short: 0 };
+  const row = view.table('volume').get(id);
+  if (!row) return { effects: [], short: 0 };
+  const volume = rootOf(view, row);
   const pool = poolOf(view, volume);
   const held = view.occupancy.allocated(copiesHolder(volume.id));
   const wanted = areaExtents(view, volume);

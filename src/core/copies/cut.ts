@@ -1,8 +1,9 @@
-import { changed, created, type Effect } from '../estate/effects';
+import { changed, compacted, created, type Effect } from '../estate/effects';
 import { rowOf, type Kind, type Rows, type Snapshot, type Volume } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
+import { Overlay, type EstateView } from '../estate/estate';
 import type { FileImage } from '../kinds/file-image';
 import { partsOf } from './activity';
+import { bytesTogether, familyCopies, isStraight, rootOf } from './area';
 import { ALL_STANDS, sharedBytes, shownBytes } from './parts';
 
 type NewId = (kind: Kind) => string;
@@ -48,14 +49,18 @@ export function cutOf(
   const effects: Effect[] = [];
   const copies: Snapshot[] = [];
   const cut = newId('snapshot');
-  for (const volume of volumes) {
-    const first = volume.copiesBytes === 0 && volume.base === null;
-    const parts = first ? (volume.activity ? partsOf(volume.activity) : [0, 0]) : volume.parts;
-    const base = volume.base === null ? undefined : view.table('snapshot').get(volume.base);
+  const overlay = new Overlay(view);
+  for (const { id } of volumes) {
+    const volume = overlay.table('volume').get(id)!;
+    const root = rootOf(overlay, volume);
+    const first = root.copiesBytes === 0 && volume.base === null;
+    const own = volume.activity ? partsOf(volume.activity) : [0, 0];
+    const parts = first ? own : root.parts;
+    const base = volume.base === null ? undefined : overlay.table('snapshot').get(volume.base);
     const copy: Rows['snapshot'] = rowOf('snapshot', {
       ...words,
       id: newId('snapshot'),
-      volume: volume.id,
+      volume: id,
       cut,
       size: volume.size,
       written: volume.written,
@@ -65,17 +70,23 @@ export function cutOf(
       parent: volume.base,
       stands: base ? volume.stands : [...ALL_STANDS],
     });
-    const shared = base ? sharedBytes(base, volume, parts) : 0;
     copies.push(copy);
-    effects.push(
-      created('snapshot', copy),
-      changed('volume', volume, {
-        base: copy.id,
-        stands: [...ALL_STANDS],
-        parts,
-        copiesBytes: volume.copiesBytes + shownBytes(volume) - shared,
-      }),
-    );
+    const together = (): number => {
+      if (isStraight(overlay, root))
+        return root.copiesBytes + shownBytes(volume) - (base ? sharedBytes(base, volume, parts) : 0);
+      return bytesTogether([...familyCopies(overlay, root), copy], parts);
+    };
+    const cutTo = { base: copy.id, stands: [...ALL_STANDS], parts };
+    const made: Effect[] =
+      root === volume
+        ? [created('snapshot', copy), changed('volume', volume, { ...cutTo, copiesBytes: together() })]
+        : [
+            created('snapshot', copy),
+            changed('volume', volume, cutTo),
+            changed('volume', root, { copiesBytes: together() }),
+          ];
+    overlay.apply(made);
+    effects.push(...made);
   }
-  return { effects, copies };
+  return { effects: compacted(effects), copies };
 }

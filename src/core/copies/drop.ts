@@ -1,26 +1,22 @@
-import { changed, deleted, type Effect } from '../estate/effects';
+import { changed, compacted, deleted, type Effect } from '../estate/effects';
 import type { Kind, Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import type { Bytes } from '../units/bytes';
-import { areaBytes, bytesTogether, fitCopies } from './area';
+import { areaBytes, bytesTogether, familyCopies, familyOf, fitCopies, rootOf } from './area';
 import { ALL_STANDS, standsOfBoth } from './parts';
 
 type NewId = (kind: Kind) => string;
 
-/** What comes from a copy: later copies, and the volume itself where it stands on it. */
-interface Family {
+/** A lineage at work: its copies, the volumes that stand on them, and what comes from each copy. */
+interface Lineage {
   copies: Map<string, Snapshot>;
-  volume: Volume;
+  volumes: Map<string, Volume>;
   children: Map<string, Set<string>>;
 }
 
-function familyOf(view: EstateView, volume: Volume): Family {
-  const copies = new Map(
-    view
-      .table('snapshot')
-      .by('volume', volume.id)
-      .map((copy) => [copy.id, copy]),
-  );
+function lineageOf(view: EstateView, root: Volume): Lineage {
+  const copies = new Map(familyCopies(view, root).map((copy) => [copy.id, copy]));
+  const volumes = new Map(familyOf(view, root).map((volume) => [volume.id, volume]));
   const children = new Map<string, Set<string>>();
   const add = (parent: string | null, id: string) => {
     if (parent === null) return;
@@ -29,61 +25,78 @@ function familyOf(view: EstateView, volume: Volume): Family {
     else children.set(parent, new Set([id]));
   };
   for (const copy of copies.values()) add(copy.parent, copy.id);
-  add(volume.base, volume.id);
-  return { copies, volume, children };
+  for (const volume of volumes.values()) add(volume.base, volume.id);
+  return { copies, volumes, children };
 }
 
 /** Takes a copy out where at most one comes from it: what came from it now comes from what it came from itself. */
-function spliced(family: Family, id: string): void {
-  const gone = family.copies.get(id)!;
-  const heirs = family.children.get(id);
-  family.copies.delete(id);
-  family.children.delete(id);
-  if (gone.parent !== null) family.children.get(gone.parent)?.delete(id);
+function splice({ copies, volumes, children }: Lineage, id: string): void {
+  const gone = copies.get(id)!;
+  const heirs = children.get(id);
+  copies.delete(id);
+  children.delete(id);
+  if (gone.parent !== null) children.get(gone.parent)?.delete(id);
+  const stands = (of: readonly number[]) => (gone.parent === null ? [...ALL_STANDS] : standsOfBoth(gone.stands, of));
   for (const heir of heirs ?? []) {
-    const copy = family.copies.get(heir);
-    const stands = (of: readonly number[]) => (gone.parent === null ? [...ALL_STANDS] : standsOfBoth(gone.stands, of));
-    if (copy) family.copies.set(heir, { ...copy, parent: gone.parent, stands: stands(copy.stands) });
-    else family.volume = { ...family.volume, base: gone.parent, stands: stands(family.volume.stands) };
-    if (gone.parent !== null) family.children.get(gone.parent)!.add(heir);
+    const copy = copies.get(heir);
+    const volume = volumes.get(heir);
+    if (copy) copies.set(heir, { ...copy, parent: gone.parent, stands: stands(copy.stands) });
+    else if (volume) volumes.set(heir, { ...volume, base: gone.parent, stands: stands(volume.stands) });
+    if (gone.parent !== null) children.get(gone.parent)!.add(heir);
   }
 }
 
-/** The ids of copies that nobody can read and where no branches part. */
-function spare(family: Family): string | undefined {
-  for (const copy of family.copies.values())
-    if (!copy.kept && (family.children.get(copy.id)?.size ?? 0) <= 1) return copy.id;
+/** A copy that nobody can read and at which no branches part. */
+function spare({ copies, children }: Lineage): string | undefined {
+  for (const copy of copies.values()) if (!copy.kept && (children.get(copy.id)?.size ?? 0) <= 1) return copy.id;
   return undefined;
 }
 
-/**
- * Deletes copies of one volume. One at which branches part stays remembered, so that they share what they have of it; what nobody shows any more
- * returns to the pool.
- */
-function droppedOf(view: EstateView, before: Volume, going: readonly Snapshot[], newId: NewId): Effect[] {
-  const family = familyOf(view, before);
-  const known = new Map(family.copies);
-  for (const copy of going) family.copies.set(copy.id, { ...family.copies.get(copy.id)!, kept: false });
-  for (const { id } of going) {
-    if (!family.copies.has(id)) continue;
-    if ((family.children.get(id)?.size ?? 0) <= 1) spliced(family, id);
-    else family.copies.set(id, { ...family.copies.get(id)!, name: id });
+/** Effects that leave the rows of a lineage as it has become, and the room for what it keeps apart. */
+function settled(view: EstateView, root: Volume, lineage: Lineage, newId: NewId): Effect[] {
+  for (let id = spare(lineage); id !== undefined; id = spare(lineage)) splice(lineage, id);
+  const left = [...lineage.copies.values()];
+  const effects: Effect[] = [];
+  for (const copy of familyCopies(view, root)) {
+    const after = lineage.copies.get(copy.id);
+    if (!after) effects.push(deleted('snapshot', copy));
+    else if (after !== copy) effects.push(changed('snapshot', copy, after));
   }
-  for (let id = spare(family); id !== undefined; id = spare(family)) spliced(family, id);
-  const left = [...family.copies.values()];
-  const none = left.length === 0;
-  const effects: Effect[] = [
-    ...[...known.values()].filter((copy) => !family.copies.has(copy.id)).map((copy) => deleted('snapshot', copy)),
-    ...left.filter((copy) => copy !== known.get(copy.id)).map((copy) => changed('snapshot', known.get(copy.id)!, copy)),
-    changed('volume', before, {
-      base: family.volume.base,
-      stands: family.volume.base === null ? [...ALL_STANDS] : family.volume.stands,
-      copiesBytes: none ? 0 : bytesTogether(left, before.parts),
-    }),
-  ];
+  for (const volume of familyOf(view, root)) {
+    const { base, stands } = lineage.volumes.get(volume.id) ?? volume;
+    const more = volume.id === root.id ? { copiesBytes: left.length === 0 ? 0 : bytesTogether(left, root.parts) } : {};
+    effects.push(changed('volume', volume, { base, stands: base === null ? [...ALL_STANDS] : stands, ...more }));
+  }
   const overlay = new Overlay(view);
   overlay.apply(effects);
-  return [...effects, ...fitCopies(overlay, before.id, newId).effects];
+  return [...effects, ...fitCopies(overlay, root.id, newId).effects];
+}
+
+/**
+ * Deletes copies of one lineage. One at which branches part stays remembered, so that they share what they have of it; what nobody shows any more
+ * returns to the pool.
+ */
+function droppedOf(view: EstateView, root: Volume, going: readonly Snapshot[], newId: NewId): Effect[] {
+  const lineage = lineageOf(view, root);
+  for (const { id } of going) {
+    const copy = lineage.copies.get(id);
+    // Its name is free for another from now on.
+    if (copy) lineage.copies.set(id, { ...copy, kept: false, name: id });
+  }
+  for (const { id } of going)
+    if (lineage.copies.has(id) && (lineage.children.get(id)?.size ?? 0) <= 1) splice(lineage, id);
+  return settled(view, root, lineage, newId);
+}
+
+/** Effects of a clone that leaves its lineage, by going or by holding all its data itself; its own row is the caller's. */
+export function leftBy(view: EstateView, clone: Volume, newId: NewId): Effect[] {
+  const root = rootOf(view, clone);
+  const lineage = lineageOf(view, root);
+  if (clone.base !== null) lineage.children.get(clone.base)?.delete(clone.id);
+  lineage.volumes.delete(clone.id);
+  const overlay = new Overlay(view);
+  overlay.apply([changed('volume', clone, { origin: null, base: null })]);
+  return settled(overlay, root, lineage, newId);
 }
 
 /** Deletes copies, of whatever volumes. `freed` are the bytes that nobody shows any more. */
@@ -92,21 +105,25 @@ export function dropped(
   copies: readonly Snapshot[],
   newId: NewId,
 ): { effects: Effect[]; freed: Bytes } {
-  const byVolume = new Map<string, Snapshot[]>();
-  for (const copy of copies) byVolume.set(copy.volume, [...(byVolume.get(copy.volume) ?? []), copy]);
+  const byRoot = new Map<string, Snapshot[]>();
+  for (const copy of copies) {
+    const volume = view.table('volume').get(copy.volume);
+    if (!volume) continue;
+    const { id } = rootOf(view, volume);
+    byRoot.set(id, [...(byRoot.get(id) ?? []), copy]);
+  }
   const overlay = new Overlay(view);
   const effects: Effect[] = [];
   let freed = 0;
-  for (const [id, going] of byVolume) {
-    const volume = overlay.table('volume').get(id);
-    if (!volume) continue;
-    const before = areaBytes(overlay, volume);
-    const made = droppedOf(overlay, volume, going, newId);
+  for (const [id, going] of byRoot) {
+    const root = overlay.table('volume').get(id)!;
+    const before = areaBytes(overlay, root);
+    const made = droppedOf(overlay, root, going, newId);
     overlay.apply(made);
     effects.push(...made);
     freed += before - areaBytes(overlay, overlay.table('volume').get(id)!);
   }
-  return { effects, freed };
+  return { effects: compacted(effects), freed };
 }
 
 /** What deleting copies would give back. */
@@ -114,3 +131,11 @@ export const freedByDropping = (view: EstateView, copies: readonly Snapshot[]): 
   let count = 0;
   return dropped(view, copies, (kind) => `${kind}_scratch_${count++}`).freed;
 };
+
+/** What a clone gives back when it goes: what nobody else of its lineage shows. */
+export function freedByLeaving(view: EstateView, clone: Volume): Bytes {
+  const root = rootOf(view, clone);
+  const overlay = new Overlay(view);
+  overlay.apply([changed('volume', clone, { origin: null, base: null })]);
+  return Math.max(0, areaBytes(view, root) - areaBytes(overlay, overlay.table('volume').get(root.id)!));
+}

@@ -72,6 +72,10 @@ export const volumeKind = kind({
     files: z.array(namedFile).default([]),
     image: fileImage.nullable().default(null),
     // What it shares with its copies; see core/copies.
+    /** Of a clone: the volume from whose copies it was made. Its data lies with what those copies keep, not in extents of its own. */
+    origin: id.nullable().default(null),
+    /** A copy that is only shown to a host, and goes when it is hidden. */
+    view: z.boolean().default(false),
     /** The copy it was last cut to or went back to. */
     base: id.nullable().default(null),
     /** Of each part of the bytes of that copy, the share that still stands here. */
@@ -88,6 +92,7 @@ export const volumeKind = kind({
     workload: to('workload'),
     plan: to('plan'),
     base: to('snapshot'),
+    origin: to('volume'),
   },
   named: 'array',
   once: ['naa'],

@@ -1,18 +1,16 @@
-import { usedEnd } from '../attach/device-grow';
+import { placesFor } from '../attach/file-places';
 import { mappingOf, pathFinder, reachesVolume, type PathFinder } from '../attach/paths';
 import { readOnlyDevice } from '../attach/write-access';
-import { PAGE } from '../content/page';
-import { bytesIn, union, within, without } from '../content/runs';
+import { bytesIn, without } from '../content/runs';
 import { standsAfter } from '../copies/activity';
 import { copiesOf, fitCopies } from '../copies/area';
 import { dropped } from '../copies/drop';
 import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';
-import type { ByteRun, HostDevice, Kind, Volume } from '../estate/entities';
+import type { HostDevice, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { hostOf, poolOf, volumeOf } from '../estate/relations';
 import { fitStore } from '../pool/store';
-import type { Bytes } from '../units/bytes';
 import { formatDuration, type Milliseconds } from '../units/duration';
 import { lockedCopies, purged } from '../volume/delete';
 import { storeRoom, writeRuns, writesReduced, type StoreRoom } from '../volume/grow';
@@ -22,20 +20,6 @@ type NewId = (kind: Kind) => string;
 /** Devices the write generator is at work on. */
 export const writers = (view: EstateView): HostDevice[] =>
   [...view.table('hostDevice').values()].filter((device) => device.writeRate > 0 && device.mountPoint !== null);
-
-/** Where a file system puts new files: first where others were deleted, from the start of the device, then beyond its last file. */
-export function placesFor(device: HostDevice, bytes: Bytes): ByteRun[] {
-  const places: ByteRun[] = [];
-  let left = bytes;
-  for (const [start, end] of device.free) {
-    if (left <= 0) break;
-    places.push([start, Math.min(end, start + left)]);
-    left -= end - start;
-  }
-  const beyond = usedEnd(device);
-  if (left > 0 && beyond < device.fileSystemSize) places.push([beyond, Math.min(device.fileSystemSize, beyond + left)]);
-  return places;
-}
 
 interface WayGiven {
   effects: Effect[];
@@ -222,24 +206,4 @@ function withRow(view: EstateView, volume: Volume, fields: Partial<Volume>): Est
   const overlay = new Overlay(view);
   overlay.apply([changed('volume', volume, fields)]);
   return overlay;
-}
-
-/**
- * A host deletes files: runs of whole pages become free in its file system, from behind its tables on. The array does not hear of it until
- * blocks are reclaimed.
- */
-export function deleteFiles(device: HostDevice, tables: Bytes, bytes: Bytes): Effect[] {
-  const used = without(
-    within([[Math.ceil(tables / PAGE) * PAGE, usedEnd(device)]], 0, device.fileSystemSize),
-    device.free,
-  );
-  const going: ByteRun[] = [];
-  let left = Math.floor(bytes / PAGE) * PAGE;
-  for (const [start, end] of used) {
-    if (left <= 0) break;
-    going.push([start, Math.min(end, start + left)]);
-    left -= end - start;
-  }
-  if (going.length === 0) return [];
-  return [changed('hostDevice', device, { used: device.used - bytesIn(going), free: union(device.free, going) })];
 }

@@ -32,6 +32,7 @@ export const unreduced = (view: EstateView, pool: Pool): Volume[] =>
       (volume) =>
         volume.provisioning === 'thin' &&
         volume.reduction &&
+        volume.origin === null &&
         volume.written > volume.reducedTo &&
         // One that is being made thick keeps its extents.
         view.table('job').countBy('volume', volume.id) === 0,

@@ -95,7 +95,12 @@ export function poolExposure(view: EstateView, pool: Pool, usage: PoolUsage = po
   let unbacked = 0;
   for (const volume of view.table('volume').by('pool', pool.id))
     if (volume.provisioning === 'thin' && volume.deletedAt === null)
-      unbacked += Math.max(0, volume.size - volume.reducedTo - view.occupancy.allocated(volume.id) * pool.extentSize);
+      unbacked += Math.max(
+        0,
+        volume.size -
+          (volume.origin === null ? volume.reducedTo : volume.written) -
+          view.occupancy.allocated(volume.id) * pool.extentSize,
+      );
   return Math.max(0, unbacked - usage.groups.reduce((sum, one) => sum + one.free, 0) * pool.extentSize);
 }
 

@@ -40,13 +40,14 @@ export function goneBack(
     base: copy.id,
     stands: [...ALL_STANDS],
     files: copy.files,
+    image: copy.image,
     writtenAt: now,
   };
   // Reduced pages lie in the store only where the volume took part all along.
   if (volume.reducedTo === 0) next.reducedTo = 0;
   put([changed('volume', volume, next)]);
   let short = 0;
-  if (volume.provisioning === 'thin') {
+  if (volume.provisioning === 'thin' && volume.origin === null) {
     const needed = numbersOf(within(mappedRuns(next), next.reducedTo, next.size), pool.extentSize);
     const held = heldNumbers(overlay, volume.id);
     put(freeNumbers(overlay, volume.id, without(held, needed), newId));

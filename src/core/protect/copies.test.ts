@@ -1,10 +1,11 @@
 import fc from 'fast-check';
-import { basis, carryOut, estateAfter, mounted, named } from '../../../demo/workbench';
+import { basis, estateAfter, mounted, named } from '../../../demo/workbench';
 import { usualActivity } from '../copies/activity';
-import { aloneBytes, areaBytes, copiesOf } from '../copies/area';
+import { aloneBytes, areaBytes, copiesOf, familyCopies, familyOf, fitCopies } from '../copies/area';
 import { cutOf } from '../copies/cut';
 import { dropped } from '../copies/drop';
-import { shownBytes } from '../copies/parts';
+import { lineageSpace } from '../copies/lineage';
+import { sharesOf, shownBytes } from '../copies/parts';
 import { changed, compacted, type Effect } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { newIds } from '../estate/new-ids';
@@ -13,8 +14,10 @@ import { brokenRules } from '../rules/book';
 import { brokenSums, poolWaterfall } from '../space/waterfall';
 import { GIB, MIB } from '../units/bytes';
 import { DAY, HOUR, MINUTE, type Milliseconds } from '../units/duration';
-import { unmapRuns } from '../volume/grow';
+import { purged } from '../volume/delete';
+import { unmapRuns, writeRuns } from '../volume/grow';
 import { goneBack } from './back';
+import { cloneRow } from './clone-rows';
 
 /** A mounted volume with 40 GiB written, rewritten as a database is. */
 function busyEstate(): Estate {
@@ -39,7 +42,38 @@ const tickets = (estate: Estate) => named(estate, 'volume', 'tickets-1');
 const cut = (estate: Estate, at: Milliseconds) =>
   put(estate, cutOf(estate, [tickets(estate)], { name: `c${ids++}`, at }, newId).effects);
 
+const clonesOfTickets = (estate: Estate) => [...estate.table('volume').by('origin', tickets(estate).id)];
+
+/** What a lineage keeps apart by looking at all of it, however much of it is worked out in shorter ways. */
+function areaByAll(estate: Estate): number {
+  const root = tickets(estate);
+  const copies = familyCopies(estate, root);
+  const shares = sharesOf(root.parts);
+  const order: typeof copies = [];
+  for (let due = copies.filter((copy) => copy.parent === null); due.length > 0;) {
+    order.push(...due);
+    const ids = new Set(due.map((copy) => copy.id));
+    due = copies.filter((copy) => copy.parent !== null && ids.has(copy.parent));
+  }
+  expect(order).toHaveLength(copies.length);
+  const bytes = shares.reduce((sum, share, part) => {
+    const nodes = [
+      ...order.map((copy) => ({ ...copy, stands: copy.stands[part]!, bytes: shownBytes(copy) * share })),
+      ...familyOf(estate, root).map(({ id, base, stands, ...volume }) => ({
+        id,
+        parent: base,
+        stands: stands[part]!,
+        bytes: shownBytes(volume) * share,
+        kept: true,
+      })),
+    ];
+    return sum + lineageSpace(nodes).bytes;
+  }, 0);
+  return bytes - shownBytes(root);
+}
+
 function addsUp(estate: Estate): void {
+  expect(Math.abs(areaByAll(estate) - areaBytes(estate, tickets(estate)))).toBeLessThan(32 * 1024);
   expect(brokenRules(estate)).toEqual([]);
   for (const pool of estate.table('pool').values()) expect(brokenSums(estate, poolWaterfall(estate, pool))).toEqual([]);
   const volume = tickets(estate);
@@ -107,6 +141,9 @@ test('after any run of writes, cuts, deletions, blocks given back and returns al
     fc.record({ do: fc.constant('drop' as const), span: fc.nat(20) }),
     fc.record({ do: fc.constant('back' as const), span: fc.nat(20) }),
     fc.record({ do: fc.constant('unmap' as const), span: fc.nat(30) }),
+    fc.record({ do: fc.constant('clone' as const), span: fc.nat(20) }),
+    fc.record({ do: fc.constant('write' as const), span: fc.nat(20) }),
+    fc.record({ do: fc.constant('leave' as const), span: fc.nat(20) }),
   );
   fc.assert(
     fc.property(fc.array(step, { minLength: 3, maxLength: 25 }), (steps) => {
@@ -128,9 +165,30 @@ test('after any run of writes, cuts, deletions, blocks given back and returns al
           put(estate, effects);
           expect(areaBytes(estate, tickets(estate))).toBe(before - freed);
           expect(freed).toBeGreaterThanOrEqual(0);
-        } else if (chosen) put(estate, goneBack(estate, volume, chosen, now, newId).effects);
+        } else if (chosen && one.do === 'back') put(estate, goneBack(estate, volume, chosen, now, newId).effects);
+        else if (chosen && one.do === 'clone') {
+          const before = areaBytes(estate, volume);
+          put(estate, cloneRow(estate, chosen, { name: `k${ids++}`, now, shown: false, notes: '' }, newId).effects);
+          // It shows what its copy shows: nothing is kept apart for it.
+          expect(areaBytes(estate, tickets(estate))).toBe(before);
+        } else {
+          const clones = clonesOfTickets(estate);
+          const clone = clones[one.span % Math.max(1, clones.length)];
+          if (!clone) continue;
+          if (one.do === 'leave') put(estate, purged(estate, clone, newId));
+          else if (one.span % 3 === 0)
+            put(estate, cutOf(estate, [clone], { name: `c${ids++}`, at: (now += 1) }, newId).effects);
+          else {
+            put(estate, writeRuns(estate, clone, [[one.span * GIB, one.span * GIB + 300 * MIB]], newId, now).effects);
+            const row = estate.table('volume').get(clone.id)!;
+            const stands = row.stands.map((share) => share * 0.8);
+            estate.apply([changed('volume', row, { stands })]);
+            put(estate, fitCopies(estate, row.id, newId).effects);
+          }
+        }
         addsUp(estate);
       }
+      for (const clone of clonesOfTickets(estate)) put(estate, purged(estate, clone, newId));
       put(estate, dropped(estate, copiesOf(estate, tickets(estate).id), newId).effects);
       expect(estate.table('snapshot').size).toBe(0);
       expect(areaBytes(estate, tickets(estate))).toBe(0);
@@ -155,6 +213,5 @@ test('what deleting gives back is what it alone kept, to the page', () => {
     expect(Math.abs(freed - alone)).toBeLessThanOrEqual(32 * 1024);
     put(estate, effects);
   }
-  carryOut(estate, []);
   addsUp(estate);
 });

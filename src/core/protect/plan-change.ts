@@ -19,8 +19,8 @@ export function wouldDelete(
   const locked: string[] = [];
   for (const subject of subjectsOf(view, before)) {
     const points = pointsOf(view, subject);
-    const then = new Set(verdicts(before, points, now).going.map((point) => point.cut));
-    const verdict = verdicts(after, points, now);
+    const then = new Set(verdicts(view, before, points, now).going.map((point) => point.cut));
+    const verdict = verdicts(view, after, points, now);
     for (const point of verdict.going) if (!then.has(point.cut)) going.push(`${subject.name} ${point.name}`);
     for (const point of verdict.held) locked.push(`${subject.name} ${point.name}`);
   }

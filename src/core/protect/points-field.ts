@@ -1,9 +1,10 @@
 import type { EstateView } from '../estate/estate';
 import { draftList, draftText } from '../operation/draft';
 import type { Choice, Draft } from '../operation/operation';
+import { someOf } from '../units/counted';
 import { timeText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
-import { barsOf } from './prune';
+import { barsOf, clonesOf } from './prune';
 import { draftProtected, pointsOf, type RestorePoint } from './subject';
 
 /** The restore points of what a draft names, the newest first, as choices. */
@@ -36,9 +37,10 @@ export function draftPoints(view: EstateView, draft: Draft): RestorePoint[] {
 }
 
 /** Why a point cannot be deleted, in a few words. */
-export function barWords(point: RestorePoint, now: Milliseconds): string | undefined {
+export function barWords(view: EstateView, point: RestorePoint, now: Milliseconds): string | undefined {
   const until = Math.max(0, ...point.copies.map((copy) => copy.lockedUntil ?? 0));
   if (until > now) return `is immutable until ${timeText(until)}`;
-  const held = point.copies.find((copy) => barsOf(copy, now).length > 0);
-  return held ? `is held: ${held.hold}` : undefined;
+  const held = point.copies.find((copy) => barsOf(view, copy, now).length > 0);
+  if (!held) return undefined;
+  return held.hold ? `is held: ${held.hold}` : `${someOf(clonesOf(view, held).map(({ name }) => name))} rest on it`;
 }

@@ -1,7 +1,8 @@
 import { dropped } from '../copies/drop';
 import type { Effect } from '../estate/effects';
-import type { Kind, Plan, Snapshot } from '../estate/entities';
+import type { Kind, Plan, Snapshot, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { volumeOf } from '../estate/relations';
 import type { RetentionRules } from '../kinds/plan';
 import type { Milliseconds } from '../units/duration';
 import { retain, type RetentionPolicy } from './retain';
@@ -14,15 +15,28 @@ export function policyOf({ count, maxAge, minKeep, pick, ...periods }: Retention
 }
 
 /** What keeps a copy from being deleted whatever retention says. */
-export function barsOf(copy: Snapshot, now: Milliseconds): string[] {
+export function barsOf(view: EstateView, copy: Snapshot, now: Milliseconds): ('locked' | 'held' | 'clone')[] {
   return [
-    ...(copy.lockedUntil !== null && copy.lockedUntil > now ? ['locked'] : []),
-    ...(copy.hold === '' ? [] : ['held']),
+    ...(copy.lockedUntil !== null && copy.lockedUntil > now ? (['locked'] as const) : []),
+    ...(copy.hold === '' ? [] : (['held'] as const)),
+    ...(clonesOf(view, copy).length > 0 ? (['clone'] as const) : []),
   ];
 }
 
-export const pointBarred = (point: RestorePoint, now: Milliseconds): boolean =>
-  point.copies.some((copy) => barsOf(copy, now).length > 0);
+/** Volumes that were made from a copy, or are a shown view of it, and rest on it still. */
+export function clonesOf(view: EstateView, copy: Snapshot): Volume[] {
+  const others = [
+    ...view.table('volume').by('base', copy.id),
+    ...view
+      .table('snapshot')
+      .by('parent', copy.id)
+      .map((one) => volumeOf(view, one)),
+  ].filter((volume) => volume.id !== copy.volume && volume.origin !== null);
+  return [...new Set(others)];
+}
+
+export const pointBarred = (view: EstateView, point: RestorePoint, now: Milliseconds): boolean =>
+  point.copies.some((copy) => barsOf(view, copy, now).length > 0);
 
 export interface PointVerdicts {
   /** By cut, the schedules and reasons that keep it. */
@@ -35,7 +49,12 @@ export interface PointVerdicts {
  * What a plan keeps of a subject's copies: each of its schedules judges those that it asked for, and one that any of them keeps stays. Copies
  * made by hand stay until their own day; those of other plans are not looked at.
  */
-export function verdicts(plan: Plan, points: readonly RestorePoint[], now: Milliseconds): PointVerdicts {
+export function verdicts(
+  view: EstateView,
+  plan: Plan,
+  points: readonly RestorePoint[],
+  now: Milliseconds,
+): PointVerdicts {
   const kept = new Map<string, string[]>();
   const own = points.filter(({ copies }) => copies[0]!.plan === plan.id);
   for (const schedule of plan.schedules) {
@@ -56,8 +75,8 @@ export function verdicts(plan: Plan, points: readonly RestorePoint[], now: Milli
   });
   return {
     kept,
-    held: over.filter((point) => pointBarred(point, now)),
-    going: over.filter((point) => !pointBarred(point, now)),
+    held: over.filter((point) => pointBarred(view, point, now)),
+    going: over.filter((point) => !pointBarred(view, point, now)),
   };
 }
 
@@ -69,7 +88,7 @@ export function pruned(
   now: Milliseconds,
   newId: (kind: Kind) => string,
 ): { effects: Effect[]; deleted: number; heldBack: number } {
-  const { going, held } = verdicts(plan, pointsOf(view, subject), now);
+  const { going, held } = verdicts(view, plan, pointsOf(view, subject), now);
   if (going.length === 0) return { effects: [], deleted: 0, heldBack: held.length };
   const { effects } = dropped(
     view,

@@ -11,7 +11,7 @@ import { counted, someOf } from '../units/counted';
 import { timeText } from '../units/date';
 import { SECOND, type Milliseconds } from '../units/duration';
 import { barWords, draftPoints, pointChoices } from './points-field';
-import { pointBarred } from './prune';
+import { clonesOf, pointBarred } from './prune';
 import { askPoints, askProtected, namedWords, protectedFields, type Protected, type RestorePoint } from './subject';
 
 const schema = z.object({
@@ -23,20 +23,31 @@ const schema = z.object({
 type Params = z.output<typeof schema>;
 
 /** Refuses what is locked or held. */
-export function askFree(asks: Inquiry, subject: Protected, points: readonly RestorePoint[], now: Milliseconds): void {
+export function askFree(
+  view: EstateView,
+  asks: Inquiry,
+  subject: Protected,
+  points: readonly RestorePoint[],
+  now: Milliseconds,
+): void {
   for (const point of points) {
-    if (!pointBarred(point, now)) continue;
+    if (!pointBarred(view, point, now)) continue;
     const [copy] = point.copies;
     const until = Math.max(0, ...point.copies.map((one) => one.lockedUntil ?? 0));
     const locked = until > now;
+    const clones = point.copies.flatMap((one) => clonesOf(view, one)).map(({ name }) => name);
     asks.refuse({
       code: locked ? 'snapshot-locked' : 'snapshot-held',
       field: 'copies',
       subject: subjectOf('snapshot', copy!),
       message: locked
         ? `${point.name} of ${subject.name} is immutable until ${timeText(until)} UTC; nobody can delete it earlier.`
-        : `${point.name} of ${subject.name} is in use: it is held, ${copy!.hold}.`,
-      mend: locked ? 'Wait until then.' : 'Release it first.',
+        : `${point.name} of ${subject.name} is in use: ${clones.length > 0 ? `${someOf(clones)} rest${clones.length === 1 ? 's' : ''} on it` : `it is held, ${copy!.hold}`}.`,
+      mend: locked
+        ? 'Wait until then.'
+        : clones.length > 0
+          ? 'Hide or retire what rests on it, or let it hold all its data itself.'
+          : 'Release it first.',
     });
   }
 }
@@ -70,7 +81,7 @@ export const snapshotDelete: OperationType<Params> = {
     const asks = inquire(view);
     const subject = askProtected(view, asks, p);
     const points = subject ? askPoints(view, asks, subject, p.copies) : [];
-    if (subject) askFree(asks, subject, points, context.now);
+    if (subject) askFree(view, asks, subject, points, context.now);
     if (asks.refusals.length > 0 || !subject) return refused(asks.refusals);
     const copies = points.flatMap((point) => point.copies);
     const { effects, freed } = dropped(view, copies, context.newId);
@@ -88,7 +99,7 @@ export const snapshotDelete: OperationType<Params> = {
     const points = draftPoints(view, draft);
     const alone = points.reduce((sum, point) => sum + freedByDropping(view, point.copies), 0);
     fields.copies = {
-      choices: pointChoices(view, draft, context.now, (point) => barWords(point, context.now)),
+      choices: pointChoices(view, draft, context.now, (point) => barWords(view, point, context.now)),
       says:
         points.length === 0
           ? 'What each alone keeps comes back; what others show too stays.'

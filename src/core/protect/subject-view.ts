@@ -108,7 +108,7 @@ export function subjectView(view: EstateView, id: string, now: Milliseconds): Su
   const coverage = coverageOf(view, subject, now);
   const { plan } = coverage;
   const points = pointsOf(view, subject);
-  const verdict = plan ? verdicts(plan, points, now) : null;
+  const verdict = plan ? verdicts(view, plan, points, now) : null;
   const alone = new Map<string, number>();
   for (const volume of volumes) for (const [copy, bytes] of aloneBytes(view, volume)) alone.set(copy, bytes);
   const going = new Set(verdict?.going.map((point) => point.cut));

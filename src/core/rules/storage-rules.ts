@@ -153,8 +153,9 @@ const copiesArea = rule({
   of: 'volume',
   code: 'copies-area',
   asks: {
-    snapshot: (copy) => [copy.volume],
+    snapshot: (copy, view) => [view.table('volume').get(copy.volume)?.origin ?? copy.volume],
     extent: (run) => (run.copies ? [run.copies] : []),
+    volume: (volume) => (volume.origin === null ? [] : [volume.origin]),
   },
   broken(view, volume) {
     const pool = view.table('pool').get(volume.pool);
@@ -206,7 +207,8 @@ function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wro
     );
   if ((held.at(-1)?.[1] ?? 0) > whole) say(`Volume ${volume.name} would hold more extents than its size needs.`, WAIT);
   const own = numbersOf(within(mappedRuns(volume), volume.reducedTo, volume.size), pool.extentSize);
-  const bare = bytesIn(without(own, held));
+  // A clone's data lies with what the copies of its origin keep.
+  const bare = volume.origin === null ? bytesIn(without(own, held)) : 0;
   if (bare > 0)
     say(
       `${formatBytes(bare * pool.extentSize)} of what is written to volume ${volume.name} would lie in no extent.`,

@@ -68,7 +68,10 @@ function volumeWaterfall(
 ): Waterfall {
   const mapped = mappedRuns(volume);
   const written = bytesIn(mapped);
-  const own = volume.reducedTo === 0 ? written : bytesIn(within(mapped, volume.reducedTo, volume.size));
+  // A clone holds nothing of its own: all it shows lies with what the copies of its origin keep.
+  const cloneSharing = volume.origin === null ? 0 : written;
+  const own =
+    cloneSharing > 0 ? 0 : volume.reducedTo === 0 ? written : bytesIn(within(mapped, volume.reducedTo, volume.size));
   const zeros = reduced?.zeros ?? 0;
   const nonZero = written - zeros;
   const stored = reduced?.stored ?? 0;
@@ -88,8 +91,8 @@ function volumeWaterfall(
     written,
     zeros,
     nonZero,
-    cloneSharing: 0,
-    dedupeSaving: nonZero - deduped,
+    cloneSharing,
+    dedupeSaving: nonZero - cloneSharing - deduped,
     deduped,
     compressionSaving: deduped - data,
     data,

@@ -10,6 +10,7 @@ import { mappedRuns } from '../content/weave';
 import { startedJob } from '../job/work';
 import { draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
+import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { fitStore } from '../pool/store';
@@ -57,6 +58,18 @@ export const volumeConvert: OperationType<Params> = {
     const volume = askVolume(asks, array, p.volumes[0]!);
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
     const pool = poolOf(view, volume);
+    if (volume.origin !== null)
+      asks.refuse({
+        code: 'clone-shares',
+        field: 'volumes',
+        subject: subjectOf('volume', volume),
+        message: `${volume.name} is made of a copy and shares its data.`,
+        mend: 'Let it hold its own data first.',
+        offer: nextStep(`Let ${volume.name} hold its own data`, 'volume.detach', {
+          array: array.name,
+          volumes: [volume.name],
+        }),
+      });
     const refuse = (code: string, message: string, mend: string) =>
       asks.refuse({ code, field: 'volumes', subject: subjectOf('volume', volume), message, mend });
     if (pool.direct && p.to === 'thin')

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { the } from '../operation/form';
 import { copiesOf, heldByCopies } from '../copies/area';
 import { freedBy } from '../content/reduce';
-import { changed, deleted, type Effect } from '../estate/effects';
+import { dropped, freedByLeaving, leftBy } from '../copies/drop';
+import { changed, compacted, deleted, type Effect } from '../estate/effects';
 import type { Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
@@ -14,7 +15,7 @@ import { dissolved } from '../pool/direct';
 import { KEEP_DAYS } from '../pool/choices';
 import { fitStore, storeVolumes } from '../pool/store';
 import { formatBytes, type Bytes } from '../units/bytes';
-import { counted } from '../units/counted';
+import { counted, someOf } from '../units/counted';
 import { timeText } from '../units/date';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, hostNameOf, hostsOf, volumeFields } from './ask';
@@ -41,7 +42,11 @@ export function bytesFreed(view: EstateView, volumes: readonly Volume[]): Bytes 
   for (const [id, going] of pools) {
     const pool = view.table('pool').get(id)!;
     freed += going.reduce(
-      (sum, volume) => sum + view.occupancy.allocated(volume.id) * pool.extentSize + heldByCopies(view, volume),
+      (sum, volume) =>
+        sum +
+        (volume.origin === null
+          ? view.occupancy.allocated(volume.id) * pool.extentSize + heldByCopies(view, volume)
+          : freedByLeaving(view, volume)),
       0,
     );
     freed += freedBy(pool, storeVolumes(view, id), new Set(going.map((volume) => volume.id)));
@@ -73,30 +78,43 @@ export function askUnlocked(view: EstateView, asks: Inquiry, volume: Volume, now
 
 /** The rows that go with a volume, and what returns to its pool. */
 export function purged(view: EstateView, volume: Volume, newId: PlanContext['newId']): Effect[] {
-  const runs = view.table('extent');
-  const effects: Effect[] = [
+  const overlay = new Overlay(view);
+  const effects: Effect[] = [];
+  const put = (made: readonly Effect[]) => {
+    overlay.apply(made);
+    effects.push(...made);
+  };
+  put(dropped(overlay, overlay.table('snapshot').by('volume', volume.id), newId).effects);
+  const present = overlay.table('volume').get(volume.id)!;
+  const leaving = present.origin === null ? [] : leftBy(overlay, present, newId);
+  const runs = overlay.table('extent');
+  put([
+    ...leaving,
     ...[...runs.by('volume', volume.id), ...runs.by('copies', volume.id)].map((run) => deleted('extent', run)),
-    ...view
-      .table('snapshot')
-      .by('volume', volume.id)
-      .map((copy) => deleted('snapshot', copy)),
-    ...view
+    ...overlay
       .table('planRun')
       .by('volume', volume.id)
       .map((run) => deleted('planRun', run)),
-    ...view
+    ...overlay
       .table('job')
       .by('volume', volume.id)
       .map((job) => deleted('job', job)),
-    deleted('volume', volume),
-  ];
-  const overlay = new Overlay(view);
-  overlay.apply(effects);
+    deleted('volume', present),
+  ]);
   const pool = poolOf(view, volume);
-  return [...effects, ...fitStore(overlay, pool, newId).effects, ...dissolved(view, pool, volume.id)];
+  return compacted([...effects, ...fitStore(overlay, pool, newId).effects, ...dissolved(view, pool, volume.id)]);
 }
 
 function checkUse(view: EstateView, asks: Inquiry, volume: Volume): void {
+  const clones = view.table('volume').by('origin', volume.id);
+  if (clones.length > 0)
+    asks.refuse({
+      code: 'base-has-clones',
+      field: 'volumes',
+      subject: subjectOf('volume', volume),
+      message: `${someOf(clones.map((clone) => clone.name))} ${clones.length === 1 ? 'is' : 'are'} made from copies of ${volume.name} and ${clones.length === 1 ? 'shares' : 'share'} its data.`,
+      mend: 'Let them hold all their data themselves first, or retire them.',
+    });
   const hosts = hostsOf(view, volume);
   const subject = subjectOf('volume', volume);
   const [device] = view.table('hostDevice').by('volume', volume.id);

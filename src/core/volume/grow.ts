@@ -161,6 +161,7 @@ export function writeRuns(
   const thin = volume.provisioning === 'thin';
   if (thin && pool.whenFull === 'stop-thin-writes' && availableExtents(view, pool) === 0)
     return { effects: [], missing: bytesIn(runs), full: true };
+  if (volume.origin !== null) return writtenToClone(view, volume, pool, fresh, newId, now);
   if (writesReduced(pool, volume)) {
     const budget = room ?? storeRoom(view, pool);
     const taken = firstBytes(fresh, Math.floor(budget.left / STORED_PAGE) * PAGE);
@@ -199,6 +200,26 @@ export function writeRuns(
     effects.push(...fitStore(overlay, pool, newId).effects);
   }
   return { effects, missing: asked - bytesIn(taken), full: uncovered.length > 0 };
+}
+
+/** New data of a clone lies with what the copies of its origin keep: as much as there is room for. */
+function writtenToClone(
+  view: EstateView,
+  volume: Volume,
+  pool: Pool,
+  fresh: Runs,
+  newId: NewId,
+  now: Milliseconds,
+): Written {
+  const asked = bytesIn(fresh);
+  const taken = firstBytes(fresh, Math.max(0, availableExtents(view, pool) - 1) * pool.extentSize);
+  const written = mapped(volume, taken, now, false);
+  if (!written) return { effects: [], missing: asked, full: asked > 0 };
+  const effects: Effect[] = [changed('volume', volume, written)];
+  const overlay = new Overlay(view);
+  overlay.apply(effects);
+  effects.push(...fitCopies(overlay, volume.id, newId).effects);
+  return { effects, missing: asked - bytesIn(taken), full: bytesIn(taken) < asked };
 }
 
 /** The first `most` bytes (or numbers) of runs. */

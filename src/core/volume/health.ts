@@ -6,8 +6,12 @@ import type { Availability } from '../pool/usage';
 
 /** Runs of extents in which the volume's data lies: its own, and with data in reduced form those of its pool's store. */
 export function runsUnder(view: EstateView, volume: Volume): readonly ExtentRun[] {
-  const own = view.table('extent').by('volume', volume.id);
-  return volume.reducedTo === 0 ? own : [...own, ...view.table('extent').by('store', volume.pool)];
+  const runs = view.table('extent');
+  const own =
+    volume.origin === null
+      ? runs.by('volume', volume.id)
+      : [...runs.by('copies', volume.origin), ...runs.by('volume', volume.origin)];
+  return volume.reducedTo === 0 ? own : [...own, ...runs.by('store', volume.pool)];
 }
 
 /** RAID groups that hold data of the volume; all groups of its pool while it holds none. */

@@ -4,7 +4,8 @@ import { changed, compacted, created, deleted } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { atRate, doneAt, jobProgress, startedJob } from '../job/work';
 import { SECOND } from '../units/duration';
-import { deleteFiles, writeTraffic } from '../lab/traffic';
+import { writeTraffic } from '../lab/traffic';
+import { deleteFiles } from '../attach/file-places';
 import { nextDueOf, nextJobEnd, workJob } from './scheduler';
 import { nextNight } from '../lab/nightly';
 

@@ -1,7 +1,14 @@
 import { giveStorage } from './give-storage';
 import { rescanCluster } from './rescan-cluster';
+import { hideCopy, showCopy } from './show-copy';
 import { takeBackStorage } from './take-back';
 import type { RecipeType } from '../../operation/recipe';
 
 /** Usual jobs, written as operations. */
-export const recipeTypes = [giveStorage, takeBackStorage, rescanCluster] as unknown as readonly RecipeType[];
+export const recipeTypes = [
+  giveStorage,
+  takeBackStorage,
+  rescanCluster,
+  showCopy,
+  hideCopy,
+] as unknown as readonly RecipeType[];

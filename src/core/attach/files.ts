@@ -1,6 +1,6 @@
-import { fileSystemTables } from '../attach/device-format';
-import { mappingOf, pathFinder, reachesVolume } from '../attach/paths';
-import { readOnlyDevice } from '../attach/write-access';
+import { fileSystemTables } from './device-format';
+import { mappingOf, pathFinder, reachesVolume } from './paths';
+import { readOnlyDevice } from './write-access';
 import { bytesIn, without } from '../content/runs';
 import { fitCopies } from '../copies/area';
 import { shownBytes } from '../copies/parts';
@@ -14,7 +14,7 @@ import { subjectOf, type Refusal } from '../operation/refusal';
 import { formatBytes, type Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 import { writeRuns } from '../volume/grow';
-import { deleteFiles, placesFor } from './traffic';
+import { deleteFiles, placesFor } from './file-places';
 
 type NewId = (kind: Kind) => string;
 type FileResult = { ok: true; effects: Effect[]; said: string } | { ok: false; refusal: Refusal };
@@ -50,7 +50,7 @@ const checksumOf = (volume: string, path: string, at: Milliseconds, size: Bytes)
 export function writeFile(
   view: EstateView,
   device: HostDevice,
-  { path, size }: { path: string; size: Bytes },
+  { path, size, checksum }: { path: string; size: Bytes; checksum?: string },
   now: Milliseconds,
   newId: NewId,
 ): FileResult {
@@ -80,7 +80,7 @@ export function writeFile(
     return no(device, 'pool-full', `The pool under ${volume.name} has no room for it.`, 'Extend the pool first.');
   put(written.effects);
   put([changed('hostDevice', device, { used: device.used + more, free: without(device.free, places) })]);
-  const file: NamedFile = { path, size, writtenAt: now, checksum: checksumOf(volume.id, path, now, size) };
+  const file: NamedFile = { path, size, writtenAt: now, checksum: checksum ?? checksumOf(volume.id, path, now, size) };
   const present = overlay.table('volume').get(volume.id)!;
   // What is written over counts wherever it lies.
   const over = Math.min(before?.size ?? 0, size);
