@@ -17,15 +17,15 @@ export const PROTECTED_DAYS = 30;
 
 /** What runs where, what it does to its volumes, and the plans that were agreed. The accounts' agent was never finished; nobody thought of the rota. */
 export const protection: OperationDocument[] = [
-  activity('lintel-1', ['tickets'], 'database', { writes: 8, reads: 160, workingSet: 12, week: 'harbour' }),
-  activity('lintel-1', ['gate-log-1', 'gate-log-2'], 'log', { writes: 2, week: 'harbour' }),
-  activity('lintel-1', ['scanner'], 'files', { writes: 5, week: 'harbour' }),
-  activity('lintel-1', ['cargo-data'], 'database', { writes: 9, reads: 240, workingSet: 15 }),
-  activity('lintel-1', ['cargo-log'], 'log', { writes: 3 }),
-  activity('lintel-1', ['stores-1', 'stores-2'], 'machines', { writes: 14 }),
-  activity('lintel-1', ['berths'], 'database', { writes: 4, reads: 30, week: 'even' }),
-  activity('lintel-1', ['crew-rota'], 'files', { writes: 3 }),
-  activity('lintel-2', ['ledger'], 'database', { writes: 12, reads: 90 }),
+  activity('lintel-1', ['tickets'], 'database', { writes: 3, reads: 160, workingSet: 12, week: 'harbour' }),
+  activity('lintel-1', ['gate-log-1', 'gate-log-2'], 'log', { writes: 0.5, week: 'harbour' }),
+  activity('lintel-1', ['scanner'], 'files', { writes: 0.5, week: 'harbour' }),
+  activity('lintel-1', ['cargo-data'], 'database', { writes: 3, reads: 240, workingSet: 15 }),
+  activity('lintel-1', ['cargo-log'], 'log', { writes: 1 }),
+  activity('lintel-1', ['stores-1', 'stores-2'], 'machines', { writes: 4 }),
+  activity('lintel-1', ['berths'], 'database', { writes: 0.4, reads: 30, week: 'even' }),
+  activity('lintel-1', ['crew-rota'], 'files', { writes: 0.4 }),
+  activity('lintel-2', ['ledger'], 'database', { writes: 4, reads: 90 }),
   activity('purlin-1', ['radar-1', 'radar-2'], 'archive'),
 
   ...['gate-1', 'gate-2', 'cargo-db-1'].map((host) => ({
@@ -35,6 +35,7 @@ export const protection: OperationDocument[] = [
     agent: true,
   })),
   { do: 'host.application', host: 'deck-1', application: 'machines', agent: true },
+  { do: 'host.application', host: 'berth-sim', application: 'other', agent: true },
   { do: 'host.application', host: 'ledger-1', application: 'database' },
 
   {
@@ -72,7 +73,7 @@ export const protection: OperationDocument[] = [
     name: 'Archive',
     notes: 'Recordings are written once.',
     zone: 'Europe/Oslo',
-    rpo: '1 d',
+    rpo: '26 h',
     every: 'day 02:00',
     keepCount: 5,
     monthly: 3,
@@ -81,6 +82,16 @@ export const protection: OperationDocument[] = [
   { do: 'plan.attach', plan: 'Deck', workloads: ['Virtual deck'] },
   { do: 'plan.attach', plan: 'Archive', workloads: ['Radar archive'] },
 ];
+
+/** Days before the morning of the demo on which copies were last looked at; nobody thought of the tickets. */
+export const PROVEN_DAYS = 9;
+
+export const proofs = (view: EstateView): OperationDocument[] =>
+  ['Cargo booking', 'Accounts', 'Berth planning'].map((workload) => {
+    const { id } = [...view.table('workload').values()].find((row) => row.name === workload)!;
+    const [newest] = [...view.table('snapshot').by('workload', id)].sort((a, b) => b.at - a.at);
+    return { do: 'snapshot.validate', workload, copy: newest!.name, host: 'keel-backup' };
+  });
 
 /** Days before the morning of the demo on which copies came to be made every half hour. */
 export const CLOSELY_DAYS = 2;

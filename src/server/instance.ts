@@ -25,7 +25,9 @@ import {
   lateFiles,
   LOST_HOURS,
   lostFiles,
+  proofs,
   PROTECTED_DAYS,
+  PROVEN_DAYS,
   protection,
 } from '../../demo/protection';
 import { Changes } from './changes';
@@ -101,6 +103,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
       carryOut(protection, 'protection');
       carryOut(byHand, 'by hand');
     }
+    if (left === PROVEN_DAYS) carryOut(proofs(plant.estate), 'proofs');
     if (left === CLOSELY_DAYS) carryOut(closely, 'closely');
     if (left === 1) {
       putFiles(lateFiles);

@@ -14,11 +14,12 @@ import type { Sample } from '../space/forecast';
 import { GIB, KIB } from '../units/bytes';
 import { DAY } from '../units/duration';
 import { attachChecks } from './attach';
+import { protectChecks } from './protect-checks';
 import { checkContext, checks as all, findings } from './engine';
 import { markOf } from '../pool/marks';
 
-/** Those of drives, groups, pools and volumes; what concerns hosts has its own test. */
-const checks = all.filter((check) => !attachChecks.includes(check));
+/** Those of drives, groups, pools and volumes; what concerns hosts and copies has tests of its own. */
+const checks = all.filter((check) => !attachChecks.includes(check) && !protectChecks.includes(check));
 
 let count = 0;
 const newId = contextFor({ ...basis, seed: 'checks' }, 3, 3).newId;

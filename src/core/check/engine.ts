@@ -10,6 +10,7 @@ import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
 import { poolChecks } from './pool-checks';
+import { protectChecks } from './protect-checks';
 import { volumeChecks } from './volume-checks';
 
 /** Every check there is. */
@@ -19,6 +20,7 @@ export const checks: readonly Check[] = [
   ...groupChecks,
   ...poolChecks,
   ...volumeChecks,
+  ...protectChecks,
   ...attachChecks,
 ];
 

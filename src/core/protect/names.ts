@@ -1,7 +1,6 @@
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { lookUp } from '../operation/inquiry';
-import { zoneOf } from '../schedule/zone';
 import { timeText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
 
@@ -11,13 +10,13 @@ export const USUAL_PATTERN = '{date}-{time}';
 
 const plain = (text: string): string => text.trim().replace(/[^A-Za-z0-9._-]+/g, '-');
 
-/** A copy's name by a pattern: `2031-04-14-0600`, by the clock of a zone. */
+/** A copy's name by a pattern: `2031-04-14-0600`, in UTC as moments are shown everywhere, so that no hour comes twice. */
 export function nameByPattern(
   pattern: string,
   at: Milliseconds,
-  { zone = 'UTC', plan = '', schedule = '', workload = '' } = {},
+  { plan = '', schedule = '', workload = '' } = {},
 ): string {
-  const [date, time] = timeText(zoneOf(zone)?.wallAt(at) ?? at).split(' ') as [string, string];
+  const [date, time] = timeText(at).split(' ') as [string, string];
   const name = pattern
     .replaceAll('{date}', date)
     .replaceAll('{time}', time.replace(':', ''))
@@ -31,7 +30,7 @@ export function nameByPattern(
   );
 }
 
-/** The name, or the first of `name-2`, `name-3` … that no copy of these volumes bears: an hour may come twice. */
+/** The name, or the first of `name-2`, `name-3` … that no copy of these volumes bears */
 export function freeCopyName(view: EstateView, volumes: readonly Volume[], name: string): string {
   const taken = (one: string) => volumes.some((volume) => lookUp(view, 'snapshot', one, volume.id));
   for (let k = 1; ; k++) {

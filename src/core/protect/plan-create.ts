@@ -119,7 +119,7 @@ export function promiseFields(draft: Draft, now: Milliseconds): Foretold['fields
     grace: { says: 'Older ones are not made up for. Without it 4 h.' },
     pattern: {
       suggested: USUAL_PATTERN,
-      says: `Such as ${nameByPattern(draftText(draft, 'pattern') || USUAL_PATTERN, now, { zone: draftText(draft, 'zone') || 'UTC', plan: draftText(draft, 'name') || 'plan' })}.`,
+      says: `Such as ${nameByPattern(draftText(draft, 'pattern') || USUAL_PATTERN, now, { plan: draftText(draft, 'name') || 'plan' })}.`,
     },
     proveDays: { says: 'A finding tells when no copy was proven for so long; 0 for never.' },
     notes: { says: 'Who answers for it, what was agreed.' },

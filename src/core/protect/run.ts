@@ -62,7 +62,6 @@ export function runPlan(
   };
   const lock = longestLock(schedules);
   const name = nameByPattern(plan.pattern, at, {
-    zone: plan.zone,
     plan: plan.name,
     schedule: schedules[0]?.name ?? '',
     workload: subject.name,

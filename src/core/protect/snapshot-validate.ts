@@ -29,6 +29,7 @@ type Params = z.output<typeof schema>;
 /** What looking at one copy finds: its file system, its named files, and whether an application would start from it. */
 function look(copy: Snapshot, host: Host): { good: boolean; says: string; took: Milliseconds } {
   const took = MINUTE + Math.round((copy.written / (100 * GIB)) * SECOND * 10);
+  if (copy.written === 0) return { good: true, took, says: 'nothing was ever written to it' };
   if (copy.image === null) return { good: false, took, says: 'no file system stands on it' };
   const files = counted(copy.files.length, 'file');
   const start =

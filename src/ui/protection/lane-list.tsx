@@ -15,7 +15,12 @@ const ROW = 40;
 /** Beyond so many lanes only those near sight are drawn. */
 const MOST = 40;
 
-const grid = 'grid grid-cols-[minmax(150px,1fr)_minmax(132px,0.8fr)_664px_minmax(118px,0.6fr)] gap-x-3';
+/** Beside a sheet only who it is and the days around now are left. */
+const grid =
+  'grid grid-cols-[minmax(150px,1fr)_minmax(132px,0.8fr)_664px_minmax(118px,0.6fr)] gap-x-3 @max-[1080px]:grid-cols-[minmax(130px,0.5fr)_minmax(0,1fr)]';
+const aside = '@max-[1080px]:hidden';
+/** The end of the axis is what is left of it where there is no room. */
+const axis = 'flex min-w-0 justify-end overflow-hidden';
 
 interface Props {
   lanes: readonly Lane[];
@@ -59,7 +64,7 @@ export function LaneList({ lanes, now, chosen, onChoose }: Props) {
   };
   const drawn = sparing ? virtual.getVirtualItems().map(({ index, start }) => ({ index, start })) : null;
   return (
-    <section aria-label="Lanes" className="flex min-h-0 flex-col">
+    <section aria-label="Lanes" className="@container flex min-h-0 flex-col">
       <Head now={now} />
       <div
         ref={pane}
@@ -93,29 +98,31 @@ function Head({ now }: { now: number }) {
   return (
     <div className={`${grid} flex-none items-end border-b border-ink px-3 pt-1.5 pb-0.5`}>
       <span className="caps">Who, by which plan</span>
-      <span className="caps">Can go back to</span>
-      <svg width={WIDTH} height="30" aria-hidden="true" className="text-ink2">
-        <Dimension from={WEEKS.from} to={WEEKS.to} text="26 days" />
-        <Dimension from={DAYS.from} to={DAYS.to} text="2 days back" />
-        <Dimension from={DAYS.to} to={AHEAD_TO} text="24 h to come" />
-        {marks.map(({ x, text, strong }) => (
-          <text
-            key={`${x} ${text}`}
-            x={Math.max(x, 0)}
-            y="28"
-            textAnchor={x < 10 ? 'start' : 'middle'}
-            fill="currentColor"
-            fontSize="11.5"
-            fontWeight={strong ? 680 : 400}
-          >
-            {text}
+      <span className={`caps ${aside}`}>Can go back to</span>
+      <span className={axis}>
+        <svg width={WIDTH} height="30" aria-hidden="true" className="text-ink2">
+          <Dimension from={WEEKS.from} to={WEEKS.to} text="26 days" />
+          <Dimension from={DAYS.from} to={DAYS.to} text="2 days back" />
+          <Dimension from={DAYS.to} to={AHEAD_TO} text="24 h to come" />
+          {marks.map(({ x, text, strong }) => (
+            <text
+              key={`${x} ${text}`}
+              x={Math.max(x, 0)}
+              y="28"
+              textAnchor={x < 10 ? 'start' : 'middle'}
+              fill="currentColor"
+              fontSize="11.5"
+              fontWeight={strong ? 680 : 400}
+            >
+              {text}
+            </text>
+          ))}
+          <text x={DAYS.to} y="28" textAnchor="middle" fill="var(--ink)" fontSize="11.5" fontWeight="700">
+            {momentText(now).slice(-5)}
           </text>
-        ))}
-        <text x={DAYS.to} y="28" textAnchor="middle" fill="var(--ink)" fontSize="11.5" fontWeight="700">
-          {momentText(now).slice(-5)}
-        </text>
-      </svg>
-      <span className="caps">Behind now, of what is promised</span>
+        </svg>
+      </span>
+      <span className={`caps ${aside}`}>Behind, of what is promised</span>
     </div>
   );
 }
@@ -158,15 +165,13 @@ const LaneRow = memo(function LaneRow({
       <span className="flex min-w-0 items-center gap-2">
         <StatePost post={lanePosts[lane.state]} />
         <span className="min-w-0">
-          <span className={`name block truncate leading-[17px] ${chosen ? 'swipe inline-block font-[760]!' : ''}`}>
-            {lane.name}
-          </span>
+          <span className={`name block truncate leading-[17px] ${chosen ? 'font-[760]!' : ''}`}>{lane.name}</span>
           <span className="narrow block truncate leading-[15px] text-ink2">
             {lane.plan ?? 'no plan'}, {lane.volumes === 1 ? '1 volume' : `${lane.volumes} volumes`}
           </span>
         </span>
       </span>
-      <span className="min-w-0">
+      <span className={`min-w-0 ${aside}`}>
         <span className="num block truncate leading-[17px] font-[640]">
           {lane.newest === null ? 'nothing' : momentText(lane.newest)}
         </span>
@@ -177,8 +182,12 @@ const LaneRow = memo(function LaneRow({
           {lane.short ?? `${lane.points} copies, ${formatBytes(lane.held, 'used')}`}
         </span>
       </span>
-      <Ticks lane={lane} />
-      <Behind behind={behind} rpo={lane.rpo} over={over} />
+      <span className={axis}>
+        <Ticks lane={lane} />
+      </span>
+      <span className={aside}>
+        <Behind behind={behind} rpo={lane.rpo} over={over} />
+      </span>
     </div>
   );
 });

@@ -20,7 +20,7 @@ export function PointPanel({ subject, point }: { subject: SubjectView; point: Po
   const locked = point.lockedUntil !== null && point.lockedUntil > now;
   const volume = subject.volumes[0];
   return (
-    <section aria-label="Restore point" className="scroller min-h-0 px-3 py-2">
+    <section aria-label="Restore point" className="scroller min-h-0 px-3 py-2 @max-[1080px]:hidden">
       <p className="caps">Restore point</p>
       <h2 className="sheet-title">
         <span className="swipe">{momentText(point.at)}</span>
@@ -39,6 +39,19 @@ export function PointPanel({ subject, point }: { subject: SubjectView; point: Po
       <p className="flex flex-wrap gap-x-4 pt-1.5">
         <button type="button" className="verb" onClick={() => open('snapshot.restore', { ...named, copy: point.name })}>
           Go back
+        </button>
+        <button type="button" className="verb" onClick={() => open('copy.show', { ...named, copy: point.name })}>
+          Show to a host
+        </button>
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('snapshot.validate', { ...named, copy: point.name })}
+        >
+          Prove
+        </button>
+        <button type="button" className="verb" onClick={() => open('snapshot.clone', { ...named, copy: point.name })}>
+          Clone
         </button>
         <button type="button" className="verb" onClick={() => open('snapshot.lock', copies)}>
           {locked ? 'Lock longer' : 'Lock'}

@@ -18,9 +18,10 @@ export function PromiseTable({ lanes, now }: { lanes: readonly Lane[]; now: numb
   const columns = useMemo<AnyColumn<Lane>[]>(
     () => [
       stateColumn((lane) => lanePosts[lane.state]),
-      { head: 'Workload', kind: 'name', value: ({ name }) => name },
+      { head: 'Workload', width: 'whitespace-nowrap', kind: 'name', value: ({ name }) => name },
       {
         head: 'Plan',
+        width: 'whitespace-nowrap',
         value: ({ plan }) => plan ?? 'none',
         cell: ({ plan }) => plan ?? <span className="text-red">none</span>,
       },
@@ -34,16 +35,19 @@ export function PromiseTable({ lanes, now }: { lanes: readonly Lane[]; now: numb
       },
       {
         head: 'Newest copy',
+        width: 'whitespace-nowrap',
         value: ({ newest }) => moment(newest),
         cell: ({ newest }) => (newest === null ? 'none' : `${momentText(newest)}, ${formatDuration(now - newest)} ago`),
       },
       {
         head: 'Newest locked',
+        width: 'whitespace-nowrap',
         value: ({ lockedNewest }) => moment(lockedNewest),
         cell: ({ lockedNewest }) => (lockedNewest === null ? 'none' : momentText(lockedNewest)),
       },
       {
         head: 'Proven',
+        width: 'whitespace-nowrap',
         value: ({ proven }) => moment(proven),
         cell: ({ proven }) => (proven === null ? 'never' : momentText(proven)),
       },

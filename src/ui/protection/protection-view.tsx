@@ -26,10 +26,10 @@ export function ProtectionView() {
   const part = parts.find((one) => one === asked) ?? 'workloads';
   const data = protection.data;
   const lanes = data?.lanes ?? [];
-  // Nothing chosen: the first that has copies is the one to look at.
-  const chosen = of || (lanes.find((lane) => lane.points > 0) ?? lanes[0])?.id || null;
+  // Nothing chosen: the first that a plan protects is the one to look at.
+  const chosen = of || (lanes.find((lane) => lane.plan !== null && lane.points > 0) ?? lanes[0])?.id || null;
   return (
-    <main className="flex min-h-0 flex-col bg-paper">
+    <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Protection</h1>
         <span role="group" aria-label="Parts" className="flex gap-3">

@@ -23,10 +23,12 @@ export function SubjectPanel({ id }: { id: string }) {
   if (!data) return <p className="p-3 text-ink2">Reading its copies…</p>;
   const point = data.points.find((one) => one.cut === cut) ?? null;
   return (
-    <div className="grid min-h-0 grid-cols-[minmax(236px,0.75fr)_minmax(440px,1.9fr)_minmax(250px,0.9fr)] border-t-[1.5px] border-ink bg-raised">
-      <Plan subject={data} />
-      <Points subject={data} cut={cut} onChoose={setCut} />
-      {point ? <PointPanel subject={data} point={point} /> : <Where subject={data} />}
+    <div className="@container min-h-0 border-t-[1.5px] border-ink bg-raised">
+      <div className="grid h-full min-h-0 grid-cols-[minmax(216px,0.68fr)_minmax(440px,2.1fr)_minmax(240px,0.82fr)] @max-[1080px]:grid-cols-1">
+        <Plan subject={data} />
+        <Points subject={data} cut={cut} onChoose={setCut} />
+        {point ? <PointPanel subject={data} point={point} /> : <Where subject={data} />}
+      </div>
     </div>
   );
 }
@@ -35,7 +37,7 @@ function Plan({ subject }: { subject: SubjectView }) {
   const { open } = usePlace();
   const { plan, named, short } = subject;
   return (
-    <section aria-label="Plan" className="scroller min-h-0 border-r border-rule px-3 py-2">
+    <section aria-label="Plan" className="scroller min-h-0 border-r border-rule px-3 py-2 @max-[1080px]:hidden">
       <p className="caps">{subject.kind}</p>
       <h2 className="sheet-title">
         <span className="swipe">{subject.name}</span>
@@ -180,6 +182,7 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
       },
       {
         head: 'Kind',
+        width: 'whitespace-nowrap',
         value: ({ label }) => labels[label],
         title: ({ reason }) => reason ?? '',
         cell: ({ label, reason }) => (
@@ -198,14 +201,15 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
       },
       {
         head: 'Kept',
+        width: 'whitespace-nowrap',
         value: ({ kept }) => kept,
         cell: ({ kept, until, lockedUntil, hold }) => (
           <>
             {lockedUntil !== null && lockedUntil > now ? (
-              <b className="font-[640]">▪ locked to {momentText(lockedUntil)} </b>
+              <b className="font-[640]">▪ locked to {momentText(lockedUntil).slice(4, 10)} </b>
             ) : null}
             {hold ? <b className="font-[640]">held: {hold} </b> : null}
-            <span className="text-ink2">{until === null ? kept : `to ${momentText(until)}`}</span>
+            <span className="text-ink2">{until === null ? kept : `to ${momentText(until).slice(4)}`}</span>
           </>
         ),
       },
@@ -215,8 +219,20 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
         cell: ({ proven }) =>
           proven ? <span className={proven.good ? '' : 'text-red'}>{proven.good ? 'good' : 'failed'}</span> : '',
       },
-      { head: 'By', kind: 'muted', value: ({ by }) => by },
-      { head: 'Name', kind: 'muted', value: ({ name }) => name },
+      {
+        head: 'By',
+        kind: 'muted',
+        value: ({ by }) => by,
+        cell: ({ by }) => <span className="narrow block max-w-[130px] truncate">{by}</span>,
+        title: ({ by }) => by,
+      },
+      {
+        head: 'Name',
+        kind: 'muted',
+        width: 'whitespace-nowrap',
+        value: ({ name }) => name,
+        cell: ({ name }) => <span className="narrow">{name}</span>,
+      },
     ],
     [cut, now, onChoose],
   );
@@ -245,7 +261,7 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
 
 function Where({ subject }: { subject: SubjectView }) {
   return (
-    <section aria-label="Where the copies stand" className="scroller min-h-0 px-3 py-2">
+    <section aria-label="Where the copies stand" className="scroller min-h-0 px-3 py-2 @max-[1080px]:hidden">
       <h2 className="caps">Where the copies stand</h2>
       {subject.pools.map((pool) => {
         const size = pool.kept + pool.left;
@@ -262,7 +278,7 @@ function Where({ subject }: { subject: SubjectView }) {
                 label={`Copies hold ${formatBytes(pool.held, 'used')}, ${formatBytes(pool.left)} are left in ${pool.pool}`}
               />
             </div>
-            <p className="narrow num text-ink2">
+            <p className="narrow text-ink2">
               {formatBytes(pool.kept, 'used')} kept apart in {formatBytes(pool.held, 'used')} of extents;{' '}
               {formatBytes(pool.left)} left
               {pool.fullOn === null ? '' : `, full on ${momentText(pool.fullOn).slice(0, 10)} at what hosts add`}.
