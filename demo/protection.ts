@@ -1,9 +1,13 @@
 import type { OperationDocument } from '@/core/change/registry';
-import { changed, type Effect } from '@/core/estate/effects';
-import type { EstateView } from '@/core/estate/estate';
+import { changed, compacted, type Effect } from '@/core/estate/effects';
+import type { Estate, EstateView } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { deleteFile, writeFile } from '@/core/attach/files';
+import { nextPlanRun, planPass } from '@/core/protect/pass';
 import { GIB, KIB, MIB, type Bytes } from '@/core/units/bytes';
+import { DAY } from '@/core/units/duration';
+import { LAB_START } from './hardware';
+import { demoEstate, planOn } from './scenario';
 
 const activity = (
   array: string,
@@ -161,4 +165,20 @@ export function filesOf(view: EstateView, files: readonly Named[], now: number):
     if (!done.ok) throw new Error(`The demo is refused: ${done.refusal.message}`);
     return done.effects;
   });
+}
+
+/** The demo with its plans at work, and the copies of a first day: what tests of whole lives begin with. */
+export function protectedDemo(): Estate {
+  const { estate } = demoEstate();
+  estate.apply(compacted(planOn(estate, [...protection, ...byHand], 'protection', LAB_START - DAY)));
+  const newId = newIds('skarholt first day');
+  for (
+    let now = nextPlanRun(estate, LAB_START - DAY);
+    now !== null && now < LAB_START;
+    now = nextPlanRun(estate, now)
+  ) {
+    const { effects } = planPass(estate, now - 1, now, newId);
+    estate.apply(compacted(effects));
+  }
+  return estate;
 }

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { contextFor, planChange } from '@/core/change/plan';
 import { askable } from '@/core/change/registry';
+import type { EstateView } from '@/core/estate/estate';
 import { randomFrom } from '@/core/estate/random';
 import { LAB_START } from '../demo/hardware';
 import { demoEstate } from '../demo/scenario';
@@ -19,8 +20,10 @@ const DRAFTS = 24;
  * refusals in full and a hash of what the form says, half filled in and whole, of the effects and of the notes. Kept as a snapshot, it tells
  * when a figure or a word moved that was not meant to.
  */
-export function golden(...kinds: string[]): Record<string, string[]> {
-  const { estate } = demoEstate();
+export const golden = (...kinds: string[]): Record<string, string[]> => goldenOn(demoEstate().estate, kinds);
+
+/** The same on another estate than the bare demo. */
+export function goldenOn(estate: EstateView, kinds: readonly string[]): Record<string, string[]> {
   const basis = { seed: 'golden', now: LAB_START, month: '2031-04' };
   return Object.fromEntries(
     kinds.map((kind) => {

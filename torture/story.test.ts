@@ -6,12 +6,12 @@ import { Overlay } from '@/core/estate/estate';
 import { randomFrom } from '@/core/estate/random';
 import { brokenRules } from '@/core/rules/book';
 import { LAB_START } from '../demo/hardware';
-import { demoEstate } from '../demo/scenario';
+import { protectedDemo } from '../demo/protection';
 import { differences } from '../demo/workbench';
 import { askables, randomOperation } from './random-operation';
 import { Story } from './story';
 
-const { estate } = demoEstate();
+const estate = protectedDemo();
 const lives = fc.integer({ min: 0, max: 1_000_000 }).map((seed) => `life ${seed}`);
 
 function lived(seed: string, steps: number): Story {

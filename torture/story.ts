@@ -9,6 +9,7 @@ import { clearFault, faultKinds, faults, faultTable, setFault } from '@/core/lab
 import { nextJobEnd, workJob } from '@/core/work/scheduler';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { writeTraffic } from '@/core/lab/traffic';
+import { nextPlanRun, planPass } from '@/core/protect/pass';
 import { deleteFiles } from '@/core/attach/file-places';
 import { tried } from '@/core/rules/book';
 import { DAY, HOUR } from '@/core/units/duration';
@@ -140,9 +141,12 @@ export class Story {
     while (this.now < until) {
       const job = nextJobEnd(this.estate);
       const night = nextNight(this.now);
-      const due = Math.max(this.now, Math.min(until, night, job?.at ?? Infinity));
+      const run = nextPlanRun(this.estate, this.now);
+      const due = Math.max(this.now, Math.min(until, night, job?.at ?? Infinity, run ?? Infinity));
       this.put(writeTraffic(this.estate, due - this.now, due, newId).effects, 'writing');
+      const before = this.now;
       this.now = due;
+      if (run !== null && run <= due) this.put(planPass(this.estate, before, due, newId).effects, 'runs of plans');
       if (job && job.at <= due && this.estate.table('job').get(job.job.id))
         this.put(workJob(this.estate, job.job, due, newId).effects, `job ${job.job.kind}`);
       if (due === night) this.put(nightly(this.estate, due, newId).effects, 'night');

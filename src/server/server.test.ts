@@ -131,6 +131,13 @@ describe('a change', () => {
         after: { ...row, writeRate: 0 },
       })),
     });
+    // Nor is anything rewritten, or copied by plan.
+    trabes.plant.commit({
+      effects: [
+        ...[...trabes.plant.estate.table('volume').values()].map((row) => changed('volume', row, { activity: null })),
+        ...[...trabes.plant.estate.table('plan').values()].map((row) => changed('plan', row, { paused: true })),
+      ],
+    });
     const document = estateToDocument(trabes.plant.estate);
     const change = await trabes.changes.prepare('Two volumes', volumes(2), 'test');
     await trabes.changes.run(change.id);
@@ -302,10 +309,10 @@ describe('the lab', () => {
     expect(changeFault(trabes.plant, 'drive-failed', 'lintel-1/0:3', false).said).toBe(
       'lintel-1 drive 0:3 has failed; a spare stands in',
     );
-    // The drive that expects to fail, the failed one, the spare that is written, and the interface.
-    expect(changeFault(trabes.plant, 'interface-down', 'gate-1/eth0', false).faults).toHaveLength(4);
+    // The drive that expects to fail, the failed one, the spare that is written, the interface, and the slow agent.
+    expect(changeFault(trabes.plant, 'interface-down', 'gate-1/eth0', false).faults).toHaveLength(5);
     expect(await codeOf(() => changeFault(trabes.plant, 'port-down', 'lintel-1/z9', false))).toBe('component-unknown');
-    expect(labView(trabes.plant).faults).toHaveLength(4);
+    expect(labView(trabes.plant).faults).toHaveLength(5);
   });
 });
 

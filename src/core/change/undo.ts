@@ -97,13 +97,26 @@ function barredCopies(view: EstateView, effects: readonly Effect[]): Refusal[] {
   });
 }
 
+/** Whether nothing was written over and nothing else copied since a step: then turning it round is exact. */
+const standsAsCut = (view: EstateView, step: CommittedStep): boolean =>
+  step.effects.every(({ kind, id, after }) => {
+    if (kind !== 'volume' || !after) return true;
+    const { base, stands, parts, copiesBytes } = after as Rows['volume'];
+    const present = view.table('volume').get(id);
+    return (
+      present !== undefined &&
+      JSON.stringify([present.base, present.stands, present.parts, present.copiesBytes]) ===
+        JSON.stringify([base, stands, parts, copiesBytes])
+    );
+  });
+
 /**
  * Effects turned round, with the copies among them deleted as anybody would delete them: what hosts have written over since is shared out
  * anew, and what nobody shows any more returns to the pool.
  */
 function withoutCopies(view: EstateView, step: CommittedStep): ReturnType<typeof reverse> {
   const copies = step.effects.filter(isCopy).flatMap(({ id }) => view.table('snapshot').get(id) ?? []);
-  if (copies.length === 0) return reverse(view, step.effects);
+  if (copies.length === 0 || standsAsCut(view, step)) return reverse(view, step.effects);
   const own = new Set(copies.map((copy) => copy.volume));
   const others = step.effects.flatMap((effect): Effect[] => {
     if (isCopy(effect)) return [];

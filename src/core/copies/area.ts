@@ -99,8 +99,8 @@ export function aloneBytes(view: EstateView, volume: Volume): Map<string, Bytes>
   );
 }
 
-/** Below this it is the rounding of sums. */
-const ROUNDING = 0.001;
+/** Below this it is the rounding of sums of many bytes, not a page. */
+const ROUNDING: Bytes = 16;
 
 /** Whether what a volume shares with its copies follows from the one it stands on: no branch, no clone. */
 export const isStraight = (view: EstateView, root: Volume): boolean =>

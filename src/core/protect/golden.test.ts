@@ -1,5 +1,11 @@
-import { golden } from '../../../torture/golden';
+import { protectedDemo } from '../../../demo/protection';
+import { goldenOn } from '../../../torture/golden';
 import { operationsByRoom } from '../change/operations';
 
 test('forms and plans of this room say what they said', () =>
-  expect(golden(...operationsByRoom.protect.map(({ kind }) => kind))).toMatchSnapshot());
+  expect(
+    goldenOn(
+      protectedDemo(),
+      operationsByRoom.protect.map(({ kind }) => kind),
+    ),
+  ).toMatchSnapshot());

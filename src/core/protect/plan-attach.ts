@@ -3,7 +3,7 @@ import { changed, type Effect } from '../estate/effects';
 import type { Plan, Volume, Workload } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
-import { pick, several } from '../operation/form';
+import { folded, pick, several } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -175,7 +175,7 @@ export const planRun: OperationType<z.output<typeof runSchema>> = {
       array: pick('Or array'),
       volume: pick('Volume'),
       schedules: several('As'),
-      by: null,
+      by: folded('By'),
     },
   },
   title: (p) => `Run the plan of ${namedWords(p)} now`,
@@ -266,6 +266,7 @@ export const planRun: OperationType<z.output<typeof runSchema>> = {
           ? `${subject.name} has no plan.`
           : '',
     };
+    fields.by = { says: 'Who asked for it.' };
     return { fields };
   },
 };

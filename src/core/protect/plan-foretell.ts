@@ -4,7 +4,7 @@ import type { Plan, PlanSchedule, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { zoneOf } from '../schedule/zone';
 import { formatBytes, type Bytes } from '../units/bytes';
-import { timeText } from '../units/date';
+import { momentText, timeText } from '../units/date';
 import { DAY, formatDuration, type Milliseconds } from '../units/duration';
 import { largestGap, nextRuns, runsWithin } from './due';
 import { retain } from './retain';
@@ -58,9 +58,9 @@ export function roomAfter(volumes: readonly Volume[], plan: Timed, from: Millise
 
 const MONTH = 30 * DAY;
 
-/** `Mon 02:30 (00:30 UTC)`: a run by the plan's own clock. */
+/** `Tue 15 Apr 02:30 (00:30 UTC)`: a run by the plan's own clock. */
 function runWords(zone: string, at: Milliseconds): string {
-  const wall = timeText(zoneOf(zone)?.wallAt(at) ?? at);
+  const wall = momentText(zoneOf(zone)?.wallAt(at) ?? at);
   return zone === 'UTC' ? `${wall} UTC` : `${wall} (${timeText(at).slice(11)} UTC)`;
 }
 

@@ -282,6 +282,7 @@ export const snapshotRestore: OperationType<Params> = {
     }
     const devices = subject ? mountedOn(view, subject.volumes) : [];
     fields.safety = {
+      suggested: 'true',
       says:
         draft.safety === undefined || draftFlag(draft, 'safety')
           ? 'One can go forward again; later copies stay in any case.'

@@ -81,6 +81,15 @@ export const workloadDelete: OperationType<z.output<typeof deleteSchema>> = {
       takes: SECOND,
       effects: [
         ...volumes.map((volume) => changed('volume', volume, { workload: null })),
+        // Copies stay with their volumes.
+        ...view
+          .table('snapshot')
+          .by('workload', workload.id)
+          .map((copy) => changed('snapshot', copy, { workload: null })),
+        ...view
+          .table('planRun')
+          .by('workload', workload.id)
+          .map((run) => deleted('planRun', run)),
         deleted('workload', workload),
       ],
     });

@@ -37,7 +37,7 @@ export function PointPanel({ subject, point }: { subject: SubjectView; point: Po
         </p>
       )}
       <p className="flex flex-wrap gap-x-4 pt-1.5">
-        <button type="button" className="verb" onClick={() => open('snapshot.restore', { ...named, copy: point.name })}>
+        <button type="button" className="verb" onClick={() => open('copy.go-back', { ...named, copy: point.name })}>
           Go back
         </button>
         <button type="button" className="verb" onClick={() => open('copy.show', { ...named, copy: point.name })}>

@@ -223,7 +223,7 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
         head: 'By',
         kind: 'muted',
         value: ({ by }) => by,
-        cell: ({ by }) => <span className="narrow block max-w-[130px] truncate">{by}</span>,
+        cell: ({ by }) => <span className="narrow block max-w-[112px] truncate">{by}</span>,
         title: ({ by }) => by,
       },
       {

@@ -1,5 +1,6 @@
 import { giveStorage } from './give-storage';
 import { rescanCluster } from './rescan-cluster';
+import { goBack } from './go-back';
 import { hideCopy, showCopy } from './show-copy';
 import { takeBackStorage } from './take-back';
 import type { RecipeType } from '../../operation/recipe';
@@ -11,4 +12,5 @@ export const recipeTypes = [
   rescanCluster,
   showCopy,
   hideCopy,
+  goBack,
 ] as unknown as readonly RecipeType[];

@@ -84,7 +84,7 @@ export const showCopy: RecipeType<ShowParams> = {
         ],
         says: 'What is written goes when the copy is hidden; the copy stays as it is.',
       },
-      mount: { says: 'Under /copies at its mount base.' },
+      mount: { suggested: 'true', says: 'Under /copies at its mount base.' },
     };
     const [point] = draftPoints(view, draft);
     const host = draftHost(view, draft);
