@@ -62,6 +62,9 @@ for (const scheme of ['light', 'dark'] as const)
       'zoning-file',
       'port.configure',
       'host-device.format',
+      'plan.create',
+      'snapshot.create',
+      'copy.go-back',
       'lab',
       'hosts',
       'file',
@@ -75,6 +78,14 @@ for (const scheme of ['light', 'dark'] as const)
     await page.goto(`/changes?sheet=host&with=${encodeURIComponent(JSON.stringify({ host: 'berth-sim' }))}`);
     await expect(page.getByRole('table', { name: 'Discovery log' })).toBeVisible();
     await axe(page, 'host', '[role=complementary], aside');
+    await page.goto('/protection');
+    await expect(page.getByRole('table', { name: 'Restore points' })).toBeVisible();
+    await axe(page, 'protection');
+    for (const part of ['plans', 'promises']) {
+      await page.goto(`/protection?part=${part}`);
+      await expect(page.getByRole('table').first()).toBeVisible();
+      await axe(page, `protection ${part}`);
+    }
     await page.goto('/fabric');
     for (const part of ['Topology', 'Zones', 'Networks', 'Load']) {
       await page.getByRole('button', { name: part, exact: true }).click();

@@ -233,7 +233,6 @@ export const planCreate: OperationType<Params> = {
         ...(gap.includes('more than') ? [gap] : []),
         'Nothing is copied until it is attached to a workload or a volume.',
       ],
-      next: [{ label: `Attach ${name}`, do: 'plan.attach', params: { plan: name } }],
     });
   },
   foretell(view, draft, context) {

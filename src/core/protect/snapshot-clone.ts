@@ -136,7 +136,6 @@ export const snapshotClone: OperationType<Params> = {
       takes: 2 * SECOND,
       effects,
       notes: [`${point.name} stays as long as ${made.length === 1 ? 'it rests' : 'they rest'} on it.`],
-      next: [{ label: 'Map them', do: 'mapping.create', params: { array: array.name, volumes: made } }],
     });
   },
   foretell(view, draft, context) {

@@ -248,16 +248,8 @@ export const snapshotRestore: OperationType<Params> = {
         ...(gone.length > 0 ? [`Files that go: ${someOf(gone)}.`] : []),
         ...(left.length > 0 ? [`${someOf(left.map((volume) => volume.name))} came later and stays as it is.`] : []),
         ...(mountedOn(view, subject.volumes).length > 0 ? ['Hosts must read their file systems anew.'] : []),
+        ...(p.safety ? [`Going back to ${name} goes forward again.`] : []),
       ],
-      next: p.safety
-        ? [
-            {
-              label: `Go forward again to ${name}`,
-              do: 'snapshot.restore',
-              params: { ...(p.workload ? { workload: p.workload } : { array: p.array, volume: p.volume }), copy: name },
-            },
-          ]
-        : [],
     });
   },
   foretell(view, draft, context) {

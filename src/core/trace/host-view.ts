@@ -1,5 +1,6 @@
 import type { Host, HostDevice, Mapping, PathSelector, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { hostFiles, type HostFiles } from './host-files';
 import { arrayOf, targetOf, volumeOf } from '../estate/relations';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import { connected, type LetIn } from '../attach/connected';
@@ -85,7 +86,7 @@ export interface OfferedTarget {
   portals: OfferedPortal[];
 }
 
-export interface HostView {
+export interface HostView extends HostFiles {
   id: string;
   name: string;
   selector: PathSelector;
@@ -128,6 +129,7 @@ export function hostView(view: EstateView, host: Host, past: PathsPast = { event
     name: host.name,
     selector: host.selector,
     multipath: host.multipath,
+    ...hostFiles(view, host),
     names: view
       .table('initiator')
       .by('host', host.id)

@@ -172,6 +172,8 @@ export const api = {
     post<{ said: string }>('/lab/faults', { kind, component, clear }),
   deleteFiles: (host: string, device: string, size: string) =>
     post<{ deleted: string }>('/lab/files', { host, device, size }),
+  file: (wish: { host: string; device: string; path: string; do: 'write' | 'delete'; size?: string }) =>
+    post<{ said: string }>('/lab/file', wish),
   io: (wish: { host: string; device: string; kind: 'read' | 'write'; at: string; size: string }) =>
     post<{ said: string }>('/lab/io', wish),
   traffic: (host: string, device: string, rate: string) =>

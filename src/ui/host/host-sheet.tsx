@@ -16,6 +16,7 @@ import type { Column } from '../table/columns';
 import { DataTable } from '../table/data-table';
 import { SheetFrame } from '../sheet/sheet-frame';
 import { outageBefore } from './timeline';
+import { DeviceFiles } from './device-files';
 import { PathTimeline } from './path-timeline';
 
 const tags = { fc: 'FC', iscsi: 'IS', 'nvme-tcp': 'NV' } as const;
@@ -72,6 +73,7 @@ export function HostSheet({ host }: { host: string }) {
               <Device key={`${line.array} ${line.volume}`} line={line} host={host} />
             ))}
           </ul>
+          <DeviceFiles host={host} sheet={data} />
           <Sessions sheet={data} />
           {data.targets.length > 0 && <Targets sheet={data} />}
           {data.discovery.entries.length + data.discovery.warnings.length > 0 && <Discovery sheet={data} />}

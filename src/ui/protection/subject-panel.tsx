@@ -37,7 +37,10 @@ function Plan({ subject }: { subject: SubjectView }) {
   const { open } = usePlace();
   const { plan, named, short } = subject;
   return (
-    <section aria-label="Plan" className="scroller min-h-0 border-r border-rule px-3 py-2 @max-[1080px]:hidden">
+    <section
+      aria-label="What is protected"
+      className="scroller min-h-0 border-r border-rule px-3 py-2 @max-[1080px]:hidden"
+    >
       <p className="caps">{subject.kind}</p>
       <h2 className="sheet-title">
         <span className="swipe">{subject.name}</span>

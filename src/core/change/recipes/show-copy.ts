@@ -82,6 +82,7 @@ export const showCopy: RecipeType<ShowParams> = {
           { value: 'read-only', label: 'Read only' },
           { value: 'read-write', label: 'Read and write' },
         ],
+        suggested: 'read-only',
         says: 'What is written goes when the copy is hidden; the copy stays as it is.',
       },
       mount: { suggested: 'true', says: 'Under /copies at its mount base.' },
