@@ -18,6 +18,7 @@ import { attachingTasks } from './attaching';
 import { carvingTasks, historyTasks } from './carving';
 import { generateEstate } from './estate';
 import { benchDocument, type Row } from './document';
+import { protectedLab } from './protected-lab';
 import { protectingTasks } from './protecting';
 import { yardstick } from './yardstick';
 import { LAB_START } from '../demo/hardware';
@@ -91,6 +92,12 @@ for (const { name, work, target } of tasks) {
 
 past.close();
 rmSync(pastFolder, { recursive: true, force: true });
+
+const lab = protectedLab(3);
+report('24 h of 2,000 active volumes, 1,000 copied every half hour', lab.days.slice(0, 1), 10_000);
+report('the same on the third day', lab.days.slice(2), 10_000);
+report(`lanes of 250 workloads with ${lab.copies} copies`, [lab.lanes], 1000);
+report('one workload with its restore points', [lab.subject], 200);
 
 const port = String(4900 + (process.pid % 90));
 const address = `http://127.0.0.1:${port}`;

@@ -1,5 +1,5 @@
 import type { Effect } from '@/core/estate/effects';
-import type { Estate } from '@/core/estate/estate';
+import { Overlay, type Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
@@ -44,7 +44,7 @@ export class Clock {
     this.fallingDue = [
       steps(runner),
       jobs(plant, guarded),
-      plans(plant, guarded),
+      plans(plant),
       nights(plant, guarded),
       hours(plant, guarded),
     ];
@@ -94,8 +94,8 @@ export class Clock {
       const { now } = this.plant.lab;
       const due = this.fallingDue.map((one) => ({ one, at: one.next(now, hourly) ?? Infinity }));
       const next = Math.min(target, now + STRETCH, ...due.map(({ at }) => at));
-      const settings = Object.assign({}, ...due.map(({ one, at }) => (at <= next ? one.before?.() : null)));
-      this.moveTo(Math.max(next, now), target, settings);
+      const joining = due.flatMap(({ one, at }) => (at <= next && one.join ? [one] : []));
+      this.moveTo(Math.max(next, now), target, joining);
       for (const { one, at } of due) if (at <= this.plant.lab.now) one.fall();
       this.guarded('marks', 'Telling of fill marks', () => this.watch('marks', markEvents, 'problem'));
       this.guarded('failover', 'Choosing another path', () => this.watch('failover', failovers));
@@ -164,26 +164,54 @@ export class Clock {
     }
   }
 
-  /** Lets the stretch up to `due` pass: hosts write, then the clock stands there. Small stretches on the way to `target` are not saved alone. */
-  private moveTo(due: number, target: number, settings: Readonly<Record<string, string>>): void {
-    const from = this.plant.lab.now;
-    const lab = { ...this.plant.lab, now: due };
-    if (due === from) return;
-    const wrote = this.guarded('traffic', 'What hosts write', () => {
-      const traffic = writesGoOn(this.plant.estate)
-        ? writeTraffic(this.plant.estate, due - from, due, newIds(`write ${from}`))
-        : { effects: [], said: [] };
-      const plain = traffic.effects.length === 0 && Object.keys(settings).length === 0;
-      if (plain && due < target) this.plant.lab = lab;
-      else
-        this.plant.commit({
-          effects: compacted(traffic.effects),
-          lab,
-          settings,
-          log: traffic.said.map((message) => this.plant.logRow(message, { level: 'problem' })),
-        });
-    });
+  /**
+   * Lets the stretch up to `due` pass: hosts write, then the clock stands there, and what joins that moment is done, in one commit. Small stretches on
+   * the way to `target` are not saved alone. Where the one cannot stand, the other does without it.
+   */
+  private moveTo(due: number, target: number, joining: readonly FallsDue[]): void {
+    const { plant } = this;
+    const from = plant.lab.now;
+    if (due === from && joining.length === 0) return;
+    const lab = { ...plant.lab, now: due };
+    const together = (writing: boolean, others: readonly FallsDue[]) => {
+      const traffic =
+        writing && due > from && writesGoOn(plant.estate)
+          ? writeTraffic(plant.estate, due - from, due, newIds(`write ${from}`))
+          : { effects: [], said: [] };
+      const said = [...traffic.said];
+      let effects = compacted(traffic.effects);
+      const settings: Record<string, string> = {};
+      for (const one of others) {
+        const overlay = new Overlay(plant.estate);
+        overlay.apply(effects);
+        const joined = one.join!(overlay, due);
+        effects = compacted([...effects, ...joined.effects]);
+        said.push(...joined.said);
+        Object.assign(settings, joined.settings);
+      }
+      if (effects.length === 0 && said.length === 0 && others.length === 0 && due < target) plant.lab = lab;
+      else plant.commit({ effects, lab, settings, log: said.map((text) => plant.logRow(text, { level: 'problem' })) });
+    };
+    if (joining.length > 0 && this.tried(() => together(true, joining))) {
+      plant.troubles.clear('traffic');
+      plant.troubles.clear('plans');
+      return;
+    }
+    const wrote = this.guarded('traffic', 'What hosts write', () => together(true, []));
+    const copied =
+      joining.length === 0 || this.guarded('plans', 'Making copies by plan', () => together(false, joining));
     // Time goes on even where nothing could be written.
-    if (!wrote) this.plant.commit({ lab });
+    if (!wrote && (!copied || joining.length === 0)) plant.commit({ lab });
+  }
+
+  /** Whether something works; a full disk is everybody's. */
+  private tried(work: () => void): boolean {
+    try {
+      work();
+      return true;
+    } catch (error) {
+      if (isDiskFull(error)) throw error;
+      return false;
+    }
   }
 }

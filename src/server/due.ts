@@ -1,4 +1,5 @@
-import { compacted } from '@/core/estate/effects';
+import { compacted, type Effect } from '@/core/estate/effects';
+import type { EstateView } from '@/core/estate/estate';
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
@@ -16,10 +17,17 @@ import type { Runner } from './runner';
 export interface FallsDue {
   /** The next moment at which there is something to do, `now` or later; null for none. `hourly` is a short stretch that is looked at closely. */
   next(now: Milliseconds, hourly: boolean): Milliseconds | null;
-  /** What must be remembered together with the time at which it falls due, so that a stop in between loses nothing. */
-  before?(): Readonly<Record<string, string>>;
+  /** What it does in the very commit that lets its time come, on the estate as hosts have left it by then: all of it stands, or nothing. */
+  join?(view: EstateView, now: Milliseconds): Joined;
   /** Does what is due; the lab's time stands there. */
   fall(): void;
+}
+
+/** What is committed together with the passing of time. */
+export interface Joined {
+  effects: Effect[];
+  said: string[];
+  settings: Readonly<Record<string, string>>;
 }
 
 /** Does one thing of the lab; what it throws is told as a trouble until it works again. Whether it worked. */
@@ -93,20 +101,10 @@ export const hours = (plant: Plant, guarded: Guarded): FallsDue => ({
 
 const PLANS_UNTIL = 'plans-until';
 
-/** Runs of protection plans, and those that are made up for. */
-export function plans(plant: Plant, guarded: Guarded): FallsDue {
+/** Runs of protection plans, and those that are made up for. They stand in the commit of the moment at which they are due. */
+export function plans(plant: Plant): FallsDue {
   /** Up to here all runs are made. */
   let until = Number(plant.store.setting(PLANS_UNTIL) ?? plant.lab.now);
-  const work = () => {
-    const { now } = plant.lab;
-    const { effects, said } = planPass(plant.estate, until, now, newIds(`plans ${now}`));
-    plant.commit({
-      effects: compacted(effects),
-      lab: plant.lab,
-      log: said.map((message) => plant.logRow(message, { level: 'problem' })),
-      settings: { [PLANS_UNTIL]: String(now) },
-    });
-  };
   return {
     next(now) {
       // The lab's time may have been put back with another estate.
@@ -116,10 +114,12 @@ export function plans(plant: Plant, guarded: Guarded): FallsDue {
       until = now;
       return canCatchUp(plant.estate) ? now : at;
     },
-    before: () => ({ [PLANS_UNTIL]: String(until) }),
+    join(view, now) {
+      const { effects, said } = planPass(view, until, now, newIds(`plans ${now}`));
+      return { effects, said, settings: { [PLANS_UNTIL]: String(now) } };
+    },
+    // What failed was told as a trouble; the next run is tried in its turn.
     fall() {
-      guarded('plans', 'Making copies by plan', work);
-      // What failed is told as a trouble; the next run is tried in its turn.
       until = plant.lab.now;
     },
   };

@@ -57,8 +57,22 @@ function toColumns(mapper: Mapper, row: Record<string, unknown>): unknown[] {
   return mapper.fields.map((field) => {
     const value = row[field];
     if (typeof value === 'boolean') return Number(value);
-    return value !== null && typeof value === 'object' ? JSON.stringify(value) : value;
+    return value !== null && typeof value === 'object' ? textOf(value) : value;
   });
+}
+
+/** Rows never change in place: what was written once as text is the same text again. */
+const texts = new WeakMap<object, string>();
+
+/** Shorter texts are made as fast as they are kept. */
+const WORTH_KEEPING = 120;
+
+function textOf(value: object): string {
+  const known = texts.get(value);
+  if (known !== undefined) return known;
+  const text = JSON.stringify(value);
+  if (text.length > WORTH_KEEPING) texts.set(value, text);
+  return text;
 }
 
 /**

@@ -132,8 +132,11 @@ export const areaExtents = (view: EstateView, volume: Volume): number =>
 /** Takes or gives back extents, so that the copies of a volume (of a clone: those of its origin) have as many as they need. `short` tells how many could not be had. */
 export function fitCopies(view: EstateView, id: string, newId: NewId): { effects: Effect[]; short: number } {
   const row = view.table('volume').get(id);
-  if (!row) return { effects: [], short: 0 };
-  const volume = rootOf(view, row);
+  return row ? fitArea(view, rootOf(view, row), newId) : { effects: [], short: 0 };
+}
+
+/** The same of a root as it is about to be. */
+export function fitArea(view: EstateView, volume: Volume, newId: NewId): { effects: Effect[]; short: number } {
   const pool = poolOf(view, volume);
   const held = view.occupancy.allocated(copiesHolder(volume.id));
   const wanted = areaExtents(view, volume);

@@ -39,6 +39,18 @@ export function imageOf(view: EstateView, volume: Volume): FileImage | null {
   return { fileSystem: fileSystem!, size: fileSystemSize, used, free };
 }
 
+const ALL = [...ALL_STANDS];
+const plainCopy = rowOf('snapshot', {
+  id: 'copy',
+  name: 'copy',
+  volume: 'volume',
+  cut: 'cut',
+  at: 0,
+  size: 0,
+  written: 0,
+});
+const sameList = (a: number[], b: number[]): number[] => (a[0] === b[0] && a[1] === b[1] ? b : a);
+
 /** Cuts volumes at one instant. A cut takes no room: the copy shows what the volume shows. */
 export function cutOf(
   view: EstateView,
@@ -49,15 +61,20 @@ export function cutOf(
   const effects: Effect[] = [];
   const copies: Snapshot[] = [];
   const cut = newId('snapshot');
-  const overlay = new Overlay(view);
+  // Each is cut by itself, unless two of them share a lineage.
+  const alone = volumes.every((volume) => volume.origin === null && isStraight(view, volume));
+  const overlay = alone ? null : new Overlay(view);
+  const seen = overlay ?? view;
   for (const { id } of volumes) {
-    const volume = overlay.table('volume').get(id)!;
-    const root = rootOf(overlay, volume);
+    const volume = seen.table('volume').get(id)!;
+    const root = rootOf(seen, volume);
     const first = root.copiesBytes === 0 && volume.base === null;
     const own = volume.activity ? partsOf(volume.activity) : [0, 0];
     const parts = first ? own : root.parts;
-    const base = volume.base === null ? undefined : overlay.table('snapshot').get(volume.base);
-    const copy: Rows['snapshot'] = rowOf('snapshot', {
+    const base = volume.base === null ? undefined : seen.table('snapshot').get(volume.base);
+    // Copies are many: what is alike is one thing in memory.
+    const copy: Rows['snapshot'] = {
+      ...plainCopy,
       ...words,
       id: newId('snapshot'),
       volume: id,
@@ -68,15 +85,15 @@ export function cutOf(
       image: imageOf(view, volume),
       files: volume.files,
       parent: volume.base,
-      stands: base ? volume.stands : [...ALL_STANDS],
-    });
+      stands: base ? volume.stands : ALL,
+    };
     copies.push(copy);
     const together = (): number => {
-      if (isStraight(overlay, root))
+      if (isStraight(seen, root))
         return root.copiesBytes + shownBytes(volume) - (base ? sharedBytes(base, volume, parts) : 0);
-      return bytesTogether([...familyCopies(overlay, root), copy], parts);
+      return bytesTogether([...familyCopies(seen, root), copy], parts);
     };
-    const cutTo = { base: copy.id, stands: [...ALL_STANDS], parts };
+    const cutTo = { base: copy.id, stands: ALL, parts: sameList(parts, volume.parts) };
     const made: Effect[] =
       root === volume
         ? [created('snapshot', copy), changed('volume', volume, { ...cutTo, copiesBytes: together() })]
@@ -85,8 +102,8 @@ export function cutOf(
             changed('volume', volume, cutTo),
             changed('volume', root, { copiesBytes: together() }),
           ];
-    overlay.apply(made);
+    overlay?.apply(made);
     effects.push(...made);
   }
-  return { effects: compacted(effects), copies };
+  return { effects: alone ? effects : compacted(effects), copies };
 }

@@ -2,8 +2,8 @@ import { changed, compacted, deleted, type Effect } from '../estate/effects';
 import type { Kind, Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import type { Bytes } from '../units/bytes';
-import { areaBytes, bytesTogether, familyCopies, familyOf, fitCopies, rootOf } from './area';
-import { ALL_STANDS, standsOfBoth } from './parts';
+import { areaBytes, bytesTogether, familyCopies, familyOf, fitArea, fitCopies, isStraight, rootOf } from './area';
+import { ALL_STANDS, PARTS, sharesOf, shownBytes, standsOfBoth } from './parts';
 
 type NewId = (kind: Kind) => string;
 
@@ -73,10 +73,41 @@ function settled(view: EstateView, root: Volume, lineage: Lineage, newId: NewId)
 }
 
 /**
+ * Deletes one copy of a chain, in which every copy is readable and nothing branches: what it alone showed is what stood in it of neither its
+ * parent nor its child. Null where it is no such chain.
+ */
+function droppedFromChain(view: EstateView, root: Volume, gone: Snapshot, newId: NewId): Effect[] | null {
+  if (!isStraight(view, root) || root.base === gone.id || gone.volume !== root.id) return null;
+  const table = view.table('snapshot');
+  const [child, ...others] = table.by('parent', gone.id);
+  const parent = gone.parent === null ? null : table.get(gone.parent);
+  if (!child?.kept || others.length > 0 || parent === undefined || parent?.kept === false) return null;
+  const shares = sharesOf(root.parts);
+  const bytes = shownBytes(gone);
+  const above = parent ? shownBytes(parent) : 0;
+  const lost = PARTS.reduce<number>((sum, part) => {
+    const share = shares[part]!;
+    const fresh = bytes * share - Math.min(bytes * share, above * share * gone.stands[part]!);
+    return sum + fresh * (1 - Math.min(1, shownBytes(child) / Math.max(1, bytes), child.stands[part]!));
+  }, 0);
+  const volume = { ...root, copiesBytes: Math.max(0, root.copiesBytes - lost) };
+  const stands = parent ? standsOfBoth(gone.stands, child.stands) : [...ALL_STANDS];
+  return [
+    deleted('snapshot', gone),
+    changed('snapshot', child, { parent: gone.parent, stands }),
+    changed('volume', root, volume),
+    ...fitArea(view, volume, newId).effects,
+  ];
+}
+
+/**
  * Deletes copies of one lineage. One at which branches part stays remembered, so that they share what they have of it; what nobody shows any more
  * returns to the pool.
  */
 function droppedOf(view: EstateView, root: Volume, going: readonly Snapshot[], newId: NewId): Effect[] {
+  const [only] = going;
+  const short = going.length === 1 && only ? droppedFromChain(view, root, only, newId) : null;
+  if (short) return short;
   const lineage = lineageOf(view, root);
   for (const { id } of going) {
     const copy = lineage.copies.get(id);

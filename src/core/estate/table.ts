@@ -209,8 +209,14 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
   }
 
   countBy(index: IndexName<K>, key: string): number {
+    const below = this.below.countBy(index, key);
+    const above = this.above?.countBy(index, key) ?? 0;
+    if (below === 0 || this.hidden.size === 0) return below + above;
+    // Whichever is less is looked through: the rows under the key, or those that are hidden.
+    if (below <= this.hidden.size)
+      return this.below.by(index, key).reduce((count, { id }) => (this.hidden.has(id) ? count : count + 1), above);
     const keys = indexes[this.kind][index] as unknown as (row: Rows[K]) => readonly string[];
-    let count = this.below.countBy(index, key) + (this.above?.countBy(index, key) ?? 0);
+    let count = below + above;
     for (const id of this.hidden) if (keys(this.below.get(id)!).includes(key)) count -= 1;
     return count;
   }

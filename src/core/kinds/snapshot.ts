@@ -57,11 +57,11 @@ export const snapshotKind = kind({
   refers: {
     volume: to('volume'),
     workload: to('workload'),
-    plan: to('plan'),
+    // There are few plans, and copies are asked for by what they are copies of.
+    plan: to('plan', { by: null }),
     parent: to('snapshot'),
   },
   named: 'volume',
-  indexes: { cut: (copy) => [copy.cut] },
   searched: {},
 });
 export type Snapshot = RowOf<typeof snapshotKind>;

@@ -1,6 +1,6 @@
 import { cutOf, type CutWords } from '../copies/cut';
 import type { Effect } from '../estate/effects';
-import type { Kind, Snapshot, Volume } from '../estate/entities';
+import type { Kind, Pool, Snapshot, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, poolOf } from '../estate/relations';
 import { nextStep } from '../operation/next-step';
@@ -26,7 +26,7 @@ export type Made =
   | { ok: false; refusals: Refusal[]; took: Milliseconds };
 
 /** Why a volume cannot be cut now. */
-function whyNot(view: EstateView, volume: Volume): Refusal | null {
+function whyNot(view: EstateView, volume: Volume, leftIn: (pool: Pool) => number): Refusal | null {
   const pool = poolOf(view, volume);
   const subject = subjectOf('volume', volume);
   const array = arrayOf(view, volume);
@@ -51,7 +51,7 @@ function whyNot(view: EstateView, volume: Volume): Refusal | null {
       message: `${volume.name} has ${MOST_COPIES} copies; an array keeps no more of one volume.`,
       mend: 'Delete some, or shorten what its plan keeps.',
     };
-  if (availableExtents(view, pool) === 0)
+  if (leftIn(pool) === 0)
     return {
       code: 'copies-no-room',
       subject: subjectOf('pool', pool),
@@ -100,7 +100,13 @@ export function lockOutlasts(
 /** Copies all volumes of a subject at one instant, with its applications paused where that is wished. */
 export function makeCopies(view: EstateView, subject: Protected, wish: CopyWish, newId: (kind: Kind) => string): Made {
   const { quiesce, onTimeout, ...words } = wish;
-  const refusals = subject.volumes.flatMap((volume) => whyNot(view, volume) ?? []);
+  const left = new Map<string, number>();
+  const leftIn = (pool: Pool): number => {
+    let known = left.get(pool.id);
+    if (known === undefined) left.set(pool.id, (known = availableExtents(view, pool)));
+    return known;
+  };
+  const refusals = subject.volumes.flatMap((volume) => whyNot(view, volume, leftIn) ?? []);
   const until = wish.lockedUntil ?? null;
   const lock = until === null ? null : lockOutlasts(view, subject.volumes, until, wish.at);
   if (lock) refusals.push(lock);

@@ -6,7 +6,7 @@ import { catchUp } from '../schedule/catch-up';
 import type { Milliseconds } from '../units/duration';
 import { arrayAnswers } from '../volume/health';
 import { nextRun, runsWithin, type DueRun } from './due';
-import { runPlan } from './run';
+import { runPlanOn } from './run';
 import { ofVolume, ofWorkload, subjectsOf, type Protected } from './subject';
 
 type NewId = (kind: Kind) => string;
@@ -93,8 +93,8 @@ export function planPass(
   due.sort((a, b) => a.run.at - b.run.at || (a.plan.id < b.plan.id ? -1 : 1));
   for (const { plan, run } of due)
     for (const subject of subjectsOf(overlay, plan)) {
-      const done = runPlan(overlay, subject, { plan, schedules: run.schedules, dueAt: run.at, at: now }, newId);
-      put(done.effects);
+      const done = runPlanOn(overlay, subject, { plan, schedules: run.schedules, dueAt: run.at, at: now }, newId);
+      effects.push(...done.effects);
       if (done.said !== null) said.push(done.said);
     }
   for (const { subject, runs } of waiting(overlay)) {
@@ -118,8 +118,8 @@ export function planPass(
           reason: `${SILENT}; it was made up for afterwards`,
         }),
       ]);
-      const done = runPlan(overlay, subject, { plan, schedules, dueAt: missed.dueAt, at: now }, newId);
-      put(done.effects);
+      const done = runPlanOn(overlay, subject, { plan, schedules, dueAt: missed.dueAt, at: now }, newId);
+      effects.push(...done.effects);
       said.push(done.said ?? `${plan.name}: the run of ${subject.name} that was missed is made up for`);
     }
   }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changed, deleted } from '../estate/effects';
-import type { Plan } from '../estate/entities';
+import type { Plan, Snapshot } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
@@ -131,6 +131,10 @@ export const planConfigure: OperationType<z.output<typeof schema>> = {
   },
 };
 
+/** All copies that a plan has made, also those that are only remembered. */
+const copiesOfPlan = (view: EstateView, plan: Plan): Snapshot[] =>
+  [...view.table('snapshot').values()].filter((copy) => copy.plan === plan.id);
+
 const deleteSchema = z.object({ plan: z.string() });
 
 export const planDelete: OperationType<z.output<typeof deleteSchema>> = {
@@ -156,7 +160,7 @@ export const planDelete: OperationType<z.output<typeof deleteSchema>> = {
           mend: 'Attach another plan to them, or none, first.',
         },
       ]);
-    const copies = view.table('snapshot').by('plan', plan.id);
+    const copies = copiesOfPlan(view, plan);
     const runs = view.table('planRun').by('plan', plan.id);
     const kept = copies.filter((copy) => copy.kept).length;
     return planned({
@@ -172,7 +176,7 @@ export const planDelete: OperationType<z.output<typeof deleteSchema>> = {
   },
   foretell(view, draft) {
     const plan = lookUp(view, 'plan', draftText(draft, 'plan'));
-    const copies = plan ? view.table('snapshot').countBy('plan', plan.id) : 0;
+    const copies = plan ? copiesOfPlan(view, plan).length : 0;
     return {
       fields: {
         plan: {

@@ -139,3 +139,9 @@ export const scheduleWords = (schedule: PlanSchedule): string =>
     ...(schedule.lockDays > 0 ? [`locked ${counted(schedule.lockDays, 'day')}`] : []),
     ...(schedule.quiesce ? ['applications paused'] : []),
   ].join(', ');
+
+/** The same with its name before it, where that says more than how often. */
+export const namedScheduleWords = (schedule: PlanSchedule): string =>
+  schedule.name === everyWords(schedule.rule)
+    ? scheduleWords(schedule)
+    : `${schedule.name}: ${scheduleWords(schedule)}`;

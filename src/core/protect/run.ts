@@ -48,13 +48,16 @@ export interface RunDone {
 }
 
 /** One run of a plan for one subject: cut, label, lock, retention, record (protect.md G). */
-export function runPlan(
-  view: EstateView,
+export const runPlan = (view: EstateView, subject: Protected, wish: RunWish, newId: (kind: Kind) => string): RunDone =>
+  runPlanOn(new Overlay(view), subject, wish, newId);
+
+/** The same, with what it does applied to the overlay that is given: many runs in turn. */
+export function runPlanOn(
+  overlay: Overlay,
   subject: Protected,
   { plan, schedules, dueAt, at, by = '' }: RunWish,
   newId: (kind: Kind) => string,
 ): RunDone {
-  const overlay = new Overlay(view);
   const effects: Effect[] = [];
   const put = (made: readonly Effect[]) => {
     overlay.apply(made);
@@ -68,7 +71,7 @@ export function runPlan(
   });
   const wishes = {
     at,
-    name: freeCopyName(view, subject.volumes, name),
+    name: freeCopyName(overlay, subject.volumes, name),
     plan: plan.id,
     schedules: schedules.map((schedule) => schedule.name),
     madeBy: by,
@@ -77,18 +80,18 @@ export function runPlan(
     lockMode: lock?.lockMode ?? ('strict' as const),
     lockedUntil: lock ? at + lock.lockDays * DAY : null,
   };
-  let made = makeCopies(view, subject, wishes, newId);
+  let made = makeCopies(overlay, subject, wishes, newId);
   // A copy without its lock is worth more than none; the record says that the lock is lacking.
   let unlocked: string | null = null;
   if (!made.ok && made.refusals.every((refusal) => refusal.code === 'lock-outlasts-room')) {
     unlocked = unstopped(made.refusals[0]!.message);
-    made = makeCopies(view, subject, { ...wishes, lockedUntil: null }, newId);
+    made = makeCopies(overlay, subject, { ...wishes, lockedUntil: null }, newId);
   }
   if (made.ok) put(made.effects);
   // What nobody has to keep goes also where nothing could be added: above all then.
   const pruning = pruned(overlay, plan, subject, at, newId);
   put(pruning.effects);
-  put(forgotten(view, subject));
+  put(forgotten(overlay, subject));
   const silent = !made.ok && made.refusals.some((refusal) => refusal.code === 'array-silent');
   const run = rowOf('planRun', {
     id: newId('planRun'),

@@ -73,7 +73,10 @@ export function pointsOf(view: EstateView, { workload, volumes }: Protected): Re
     if (known) known.copies.push(copy);
     else points.set(copy.cut, { cut: copy.cut, name: copy.name, at: copy.at, copies: [copy] });
   }
-  return [...points.values()].sort((a, b) => a.at - b.at || (a.cut < b.cut ? -1 : 1));
+  const found = [...points.values()];
+  // They mostly come in the order in which they were made.
+  const inOrder = found.every((point, k) => k === 0 || found[k - 1]!.at < point.at);
+  return inOrder ? found : found.sort((a, b) => a.at - b.at || (a.cut < b.cut ? -1 : 1));
 }
 
 /** How operations name what they protect. */

@@ -44,8 +44,6 @@ CREATE TABLE snapshot (
   verdict TEXT CHECK (verdict IS NULL OR json_valid(verdict)),
   UNIQUE (volume, name)
 ) STRICT;
-CREATE INDEX snapshot_workload ON snapshot (workload);
-CREATE INDEX snapshot_plan ON snapshot (plan);
 CREATE INDEX snapshot_parent ON snapshot (parent);
 
 CREATE TABLE plan_run (
@@ -64,9 +62,6 @@ CREATE TABLE plan_run (
   deleted INTEGER NOT NULL,
   held_back INTEGER NOT NULL
 ) STRICT;
-CREATE INDEX plan_run_plan ON plan_run (plan);
-CREATE INDEX plan_run_workload ON plan_run (workload);
-CREATE INDEX plan_run_volume ON plan_run (volume);
 
 ALTER TABLE workload ADD COLUMN plan TEXT REFERENCES plan DEFERRABLE INITIALLY DEFERRED;
 CREATE INDEX workload_plan ON workload (plan);

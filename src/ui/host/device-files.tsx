@@ -31,6 +31,7 @@ export function DeviceFiles({ host, sheet }: { host: string; sheet: HostSheet })
       {
         head: 'Written',
         kind: 'mono',
+        width: 'whitespace-nowrap',
         value: ({ writtenAt }) => new Date(writtenAt).toISOString(),
         cell: ({ writtenAt }) => momentText(writtenAt),
       },

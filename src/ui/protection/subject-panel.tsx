@@ -4,7 +4,7 @@ import { useMemo } from 'react';
 import type { PointRow, SubjectView } from '@/core/protect/subject-view';
 import { formatBytes } from '@/core/units/bytes';
 import { counted } from '@/core/units/counted';
-import { momentText } from '@/core/units/date';
+import { dateText, momentText } from '@/core/units/date';
 import { formatDuration } from '@/core/units/duration';
 import { api } from '../api/client';
 import { Beam } from '../look/beam';
@@ -284,7 +284,7 @@ function Where({ subject }: { subject: SubjectView }) {
             <p className="narrow text-ink2">
               {formatBytes(pool.kept, 'used')} kept apart in {formatBytes(pool.held, 'used')} of extents;{' '}
               {formatBytes(pool.left)} left
-              {pool.fullOn === null ? '' : `, full on ${momentText(pool.fullOn).slice(0, 10)} at what hosts add`}.
+              {pool.fullOn === null ? '' : `, full on ${dateText(pool.fullOn)} at what hosts add`}.
             </p>
           </div>
         );
