@@ -38,6 +38,17 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.screenshot(shot('capacity-dark'));
   await page.emulateMedia({ colorScheme: 'light' });
 
+  await page.goto('/protection');
+  await page.getByRole('option', { name: /^Ticketing/ }).click();
+  await page.getByRole('table', { name: 'Restore points' }).getByRole('row').nth(7).getByRole('button').first().click();
+  await expect(page.getByText('gone now')).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('protection'));
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('protection-dark'));
+  await page.emulateMedia({ colorScheme: 'light' });
+
   await page.goto('/findings');
   await expect(page.getByText('tide promises 239 % of its size.')).toBeVisible();
   await page.waitForTimeout(400);
@@ -90,7 +101,6 @@ rota-3,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-3,10.40.1.51/24`);
   const { tray } = (await (await request.get('/api/v1/changes')).json()) as { tray: string };
   await page.getByRole('button', { name: 'Read the list' }).click();
   await expect(page.getByText('1 taken, 2 refused.')).toBeVisible();
-  await page.screenshot(shot('hosts'));
 
   await request.put('/api/v1/tray', { data: { change: tray } });
   await request.post(`/api/v1/changes/${tray}/run`);
@@ -114,10 +124,6 @@ rota-3,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-3,10.40.1.51/24`);
   await page.mouse.move(640, 590);
   await page.waitForTimeout(500);
   await page.screenshot(shot('rebuild'));
-  await page.goto('/?sheet=lab');
-  await expect(page.getByText('lintel-1 port a4').first()).toBeVisible();
-  await page.waitForTimeout(600);
-  await page.screenshot(shot('lab'));
 
   await page.goto('/');
   await page.getByRole('option', { name: /^gate-1,/ }).click();

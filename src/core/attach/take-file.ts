@@ -110,7 +110,7 @@ export const takeFile: OperationType<z.output<typeof schema>> = {
     const there = to && file && volumeOf(view, to).files.find((one) => one.path === file.path);
     fields.path!.says = file ? `Checksum ${file.checksum}.` : '';
     fields.to!.says = there
-      ? there.checksum === file!.checksum
+      ? there.checksum === file.checksum
         ? 'The very same file is there already.'
         : 'Another file of that name is there and would be written over.'
       : '';

@@ -101,7 +101,7 @@ function barredCopies(view: EstateView, effects: readonly Effect[]): Refusal[] {
 const standsAsCut = (view: EstateView, step: CommittedStep): boolean =>
   step.effects.every(({ kind, id, after }) => {
     if (kind !== 'volume' || !after) return true;
-    const { base, stands, parts, copiesBytes } = after as Rows['volume'];
+    const { base, stands, parts, copiesBytes } = after;
     const present = view.table('volume').get(id);
     return (
       present !== undefined &&

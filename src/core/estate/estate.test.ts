@@ -75,10 +75,12 @@ describe('tables', () => {
 
   test('every reference can be asked for the other way round; kinds with few rows are searched', () => {
     const few = ['raidGroup', 'network', 'array', 'isl', 'zoneSet', 'domainSet', 'subsystem'];
+    // Copies are asked for by what they are copies of; a plan goes seldom.
+    const seldom = ['snapshot.plan'];
     for (const reference of references) {
       const { from } = reference;
       const field: string = reference.field;
-      if (few.includes(from)) continue;
+      if (few.includes(from) || seldom.includes(`${from}.${field}`)) continue;
       expect(Object.keys(indexes[from])).toContain(from === 'mapping' && field === 'ports' ? 'port' : field);
     }
   });

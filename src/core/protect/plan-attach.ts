@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { changed, type Effect } from '../estate/effects';
 import type { Plan, Volume, Workload } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
 import { arrayChoices, byName, draftArray, draftList, draftText } from '../operation/draft';
 import { folded, pick, several } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';

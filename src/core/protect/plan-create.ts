@@ -4,7 +4,7 @@ import { rowOf, type Plan } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { parseWorkloadName } from '../naming/names';
 import { draftFlag, draftText } from '../operation/draft';
-import { folded, pick, such } from '../operation/form';
+import { folded, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';

@@ -28,8 +28,8 @@ export const scheduleParams = {
   quiesce: flag.optional().describe('Applications are paused for each copy'),
   onTimeout: z.enum(['crash', 'fail']).optional(),
 };
-const scheduleSchema = z.object(scheduleParams).partial();
-export type ScheduleParams = z.output<typeof scheduleSchema>;
+type Said = z.output<z.ZodObject<typeof scheduleParams>>;
+export type ScheduleParams = { [F in keyof Said]?: Said[F] | undefined };
 
 export const scheduleFields = {
   every: such('Every', '30 min, day 04:00, SU 04:00'),

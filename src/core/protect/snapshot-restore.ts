@@ -65,7 +65,6 @@ export function restoreFigures(view: EstateView, volume: Volume, copy: Snapshot)
 /** Bytes of a copy that its volume still shows: along the branch that leads from the one to the other. */
 function standingOf(view: EstateView, volume: Volume, copy: Snapshot): number {
   const table = view.table('snapshot');
-  let stands: readonly number[] = [1, 1, 1];
   const up = (id: string | null, first: readonly number[]): Map<string, readonly number[]> => {
     const found = new Map<string, readonly number[]>();
     let here = first;
@@ -75,7 +74,7 @@ function standingOf(view: EstateView, volume: Volume, copy: Snapshot): number {
       at = at.parent === null ? undefined : table.get(at.parent)
     ) {
       found.set(at.id, here);
-      here = here.map((share, part) => share * at!.stands[part]!);
+      here = here.map((share, part) => share * at.stands[part]!);
     }
     return found;
   };
@@ -83,8 +82,8 @@ function standingOf(view: EstateView, volume: Volume, copy: Snapshot): number {
   const fromCopy = up(copy.id, [1, 1, 1]);
   const meet = [...fromCopy.keys()].find((id) => fromVolume.has(id));
   if (!meet) return 0;
-  stands = fromVolume.get(meet)!.map((share, part) => share * fromCopy.get(meet)![part]!);
-  const shared = sharedBytes(table.get(meet)!, { ...volume, stands: [...stands] }, volume.parts);
+  const stands = fromVolume.get(meet)!.map((share, part) => share * fromCopy.get(meet)![part]!);
+  const shared = sharedBytes(table.get(meet)!, { ...volume, stands }, volume.parts);
   return Math.min(shared, shownBytes(copy), shownBytes(volume));
 }
 
