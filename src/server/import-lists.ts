@@ -3,7 +3,9 @@ import type { InParts } from '@/core/units/in-parts';
 import { readOperation, type OperationDocument } from '@/core/change/registry';
 import type { ImportReport } from '@/core/change/record';
 import { Overlay, type EstateView } from '@/core/estate/estate';
+import { lookUp } from '@/core/operation/inquiry';
 import { readHostsCsv } from '@/formats/hosts-csv';
+import { readCalendar } from '@/formats/icalendar';
 import { inOrder, operationFor, readZoning } from '@/formats/zoning-file';
 import type { Trabes } from './instance';
 import { Problem } from './problem';
@@ -106,6 +108,49 @@ export async function importZoning(instance: Trabes, text: string, watching: Wat
     })),
     (count) => `${count} ${count === 1 ? 'alias or zone' : 'aliases and zones'} from a list`,
     'zoning list',
+    watching,
+  );
+}
+
+/** Schedules of a calendar: an event `Plan: schedule` joins the plan of that name, which is made where there is none. */
+export async function importCalendar(instance: Trabes, text: string, watching: Watching = {}): Promise<ImportReport> {
+  const read = readCalendar(text);
+  if (!read.ok)
+    throw new Problem(422, read.reason, read.message, 'Export a calendar whose events recur, and try once more.');
+  return importLines(
+    instance,
+    read.value.map(({ summary, recurrence }, k): ListLine => {
+      const colon = summary.indexOf(': ');
+      const plan = colon < 0 ? summary : summary.slice(0, colon);
+      const schedule = colon < 0 ? '' : summary.slice(colon + 2);
+      const { rrule, dtstart, tz, exdates = [] } = recurrence;
+      const said = { every: rrule, start: dtstart };
+      return {
+        line: k + 1,
+        name: summary,
+        wants(view) {
+          const known = lookUp(view, 'plan', plan);
+          const name = known && known.zone !== tz ? `${plan}, ${tz}` : plan;
+          const there = lookUp(view, 'plan', name);
+          if (there?.schedules.some((one) => one.name === schedule && one.rule === rrule && one.start === dtstart))
+            return null;
+          return there
+            ? { do: 'plan.schedule', plan: name, schedule: schedule || rrule.slice(0, 60), ...said }
+            : { do: 'plan.create', name, zone: tz, ...(schedule ? { schedule } : {}), ...said };
+        },
+        problems:
+          exdates.length > 0
+            ? [
+                {
+                  message: `${summary} leaves ${exdates.length} days out, which a plan does not.`,
+                  mend: 'Take them out of the calendar.',
+                },
+              ]
+            : [],
+      };
+    }),
+    (count) => `${count} ${count === 1 ? 'schedule' : 'schedules'} from a calendar`,
+    'calendar',
     watching,
   );
 }

@@ -175,6 +175,13 @@ export function openApi(): object {
         query('of', 'id of a workload or volume'),
         query('cut', 'id of one of its cuts: what going back would drop and bring, and its files'),
       ]),
+      '/protection/import': {
+        post: {
+          summary: 'Turn the schedules of a calendar (iCalendar) into plans, with a report an event',
+          requestBody: { required: true, content: { 'text/plain': { schema: { type: 'string' } } } },
+          responses: { '201': ok('The report'), ...problems },
+        },
+      },
       '/protection/calendar': get('The schedules of all plans as iCalendar'),
       '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
       '/host-sheet': get('Devices, paths, sessions, discovery and path events of one host', [

@@ -60,16 +60,25 @@ export function nextRuns(plan: Pick<Plan, 'zone' | 'gap' | 'schedules'>, after: 
   return found;
 }
 
+interface Gap {
+  from: Milliseconds;
+  span: Milliseconds;
+}
+
+/** A year of runs is looked at once a day; rows never change in place. */
+const gaps = new WeakMap<object, { day: number; gap: Gap | null }>();
+
 /** The longest stretch without a run in the year to come, and when it begins; null where there are fewer than two runs. */
-export function largestGap(
-  plan: Pick<Plan, 'zone' | 'gap' | 'schedules'>,
-  now: Milliseconds,
-): { from: Milliseconds; span: Milliseconds } | null {
+export function largestGap(plan: Pick<Plan, 'zone' | 'gap' | 'schedules'>, now: Milliseconds): Gap | null {
+  const day = Math.floor(now / DAY);
+  const known = gaps.get(plan);
+  if (known?.day === day) return known.gap;
   const runs = runsWithin(plan, now, now + 366 * DAY);
-  let found: { from: Milliseconds; span: Milliseconds } | null = null;
+  let gap: Gap | null = null;
   for (let k = 1; k < runs.length; k++) {
     const span = runs[k]!.at - runs[k - 1]!.at;
-    if (!found || span > found.span) found = { from: runs[k - 1]!.at, span };
+    if (!gap || span > gap.span) gap = { from: runs[k - 1]!.at, span };
   }
-  return found;
+  gaps.set(plan, { day, gap });
+  return gap;
 }

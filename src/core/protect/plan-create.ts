@@ -9,6 +9,7 @@ import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { catchUpPolicies } from '../schedule/catch-up';
+import { everyWords } from '../schedule/every';
 import { DAY, HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 import { notParsed, parsed, type Parsed } from '../units/parsed';
 import { nameByPattern, nameParts, USUAL_PATTERN } from './names';
@@ -28,7 +29,12 @@ export const promiseParams = {
   notes: z.string().max(1000).optional(),
 };
 
-const schema = z.object({ name: z.string(), ...promiseParams, ...scheduleParams });
+const schema = z.object({
+  name: z.string(),
+  schedule: z.string().max(60).optional().describe('The name of its first schedule; without it how often'),
+  ...promiseParams,
+  ...scheduleParams,
+});
 type Params = z.output<typeof schema>;
 
 /** The grace of a plan that says nothing of it. */
@@ -198,6 +204,7 @@ export const planCreate: OperationType<Params> = {
       rpo: such('Loses at most', '30 min'),
       zone: such('Clock', 'Europe/Oslo'),
       ...scheduleFields,
+      schedule: folded('Name of the schedule'),
       catchUp: folded('Missed runs'),
       grace: folded('No later than'),
       pattern: folded('Names of copies'),
@@ -211,7 +218,7 @@ export const planCreate: OperationType<Params> = {
     const asks = inquire(view);
     const name = askPlanName(view, asks, p.name);
     const zone = p.zone || usualZones[0];
-    const schedule = readSchedule(asks, p.every, p, zone, context.now);
+    const schedule = readSchedule(asks, p.schedule || p.every, p, zone, context.now);
     const promises = readPromises(asks, p, p.name);
     if (asks.refusals.length > 0 || !name || !schedule) return refused(asks.refusals);
     const plan = rowOf('plan', {
@@ -226,7 +233,7 @@ export const planCreate: OperationType<Params> = {
     const gap = gapWords(plan, context.now);
     return planned({
       device: record,
-      title: `Make plan ${name}: ${scheduleTitle(schedule.name)}`,
+      title: `Make plan ${name}: every ${everyWords(schedule.rule)}`,
       takes: SECOND,
       effects: [created('plan', plan)],
       notes: [
@@ -246,9 +253,8 @@ export const planCreate: OperationType<Params> = {
       ...promiseFields(draft, context.now),
       ...scheduleSays(draft, plan, context.now),
     };
+    fields.schedule = { says: 'Without it how often; others can be added.' };
     fields.name = { says: plan ? roomWords(view, plan, [], context.now) : `${view.table('plan').size} plans so far.` };
     return { fields };
   },
 };
-
-const scheduleTitle = (every: string): string => `every ${every}`;

@@ -14,8 +14,8 @@ const some = z.coerce.number().int().min(0).max(100_000);
 
 /** How a schedule is said: how often, how long its copies are kept and locked, whether applications are paused. */
 export const scheduleParams = {
-  every: z.string().describe('30 min, 4 h, day 04:00, SU 04:00, month 1 22:00, or a rule of RFC 5545'),
-  start: z.string().optional().describe('The first local time, such as 2031-05-02T22:00:00'),
+  every: z.string().max(500).describe('30 min, 4 h, day 04:00, SU 04:00, month 1 22:00, or a rule of RFC 5545'),
+  start: z.string().max(40).optional().describe('The first local time, such as 2031-05-02T22:00:00'),
   keepCount: some.optional().describe('The newest so many'),
   keepDays: z.coerce.number().min(0).max(36_500).optional().describe('Those no older than so many days'),
   hourly: some.optional().describe('One of each of the newest so many hours'),

@@ -88,7 +88,7 @@ function standingOf(view: EstateView, volume: Volume, copy: Snapshot): number {
 }
 
 /** Devices of hosts that have a volume mounted. */
-const mountedOn = (view: EstateView, volumes: readonly Volume[]): HostDevice[] =>
+export const mountedOn = (view: EstateView, volumes: readonly Volume[]): HostDevice[] =>
   volumes
     .flatMap((volume) => view.table('hostDevice').by('volume', volume.id))
     .filter((device) => device.mountPoint !== null);

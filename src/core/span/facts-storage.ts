@@ -26,6 +26,7 @@ import { needOf } from '../raid/tend';
 import { groupsUnder, servingController, volumeState } from '../volume/health';
 import { drivePost } from './storey';
 import { groupLine, plural, reachedLine, type FactLine, type Told } from './facts-lines';
+import { copyLines } from './facts-copies';
 import { someOf } from '../units/counted';
 
 export function arrayFacts(view: EstateView, id: string): Told {
@@ -468,6 +469,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
                   ? ''
                   : 'no controller serves it',
           },
+          ...copyLines(view, volume),
         ],
       },
       { title: 'Reached by', lines: reached.length > 0 ? reached : [{ text: 'No host. Map it to one.' }] },

@@ -3,7 +3,7 @@ import { changedWithin, usualActivity } from '../copies/activity';
 import { shownBytes } from '../copies/parts';
 import { changed } from '../estate/effects';
 import type { Volume } from '../estate/entities';
-import { activityKinds, weekShapes, type ActivityKind, type ActivityProfile } from '../kinds/activity';
+import { activityKinds, weekShapes, type ActivityProfile } from '../kinds/activity';
 import { draftText } from '../operation/draft';
 import { folded, such, the } from '../operation/form';
 import { inquire } from '../operation/inquiry';
@@ -13,6 +13,7 @@ import { subjectOf } from '../operation/refusal';
 import { formatBytes, parseBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { DAY, SECOND } from '../units/duration';
+import { activityLabels } from './activity-labels';
 import { askVolume, volumeFields } from './ask';
 
 const share = z.coerce.number().min(0).max(100).optional();
@@ -38,14 +39,6 @@ const schema = z.object({
 });
 type Params = z.output<typeof schema>;
 
-export const activityLabels: Record<ActivityKind, string> = {
-  database: 'Database',
-  log: 'Log of a database',
-  machines: 'Virtual machines',
-  files: 'Files',
-  mail: 'Mail',
-  archive: 'Archive',
-};
 const weekLabels: Record<(typeof weekShapes)[number], string> = {
   even: 'All hours alike',
   office: 'Office hours',

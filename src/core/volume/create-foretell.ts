@@ -1,3 +1,5 @@
+import { activityKinds } from '../kinds/activity';
+import { activityLabels } from './activity-labels';
 import type { EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
 import { nameSeries } from '../naming/names';
@@ -104,6 +106,20 @@ export function foretellVolumes(view: EstateView, draft: Draft, context: PlanCon
     says: 'Volumes of one workload are counted together.',
   };
   fields.notes = { says: 'For those who come after.' };
+  fields.activity = {
+    choices: [
+      { value: '', label: 'Nobody knows' },
+      ...activityKinds.map((value) => ({ value, label: activityLabels[value] })),
+    ],
+    says: 'What its copies will keep is worked out from it; it can be changed.',
+  };
+  fields.plan = {
+    choices: [
+      { value: '', label: 'As its workload' },
+      ...[...view.table('plan').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+    ],
+    says: 'Who makes copies of it.',
+  };
   const stem = draftText(draft, 'name');
   fields.name!.suggested = nextName('vol', view.table('volume').by('array', array.id));
   const first = Number(draftText(draft, 'startNumber') || 1);

@@ -1,10 +1,12 @@
 import { z } from 'zod';
 import { folded, pick, such, the } from '../operation/form';
+import { usualActivity } from '../copies/activity';
 import { created } from '../estate/effects';
 import { mediaClasses, rowOf, type Pool } from '../estate/entities';
 import { arrayAnswers } from './health';
 import { hash32 } from '../estate/random';
 import { Overlay, type EstateView } from '../estate/estate';
+import { activityKinds } from '../kinds/activity';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { nameSeries } from '../naming/names';
 import { inquire, lookUp } from '../operation/inquiry';
@@ -41,6 +43,8 @@ const schema = z.object({
   workload: z.string().optional(),
   tier: z.enum(mediaClasses).optional().describe('Where its extents are placed first; without it the fastest tier'),
   notes: z.string().max(1000).optional(),
+  activity: z.enum(activityKinds).optional().describe('What runs on it: what hosts rewrite is worked out from it'),
+  plan: z.string().optional().describe('A protection plan of its own; without it that of its workload'),
 });
 type Params = z.output<typeof schema>;
 
@@ -101,6 +105,8 @@ export const volumeCreate: OperationType<Params> = {
       size: such('Size of each', '500 GiB'),
       provisioning: 'Kind',
       workload: pick('Workload'),
+      activity: folded('What runs on it'),
+      plan: folded(pick('Protection plan')),
       owner: pick('Owner'),
       startNumber: folded('First number'),
       tier: folded('Starts on'),
@@ -183,6 +189,15 @@ export const volumeCreate: OperationType<Params> = {
           : tooBig(pool, available),
       });
     const workload = p.workload ? asks.find('workload', p.workload, 'workload') : undefined;
+    const plan = p.plan ? asks.find('plan', p.plan, 'plan') : undefined;
+    if (plan && pool?.direct)
+      asks.refuse({
+        code: 'copies-need-pool',
+        field: 'plan',
+        subject: subjectOf('plan', plan),
+        message: `A volume straight from a RAID group has no pool that could keep what its copies show.`,
+        mend: 'Carve it from a pool, or leave the plan out.',
+      });
     if (pool && need && !thick) {
       const limit = subscriptionRefusal(view, pool, need.size);
       if (limit) asks.refuse(limit);
@@ -207,6 +222,8 @@ export const volumeCreate: OperationType<Params> = {
       tier: p.tier ?? null,
       notes: p.notes ?? '',
       content: usualContent(id),
+      activity: p.activity ? usualActivity[p.activity] : null,
+      plan: plan?.id ?? null,
       createdAt: context.now,
     });
     const within = new Overlay(view);

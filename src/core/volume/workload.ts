@@ -8,7 +8,11 @@ import { planned, refused, type OperationType } from '../operation/operation';
 import { SECOND } from '../units/duration';
 import { parseWorkloadName } from '../naming/names';
 
-const createSchema = z.object({ name: z.string(), notes: z.string().max(1000).default('') });
+const createSchema = z.object({
+  name: z.string(),
+  notes: z.string().max(1000).default(''),
+  plan: z.string().optional().describe('The protection plan that makes copies of its volumes'),
+});
 
 /** Workloads are Trabes' own record: no device needs to hear of them. */
 const record = { kind: 'record', id: '', name: 'Trabes' } as const;
@@ -22,6 +26,7 @@ export const workloadCreate: OperationType<z.output<typeof createSchema>> = {
     columns: [3, 4, 7],
     fields: {
       name: 'Name',
+      plan: pick('Protection plan'),
       notes: 'Notes',
     },
   },
@@ -39,17 +44,30 @@ export const workloadCreate: OperationType<z.output<typeof createSchema>> = {
         message: `There is a workload named ${taken.name} already.`,
         mend: 'Choose another name.',
       });
+    const plan = p.plan ? asks.find('plan', p.plan, 'plan') : undefined;
     if (asks.refusals.length > 0 || !name) return refused(asks.refusals);
     return planned({
       device: record,
-      title: `Name workload ${name}`,
+      title: `Name workload ${name}${plan ? `, protected by ${plan.name}` : ''}`,
       takes: SECOND,
-      effects: [created('workload', rowOf('workload', { id: context.newId('workload'), name, notes: p.notes }))],
+      effects: [
+        created(
+          'workload',
+          rowOf('workload', { id: context.newId('workload'), name, notes: p.notes, plan: plan?.id ?? null }),
+        ),
+      ],
     });
   },
   foretell: (view) => ({
     fields: {
       name: { says: `Such as Cargo booking. ${view.table('workload').size} are named.` },
+      plan: {
+        choices: [
+          { value: '', label: 'None' },
+          ...[...view.table('plan').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+        ],
+        says: 'Volumes join and leave its copies with the workload.',
+      },
       notes: { says: 'Who answers for it, what it needs.' },
     },
   }),

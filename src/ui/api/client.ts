@@ -133,6 +133,8 @@ export const api = {
   protectionOf: (id: string) => get<SubjectView>(`/protection?of=${encodeURIComponent(id)}`),
   restorePoint: (id: string, cut: string) =>
     get<PointView>(`/protection?of=${encodeURIComponent(id)}&cut=${encodeURIComponent(cut)}`),
+  importCalendar: (text: string, signal?: AbortSignal) =>
+    request<ImportReport>('POST', '/protection/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   findings: () => get<FindingsView>('/findings'),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string; form: FormSpec }[] }>('/operations'),

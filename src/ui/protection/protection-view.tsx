@@ -49,6 +49,9 @@ export function ProtectionView() {
         <a className="verb inline-flex items-center" href="/api/v1/protection/calendar" download>
           Calendar
         </a>
+        <button type="button" className="verb" onClick={() => open('calendar')}>
+          Import
+        </button>
         <button type="button" className="verb" onClick={() => open('plan.attach')}>
           Protect with a plan
         </button>

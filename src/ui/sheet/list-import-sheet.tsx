@@ -57,6 +57,27 @@ A,zone,ticket-3_hba0__lintel-1,ordinary,ticket-3_hba0; lintel-1_a0; lintel-1_b0,
   send: api.importZoning,
 };
 
+export const calendarList: ListKind = {
+  title: 'Import schedules from a calendar',
+  line: 'iCalendar, as calendars write it',
+  label: 'Calendar',
+  accept: '.ics,text/calendar,text/plain',
+  placeholder: 'BEGIN:VCALENDAR',
+  example: `BEGIN:VCALENDAR
+VERSION:2.0
+BEGIN:VEVENT
+UID:night
+DTSTART;TZID=Europe/Oslo:20310415T023000
+RRULE:FREQ=DAILY
+SUMMARY:Harbour night: nightly
+END:VEVENT
+END:VCALENDAR`,
+  hint: 'An event that recurs is a schedule; its summary names the plan and, after a colon, the schedule. Zones are known by their names.',
+  later: 'Nothing is copied before you review and run the change, and attach the plan.',
+  column: 'Event',
+  send: api.importCalendar,
+};
+
 /** A list becomes a change; what was taken and what was refused is told line by line. */
 export function ListImportSheet({ kind }: { kind: ListKind }) {
   const columns = useMemo(() => lineColumns(kind.column), [kind.column]);

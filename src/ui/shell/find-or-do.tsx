@@ -69,6 +69,11 @@ export function FindOrDo() {
       run: () => open('zoning-file'),
     },
     {
+      label: 'Import schedules from a calendar',
+      hint: 'iCalendar, reviewed before it runs.',
+      run: () => open('calendar'),
+    },
+    {
       label: 'What if something fails',
       hint: 'Tick parts and see who loses what.',
       run: () => open('what-if', { failed: [] }),

@@ -1,12 +1,11 @@
 import { z } from 'zod';
-import type { HostDevice, Volume } from '../../estate/entities';
-import type { EstateView } from '../../estate/estate';
+import type { HostDevice } from '../../estate/entities';
 import { hostOf } from '../../estate/relations';
 import { pick } from '../../operation/form';
 import { inquire } from '../../operation/inquiry';
 import { flag } from '../../operation/params';
 import type { RecipeType, Written } from '../../operation/recipe';
-import { snapshotRestore } from '../../protect/snapshot-restore';
+import { mountedOn, snapshotRestore } from '../../protect/snapshot-restore';
 import { askPoints, askProtected, draftProtected, namedWords } from '../../protect/subject';
 import { someOf } from '../../units/counted';
 
@@ -18,11 +17,6 @@ const schema = z.object({
   safety: flag.default(true).describe('What stands now is copied first'),
 });
 type Params = z.output<typeof schema>;
-
-const mountedOn = (view: EstateView, volumes: readonly Volume[]): HostDevice[] =>
-  volumes
-    .flatMap((volume) => view.table('hostDevice').by('volume', volume.id))
-    .filter((device) => device.mountPoint !== null);
 
 export const goBack: RecipeType<Params> = {
   kind: 'copy.go-back',

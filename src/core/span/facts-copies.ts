@@ -1,0 +1,30 @@
+import { areaBytes, copiesOf } from '../copies/area';
+import type { Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { planOf } from '../protect/subject';
+import { formatBytes } from '../units/bytes';
+import { counted } from '../units/counted';
+import { momentText } from '../units/date';
+import type { FactLine } from './facts-lines';
+
+/** What copies a volume has and keeps apart, and what it was itself made of. */
+export function copyLines(view: EstateView, volume: Volume): FactLine[] {
+  const copies = copiesOf(view, volume.id);
+  const newest = copies.at(-1);
+  const plan = planOf(view, volume);
+  const origin = volume.origin === null ? undefined : view.table('volume').get(volume.origin);
+  const more = [...(newest ? [`newest ${momentText(newest.at)}`] : []), ...(plan ? [`by plan ${plan.name}`] : [])].join(
+    ', ',
+  );
+  return [
+    ...(origin ? [{ text: `Made of a copy of ${origin.name}`, more: 'shares its data' }] : []),
+    ...(newest
+      ? [
+          {
+            text: `${counted(copies.length, 'copy', 'copies')} keep${copies.length === 1 ? 's' : ''} ${formatBytes(areaBytes(view, volume), 'used')} apart`,
+            more,
+          },
+        ]
+      : []),
+  ];
+}
