@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { previewChange } from '@/core/change/preview';
 import { compacted } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
 import { lanesInParts } from '@/core/protect/lanes';
@@ -11,7 +12,13 @@ import { openTrabes } from '@/server/instance';
 import { protectedEstate } from './protected-estate';
 
 /** Days of a lab in which hosts rewrite 2,000 volumes and half of them are copied every half hour, with its database; and what is read of it then. */
-export function protectedLab(days: number): { days: number[]; lanes: number; subject: number; copies: number } {
+export function protectedLab(days: number): {
+  days: number[];
+  lanes: number;
+  subject: number;
+  restore: number;
+  copies: number;
+} {
   const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-protected-'));
   const trabes = openTrabes(path.join(folder, 'lab.db'), 'empty');
   try {
@@ -30,7 +37,15 @@ export function protectedLab(days: number): { days: number[]; lanes: number; sub
     const view = trabes.plant.estate;
     const { now } = trabes.plant.lab;
     const [workload] = view.table('workload').values();
+    const [copy] = view.table('snapshot').by('workload', workload!.id);
+    const restore = { do: 'snapshot.restore', workload: workload!.name, copy: copy!.name, stopped: true };
+    const previewed = () => {
+      const { refusals } = previewChange(view, [restore], trabes.plant.basis('bench'));
+      if (refusals.length > 0) throw new Error(refusals[0]!.message);
+    };
+    previewed();
     return {
+      restore: timed(previewed),
       days: passed,
       lanes: timed(() => whole(lanesInParts(view, now))),
       subject: timed(() => subjectView(view, workload!.id, now)),

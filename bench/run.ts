@@ -98,6 +98,7 @@ report('24 h of 2,000 active volumes, 1,000 copied every half hour', lab.days.sl
 report('the same on the third day', lab.days.slice(2), 10_000);
 report(`lanes of 250 workloads with ${lab.copies} copies`, [lab.lanes], 1000);
 report('one workload with its restore points', [lab.subject], 200);
+report('preview of going back, 4 volumes of 388 copies', [lab.restore], 50);
 
 const port = String(4900 + (process.pid % 90));
 const address = `http://127.0.0.1:${port}`;
