@@ -21,6 +21,8 @@ import { MOST_AT_ONCE } from '../../volume/create-foretell';
 import { rankPools, type PoolOffer } from './best-pool';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 import { stopped } from '../../units/counted';
+import { activityKinds } from '../../kinds/activity';
+import { activityLabels } from '../../volume/activity-labels';
 
 const schema = z.object({
   host: z.string().optional(),
@@ -36,6 +38,8 @@ const schema = z.object({
   fileSystem: z.string().optional(),
   mountPoint: z.string().optional().describe('Of the first volume; further ones are numbered'),
   workload: z.string().optional(),
+  activity: z.enum(activityKinds).optional().describe('What runs on it'),
+  plan: z.string().optional().describe('A protection plan of its own; without it that of its workload'),
 });
 type Params = z.output<typeof schema>;
 
@@ -235,6 +239,8 @@ export const giveStorage: RecipeType<Params> = {
       fileSystem: folded(pick('File system')),
       mountPoint: folded('Mount point'),
       workload: folded(pick('Workload')),
+      activity: folded('What runs on it'),
+      plan: folded(pick('Protection plan')),
     },
   },
   title: (p) => `Give ${p.count === 1 ? p.size : `${p.count} × ${p.size}`} to ${p.cluster ?? p.host}`,
@@ -268,6 +274,8 @@ export const giveStorage: RecipeType<Params> = {
           ...(from > 1 ? { startNumber: from } : {}),
           provisioning: p.provisioning,
           ...(p.workload ? { workload: p.workload } : {}),
+          ...(p.activity ? { activity: p.activity } : {}),
+          ...(p.plan ? { plan: p.plan } : {}),
         },
         ...(transport === 'fc' ? zoningSteps(view, to, array) : []),
         ...(transport === 'iscsi' ? loginSteps(view, to, array) : []),
@@ -318,6 +326,20 @@ export const giveStorage: RecipeType<Params> = {
       mountPoint: {},
       workload: {
         choices: [...view.table('workload').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+      },
+      activity: {
+        choices: [
+          { value: '', label: 'Nobody knows' },
+          ...activityKinds.map((value) => ({ value, label: activityLabels[value] })),
+        ],
+        says: 'What its copies will keep is worked out from it.',
+      },
+      plan: {
+        choices: [
+          { value: '', label: 'As its workload' },
+          ...[...view.table('plan').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
+        ],
+        says: 'Who makes copies of it.',
       },
     };
     if (!to || to.hosts.length === 0) return { fields };
