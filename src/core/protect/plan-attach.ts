@@ -23,6 +23,7 @@ import {
   protectedFields,
   subjectsOf,
 } from './subject';
+import { namedFields, namedParams } from './named';
 
 const schema = z.object({
   plan: z.string().describe('none takes the plan away'),
@@ -155,9 +156,7 @@ export const planAttach: OperationType<z.output<typeof schema>> = {
 };
 
 const runSchema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   schedules: z.array(z.string()).default([]).describe('Those that ask for it; without them all'),
   by: z.string().max(120).optional(),
 });
@@ -170,9 +169,7 @@ export const planRun: OperationType<z.output<typeof runSchema>> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       schedules: several('As'),
       by: folded('By'),
     },

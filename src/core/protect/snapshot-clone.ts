@@ -19,11 +19,10 @@ import { subscriptionRefusal } from '../volume/create';
 import { cloneRow } from './clone-rows';
 import { draftPoints, pointChoices } from './points-field';
 import { askPoints, askProtected, namedWords, protectedFields, type RestorePoint } from './subject';
+import { namedFields, namedParams } from './named';
 
 const schema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copy: z.string().describe('The copy of which volumes are made'),
   name: z
     .string()
@@ -66,9 +65,7 @@ export const snapshotClone: OperationType<Params> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       copy: pick('Copy'),
       name: 'Name',
       count: 'How many',

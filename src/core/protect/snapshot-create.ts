@@ -3,7 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { parseName } from '../naming/names';
 import { draftFlag, draftText } from '../operation/draft';
-import { folded, pick, such } from '../operation/form';
+import { folded, such } from '../operation/form';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
@@ -16,11 +16,10 @@ import { makeCopies } from './make';
 import { freeCopyName, nameByPattern, USUAL_PATTERN } from './names';
 import { usersOf } from './pause';
 import { askProtected, draftProtected, namedWords, protectedFields, type Protected } from './subject';
+import { namedFields, namedParams } from './named';
 
 const schema = z.object({
-  workload: z.string().optional().describe('Whose volumes are cut at one instant'),
-  array: z.string().optional(),
-  volume: z.string().optional().describe('Instead of a workload: a volume by itself'),
+  ...namedParams,
   name: z.string().optional().describe('Without it the date and time'),
   quiesce: flag.default(false).describe('Applications are paused for it'),
   onTimeout: z.enum(['crash', 'fail']).default('crash').describe('When an application does not pause'),
@@ -55,9 +54,7 @@ export const snapshotCreate: OperationType<Params> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       name: 'Name',
       quiesce: { label: 'Pause applications', control: 'switch' },
       onTimeout: folded('If one does not pause'),

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { dropped, freedByDropping } from '../copies/drop';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, volumeOf } from '../estate/relations';
-import { pick, several } from '../operation/form';
+import { several } from '../operation/form';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -13,11 +13,10 @@ import { SECOND, type Milliseconds } from '../units/duration';
 import { barWords, draftPoints, pointChoices } from './points-field';
 import { clonesOf, pointBarred } from './prune';
 import { askPoints, askProtected, namedWords, protectedFields, type Protected, type RestorePoint } from './subject';
+import { namedFields, namedParams } from './named';
 
 const schema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copies: z.array(z.string()).min(1, 'name at least one copy'),
 });
 type Params = z.output<typeof schema>;
@@ -69,9 +68,7 @@ export const snapshotDelete: OperationType<Params> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       copies: several('Copies'),
     },
   },

@@ -4,7 +4,7 @@ import type { Snapshot } from '../estate/entities';
 import { arrayOf, volumeOf } from '../estate/relations';
 import { parseName } from '../naming/names';
 import { draftText } from '../operation/draft';
-import { folded, pick, several, such } from '../operation/form';
+import { folded, several, such } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -17,17 +17,14 @@ import { lockChange, lockModes } from './lock';
 import { lockOutlasts } from './make';
 import { draftPoints, pointChoices } from './points-field';
 import { askPoints, askProtected, namedWords, protectedFields } from './subject';
+import { namedFields, namedParams } from './named';
 
 const which = {
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copies: z.array(z.string()).min(1, 'name at least one copy'),
 };
 const whichFields = {
-  workload: pick('Workload'),
-  array: pick('Or array'),
-  volume: pick('Volume'),
+  ...namedFields,
   copies: several('Copies'),
 } as const;
 

@@ -29,11 +29,10 @@ import {
   type Protected,
   type RestorePoint,
 } from './subject';
+import { namedFields, namedParams } from './named';
 
 const schema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copy: z.string().describe('The copy to go back to'),
   safety: flag.default(true).describe('What stands now is copied first'),
   stopped: flag.default(false).describe('The hosts that have it mounted are stopped'),
@@ -185,9 +184,7 @@ export const snapshotRestore: OperationType<Params> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       copy: pick('Back to'),
       safety: { label: 'Copy what stands now first', control: 'switch' },
       stopped: { label: 'Hosts are stopped', control: 'switch' },

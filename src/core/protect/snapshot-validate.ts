@@ -16,11 +16,10 @@ import { arrayAnswers } from '../volume/health';
 import { usersOf } from './pause';
 import { draftPoints, pointChoices } from './points-field';
 import { askPoints, askProtected, namedWords, protectedFields } from './subject';
+import { namedFields, namedParams } from './named';
 
 const schema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copy: z.string(),
   host: z.string().describe('Who looks at it: one that does not work with the data'),
 });
@@ -57,9 +56,7 @@ export const snapshotValidate: OperationType<Params> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       copy: pick('Copy'),
       host: the.host,
     },

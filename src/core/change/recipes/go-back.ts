@@ -8,11 +8,10 @@ import type { RecipeType, Written } from '../../operation/recipe';
 import { mountedOn, snapshotRestore } from '../../protect/snapshot-restore';
 import { askPoints, askProtected, draftProtected, namedWords } from '../../protect/subject';
 import { someOf } from '../../units/counted';
+import { namedFields, namedParams } from '../../protect/named';
 
 const schema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copy: z.string().describe('The copy to go back to'),
   safety: flag.default(true).describe('What stands now is copied first'),
 });
@@ -26,9 +25,7 @@ export const goBack: RecipeType<Params> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       copy: pick('Back to'),
       safety: { label: 'Copy what stands now first', control: 'switch' },
     },

@@ -11,11 +11,10 @@ import { cloneNames } from '../../protect/snapshot-clone';
 import { draftPoints, pointChoices } from '../../protect/points-field';
 import { askPoints, askProtected, namedWords, protectedFields } from '../../protect/subject';
 import { someOf } from '../../units/counted';
+import { namedFields, namedParams } from '../../protect/named';
 
 const showSchema = z.object({
-  workload: z.string().optional(),
-  array: z.string().optional(),
-  volume: z.string().optional(),
+  ...namedParams,
   copy: z.string(),
   host: z.string().describe('Who sees the copy'),
   access: z.enum(['read-only', 'read-write']).default('read-only').describe('What is written goes with the view'),
@@ -32,9 +31,7 @@ export const showCopy: RecipeType<ShowParams> = {
   form: {
     columns: [3, 4, 7],
     fields: {
-      workload: pick('Workload'),
-      array: pick('Or array'),
-      volume: pick('Volume'),
+      ...namedFields,
       copy: pick('Copy'),
       host: the.host,
       access: 'Access',
