@@ -121,6 +121,7 @@ export const snapshotLock: OperationType<LockParams> = {
         : 'A day such as 2031-05-31, so many days from now (30 d), or none.',
     };
     fields.mode = {
+      suggested: 'strict',
       choices: [
         { value: 'strict', label: 'Strict: only ever lengthened' },
         { value: 'dual', label: 'Dual: two people may shorten it' },

@@ -135,7 +135,7 @@ export const snapshotValidate: OperationType<Params> = {
       }),
       says:
         host && point
-          ? `${counted(point.copies.length, 'volume')} are looked at under new identities, and hidden again.`
+          ? `${counted(point.copies.length, 'volume')} are looked at; none of them is mapped or mounted for it.`
           : '',
     };
     return { fields };
