@@ -3,7 +3,7 @@ import { Overlay, type Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
-import { writesGoOn, writeTraffic } from '@/core/lab/traffic';
+import { writesGoOn, writeTrafficOn } from '@/core/lab/traffic';
 import { DAY, HOUR } from '@/core/units/duration';
 import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
@@ -174,23 +174,21 @@ export class Clock {
     if (due === from && joining.length === 0) return;
     const lab = { ...plant.lab, now: due };
     const together = (writing: boolean, others: readonly FallsDue[]) => {
+      const overlay = new Overlay(plant.estate);
       const traffic =
         writing && due > from && writesGoOn(plant.estate)
-          ? writeTraffic(plant.estate, due - from, due, newIds(`write ${from}`))
+          ? writeTrafficOn(overlay, due - from, due, newIds(`write ${from}`))
           : { effects: [], said: [] };
-      const said = [...traffic.said];
-      let effects = compacted(traffic.effects);
-      const settings: Record<string, string> = {};
-      for (const one of others) {
-        const overlay = new Overlay(plant.estate);
-        overlay.apply(effects);
-        const joined = one.join!(overlay, due);
-        effects = compacted([...effects, ...joined.effects]);
-        said.push(...joined.said);
-        Object.assign(settings, joined.settings);
-      }
+      const joined = others.map((one) => one.join!(overlay, due));
+      const said = [...traffic.said, ...joined.flatMap((one) => one.said)];
+      const effects = compacted([...traffic.effects, ...joined.flatMap((one) => one.effects)]);
+      const settings: Record<string, string> = Object.assign({}, ...joined.map((one) => one.settings));
       if (effects.length === 0 && said.length === 0 && others.length === 0 && due < target) plant.lab = lab;
-      else plant.commit({ effects, lab, settings, log: said.map((text) => plant.logRow(text, { level: 'problem' })) });
+      else
+        plant.commit(
+          { effects, lab, settings, log: said.map((text) => plant.logRow(text, { level: 'problem' })) },
+          overlay,
+        );
     };
     if (joining.length > 0 && this.tried(() => together(true, joining))) {
       plant.troubles.clear('traffic');

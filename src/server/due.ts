@@ -1,9 +1,9 @@
 import { compacted, type Effect } from '@/core/estate/effects';
-import type { EstateView } from '@/core/estate/estate';
+import type { Overlay } from '@/core/estate/estate';
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
-import { canCatchUp, nextPlanRun, planPass } from '@/core/protect/pass';
+import { canCatchUp, nextPlanRun, planPassOn } from '@/core/protect/pass';
 import { usageSamples } from '@/core/space/history';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
 import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
@@ -17,8 +17,10 @@ import type { Runner } from './runner';
 export interface FallsDue {
   /** The next moment at which there is something to do, `now` or later; null for none. `hourly` is a short stretch that is looked at closely. */
   next(now: Milliseconds, hourly: boolean): Milliseconds | null;
-  /** What it does in the very commit that lets its time come, on the estate as hosts have left it by then: all of it stands, or nothing. */
-  join?(view: EstateView, now: Milliseconds): Joined;
+  /**
+   * What it does in the very commit that lets its time come, applied to the estate as hosts have left it by then: all of it stands, or nothing.
+   */
+  join?(overlay: Overlay, now: Milliseconds): Joined;
   /** Does what is due; the lab's time stands there. */
   fall(): void;
 }
@@ -114,8 +116,8 @@ export function plans(plant: Plant): FallsDue {
       until = now;
       return canCatchUp(plant.estate) ? now : at;
     },
-    join(view, now) {
-      const { effects, said } = planPass(view, until, now, newIds(`plans ${now}`));
+    join(overlay, now) {
+      const { effects, said } = planPassOn(overlay, until, now, newIds(`plans ${now}`));
       return { effects, said, settings: { [PLANS_UNTIL]: String(now) } };
     },
     // What failed was told as a trouble; the next run is tried in its turn.

@@ -1,11 +1,11 @@
 import type { Effect } from '@/core/estate/effects';
-import type { Estate } from '@/core/estate/estate';
+import type { Estate, Overlay } from '@/core/estate/estate';
 import { pathEvents, type PathEvent } from '@/core/attach/path-events';
 import { pathKinds } from '@/core/attach/sessions';
 import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';
-import { refusalOf, tried } from '@/core/rules/book';
+import { brokenBy, refusalOf, tried } from '@/core/rules/book';
 import type { InParts } from '@/core/units/in-parts';
 import type { LogRow } from '@/core/change/record';
 import { Store, type Commit, type LabState, type StoreOptions } from '@/store/store';
@@ -41,12 +41,13 @@ export class Plant {
   }
 
   /**
-   * Asks the rule book, writes to the database, and only when that stands changes memory.
+   * Asks the rule book, writes to the database, and only when that stands changes memory. `laid` is the estate with these very effects laid over it,
+   * where somebody has it.
    * @throws Problem where a rule would be broken: then nothing is written.
    */
-  commit(commit: Commit): void {
-    const around = this.around(commit);
-    this.store.commit(around.length > 0 ? { ...commit, pathEvents: around } : commit);
+  commit(commit: Commit, laid?: Overlay): void {
+    const around = this.around(commit, laid);
+    this.store.commit(around.length > 0 ? { ...commit, pathEvents: around } : commit, this.estate);
     if (commit.lab) this.lab = commit.lab;
     if (commit.effects && commit.effects.length > 0) {
       this.estate.apply(commit.effects);
@@ -60,9 +61,9 @@ export class Plant {
   }
 
   /** The estate as a commit would leave it is looked at twice: by the rule book, and by hosts whose paths it touches. */
-  private around({ effects = [], lab }: Commit): PathEvent[] {
+  private around({ effects = [], lab }: Commit, laid?: Overlay): PathEvent[] {
     if (effects.length === 0) return [];
-    const { overlay, broken } = tried(this.estate, effects);
+    const { overlay, broken } = laid ? { overlay: laid, broken: brokenBy(laid, effects) } : tried(this.estate, effects);
     if (broken.length > 0) throw refusedProblem(broken.map(refusalOf), 409);
     return effects.some((effect) => pathKinds.has(effect.kind) && effect.before !== null)
       ? pathEvents(this.estate, overlay, lab?.now ?? this.lab.now)

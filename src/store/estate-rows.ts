@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { kinds, rowSchemas, type Kind } from '@/core/estate/entities';
-import type { Effect } from '@/core/estate/effects';
-import { Estate } from '@/core/estate/estate';
+import { fieldsOf, kinds, rowSchemas, type Kind } from '@/core/estate/entities';
+import { changedFields, type Effect } from '@/core/estate/effects';
+import { Estate, type EstateView } from '@/core/estate/estate';
 import type { InParts } from '@/core/units/in-parts';
 import type { Db } from './database';
 
@@ -28,12 +28,14 @@ interface Mapper {
   flags: readonly string[];
   select: string;
   put: string;
+  /** Ends the statement that changes some columns. */
+  table: string;
   remove: string;
 }
 
 const mappers = new Map<Kind, Mapper>(
   kinds.map((kind) => {
-    const fields = Object.keys(rowSchemas[kind].shape);
+    const fields = [...fieldsOf[kind]];
     const columns = fields.map((field) => `"${snake(field)}"`);
     const table = `"${snake(kind)}"`;
     return [
@@ -47,19 +49,23 @@ const mappers = new Map<Kind, Mapper>(
           .slice(1)
           .map((column) => `${column} = excluded.${column}`)
           .join(', ')}`,
+        table,
         remove: `DELETE FROM ${table} WHERE id = ?`,
       },
     ];
   }),
 );
 
-function toColumns(mapper: Mapper, row: Record<string, unknown>): unknown[] {
-  return mapper.fields.map((field) => {
+function toColumns(fields: readonly string[], row: Record<string, unknown>): unknown[] {
+  return fields.map((field) => {
     const value = row[field];
     if (typeof value === 'boolean') return Number(value);
     return value !== null && typeof value === 'object' ? textOf(value) : value;
   });
 }
+
+const update = ({ table }: Mapper, fields: readonly string[]): string =>
+  `UPDATE ${table} SET ${fields.map((field) => `"${snake(field)}" = ?`).join(', ')} WHERE id = ?`;
 
 /** Rows never change in place: what was written once as text is the same text again. */
 const texts = new WeakMap<object, string>();
@@ -135,11 +141,15 @@ export function* writeRows(db: Db, effects: readonly Effect[]): InParts<void> {
   }
 }
 
-/** Writes effects; deletions come first, so that a freed name or LUN may be taken within the same commit. */
+/**
+ * Writes effects; deletions come first, so that a freed name or LUN may be taken within the same commit. Of a row that stands in the database as
+ * `present` has it, only the columns that change are written.
+ */
 export function writeEffects(
   db: Db,
   statements: Map<string, ReturnType<Db['prepare']>>,
   effects: readonly Effect[],
+  present?: EstateView,
 ): void {
   const statement = (sql: string) => {
     let known = statements.get(sql);
@@ -150,6 +160,10 @@ export function writeEffects(
   for (const effect of effects) {
     if (!effect.after) continue;
     const mapper = mappers.get(effect.kind)!;
-    statement(mapper.put).run(toColumns(mapper, effect.after));
+    const { before, after, kind, id } = effect;
+    if (before && present?.table(kind).get(id) === before) {
+      const fields = changedFields(kind, before, after);
+      if (fields.length > 0) statement(update(mapper, fields)).run([...toColumns(fields, after), id]);
+    } else statement(mapper.put).run(toColumns(mapper.fields, after));
   }
 }

@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { ChangeRow, LogRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
-import type { Estate } from '@/core/estate/estate';
+import type { Estate, EstateView } from '@/core/estate/estate';
 import type { UsageSample } from '@/core/space/history';
 import type { InParts } from '@/core/units/in-parts';
 import type { PathEvent } from '@/core/attach/path-events';
@@ -95,10 +95,13 @@ export class Store {
       ?.value;
   }
 
-  /** @throws where a row breaks a rule of the schema; then nothing of the commit is written. */
-  commit(commit: Commit): void {
+  /**
+   * `present` is the estate as the database has it, if the caller knows it.
+   * @throws where a row breaks a rule of the schema; then nothing of the commit is written.
+   */
+  commit(commit: Commit, present?: EstateView): void {
     this.db.transaction(() => {
-      if (commit.effects) writeEffects(this.db, this.statements, commit.effects);
+      if (commit.effects) writeEffects(this.db, this.statements, commit.effects, present);
       if (commit.lab)
         this.db
           .prepare(

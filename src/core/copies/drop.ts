@@ -130,7 +130,7 @@ export function leftBy(view: EstateView, clone: Volume, newId: NewId): Effect[] 
   return settled(overlay, root, lineage, newId);
 }
 
-/** Deletes copies, of whatever volumes. `freed` are the bytes that nobody shows any more. */
+/** Deletes copies, of whatever volumes. `freed` are the bytes that nobody shows any more, worked out when they are asked for. */
 export function dropped(
   view: EstateView,
   copies: readonly Snapshot[],
@@ -145,16 +145,18 @@ export function dropped(
   }
   const overlay = new Overlay(view);
   const effects: Effect[] = [];
-  let freed = 0;
   for (const [id, going] of byRoot) {
-    const root = overlay.table('volume').get(id)!;
-    const before = areaBytes(overlay, root);
-    const made = droppedOf(overlay, root, going, newId);
+    const made = droppedOf(overlay, overlay.table('volume').get(id)!, going, newId);
     overlay.apply(made);
     effects.push(...made);
-    freed += before - areaBytes(overlay, overlay.table('volume').get(id)!);
   }
-  return { effects: compacted(effects), freed };
+  const area = (of: EstateView, id: string) => areaBytes(of, of.table('volume').get(id)!);
+  return {
+    effects: compacted(effects),
+    get freed() {
+      return [...byRoot.keys()].reduce((sum, id) => sum + area(view, id) - area(overlay, id), 0);
+    },
+  };
 }
 
 /** What deleting copies would give back. */

@@ -1,4 +1,4 @@
-import type { Kind, Rows } from './entities';
+import { fieldsOf, type Kind, type Rows } from './entities';
 
 /** A row put (`after`), replaced (both) or deleted (`after` is null). */
 export type Effect = {
@@ -13,6 +13,14 @@ export const changed = <K extends Kind>(kind: K, before: Rows[K], fields: Partia
 
 export const deleted = <K extends Kind>(kind: K, row: Rows[K]): Effect =>
   ({ kind, id: row.id, before: row, after: null }) as Effect;
+
+/** The fields in which a row differs from what it was; values are compared by identity, since rows never change in place. */
+export function changedFields(kind: Kind, before: Rows[Kind], after: Rows[Kind]): readonly string[] {
+  const [was, is] = [before as Record<string, unknown>, after as Record<string, unknown>];
+  const fields: string[] = [];
+  for (const field of fieldsOf[kind]) if (was[field] !== is[field]) fields.push(field);
+  return fields;
+}
 
 /** One effect a row: what several in turn do to it. A row that comes and goes within them leaves none. */
 export function compacted(effects: readonly Effect[]): Effect[] {

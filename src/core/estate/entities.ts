@@ -23,6 +23,9 @@ const ofEach = <T>(value: (kind: Kind) => T): Record<Kind, T> =>
 
 export const rowSchemas = ofEach((kind) => kindOf[kind].row) as unknown as { [K in Kind]: Declarations[K]['row'] };
 
+/** Names of the fields of a kind's rows. */
+export const fieldsOf = ofEach((kind): readonly string[] => Object.keys(rowSchemas[kind].shape));
+
 /** How a kind is called in a sentence. */
 export const kindWords = ofEach((kind) => kindOf[kind].words[0]);
 

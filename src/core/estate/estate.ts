@@ -19,7 +19,7 @@ interface WritableTable<K extends Kind> extends TableView<K> {
 }
 
 abstract class TableSet implements EstateView {
-  protected abstract readonly tables: Map<Kind, WritableTable<Kind>>;
+  protected abstract writable(kind: Kind): WritableTable<Kind>;
   abstract readonly occupancy: Occupancy;
   abstract readonly below: EstateView | null;
   private readonly revisions = new Map<Kind, number>();
@@ -29,7 +29,7 @@ abstract class TableSet implements EstateView {
   }
 
   table<K extends Kind>(kind: K): TableView<K> {
-    return this.tables.get(kind) as unknown as TableView<K>;
+    return this.writable(kind) as unknown as TableView<K>;
   }
 
   apply(effects: readonly Effect[]): void {
@@ -41,7 +41,7 @@ abstract class TableSet implements EstateView {
       if (effect.after) this.occupancy.promise(effect.after, 1);
     }
     for (const { kind, id, after } of effects) {
-      const table = this.tables.get(kind)!;
+      const table = this.writable(kind);
       this.revisions.set(kind, this.revision(kind) + 1);
       if (after) table.put(after);
       else table.delete(id);
@@ -52,9 +52,13 @@ abstract class TableSet implements EstateView {
 
 /** The estate in memory: typed tables with the indexes that questions need. */
 export class Estate extends TableSet {
-  protected readonly tables = new Map(kinds.map((kind) => [kind, new MemoryTable(kind) as WritableTable<Kind>]));
+  private readonly tables = new Map(kinds.map((kind) => [kind, new MemoryTable(kind) as WritableTable<Kind>]));
   readonly occupancy = new Occupancy();
   readonly below = null;
+
+  protected writable(kind: Kind): WritableTable<Kind> {
+    return this.tables.get(kind)!;
+  }
 
   static of(rows: Iterable<{ kind: Kind; row: Rows[Kind] }>): Estate {
     const estate = new Estate();
@@ -65,7 +69,8 @@ export class Estate extends TableSet {
 
 /** Effects laid over an estate without touching it. */
 export class Overlay extends TableSet {
-  protected readonly tables: Map<Kind, WritableTable<Kind>>;
+  /** Made when they are asked for: most overlays are about a few kinds. */
+  private readonly tables = new Map<Kind, WritableTable<Kind>>();
   readonly occupancy: Occupancy;
   readonly below: EstateView;
 
@@ -73,7 +78,12 @@ export class Overlay extends TableSet {
     super();
     this.below = base;
     this.occupancy = base.occupancy.fork();
-    this.tables = new Map(kinds.map((kind) => [kind, new OverlayTable(kind, base.table(kind)) as WritableTable<Kind>]));
+  }
+
+  protected writable(kind: Kind): WritableTable<Kind> {
+    let table = this.tables.get(kind);
+    if (!table) this.tables.set(kind, (table = new OverlayTable(kind, this.below.table(kind)) as WritableTable<Kind>));
+    return table;
   }
 }
 

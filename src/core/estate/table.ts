@@ -80,8 +80,39 @@ const keysOf = <K extends Kind>(kind: K): [string, (row: Rows[K]) => readonly st
 
 const NONE: readonly never[] = [];
 
-/** Rows under one key: the row itself while it is alone (most keys are names), a map by id beyond. */
-type Bucket<R> = R | Map<string, R>;
+/** Rows under one key where there are several: by id, and in a list that is made when it is asked for and holds until they change. */
+class Many<R extends { id: string }> {
+  private readonly rows: Map<string, R>;
+  private list: readonly R[] | null = null;
+
+  constructor(first: R, second: R) {
+    this.rows = new Map([
+      [first.id, first],
+      [second.id, second],
+    ]);
+  }
+
+  get size(): number {
+    return this.rows.size;
+  }
+
+  get all(): readonly R[] {
+    return (this.list ??= [...this.rows.values()]);
+  }
+
+  put(row: R): void {
+    this.rows.set(row.id, row);
+    this.list = null;
+  }
+
+  delete(id: string): void {
+    this.rows.delete(id);
+    this.list = null;
+  }
+}
+
+/** Rows under one key: the row itself while it is alone (most keys are names). */
+type Bucket<R extends { id: string }> = R | Many<R>;
 
 /** One index: keys of a row, and the rows of a key. */
 class Index<R extends { id: string }> {
@@ -92,36 +123,37 @@ class Index<R extends { id: string }> {
   by(key: string): readonly R[] {
     const bucket = this.buckets.get(key);
     if (bucket === undefined) return NONE;
-    return bucket instanceof Map ? [...bucket.values()] : [bucket];
+    return bucket instanceof Many ? bucket.all : [bucket];
   }
 
   countBy(key: string): number {
     const bucket = this.buckets.get(key);
     if (bucket === undefined) return 0;
-    return bucket instanceof Map ? bucket.size : 1;
+    return bucket instanceof Many ? bucket.size : 1;
   }
 
   add(row: R): void {
     for (const key of this.keys(row)) {
       const bucket = this.buckets.get(key);
       if (bucket === undefined) this.buckets.set(key, row);
-      else if (bucket instanceof Map) bucket.set(row.id, row);
-      else if (bucket.id === row.id) this.buckets.set(key, row);
-      else
-        this.buckets.set(
-          key,
-          new Map([
-            [bucket.id, bucket],
-            [row.id, row],
-          ]),
-        );
+      else if (bucket instanceof Many) bucket.put(row);
+      else this.buckets.set(key, bucket.id === row.id ? row : new Many(bucket, row));
     }
+  }
+
+  /** A row in the place of what it was: under the same keys it stays where it stands among the others. */
+  replace(before: R, row: R): void {
+    const keys = this.keys(row);
+    const had = this.keys(before);
+    if (keys.length === had.length && keys.every((key, k) => key === had[k])) return this.add(row);
+    this.remove(before);
+    this.add(row);
   }
 
   remove(row: R): void {
     for (const key of this.keys(row)) {
       const bucket = this.buckets.get(key);
-      if (bucket instanceof Map) {
+      if (bucket instanceof Many) {
         bucket.delete(row.id);
         if (bucket.size === 0) this.buckets.delete(key);
       } else if (bucket?.id === row.id) this.buckets.delete(key);
@@ -161,10 +193,9 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
   put(row: Rows[K]): void {
     const before = this.rows.get(row.id);
     this.rows.set(row.id, row);
-    for (const index of this.indexes.values()) {
-      if (before) index.remove(before);
-      index.add(row);
-    }
+    for (const index of this.indexes.values())
+      if (before) index.replace(before, row);
+      else index.add(row);
   }
 
   delete(id: string): void {
@@ -179,8 +210,10 @@ export class MemoryTable<K extends Kind> implements TableView<K> {
 export class OverlayTable<K extends Kind> implements TableView<K> {
   /** Made with the first row that is put: most tables of an overlay stay empty. */
   private above: MemoryTable<K> | null = null;
-  /** Ids whose row under this overlay no longer counts. */
-  private readonly hidden = new Set<string>();
+  /** Rows under this overlay that no longer count, by id. */
+  private readonly hidden = new Map<string, Rows[K]>();
+  /** The same by the keys of those indexes that were asked. */
+  private readonly hiddenBy = new Map<string, Index<Rows[K]>>();
   private added = 0;
 
   constructor(
@@ -204,33 +237,45 @@ export class OverlayTable<K extends Kind> implements TableView<K> {
   by(index: IndexName<K>, key: string): readonly Rows[K][] {
     const below = this.below.by(index, key);
     const above = this.above?.by(index, key) ?? NONE;
-    if (this.hidden.size === 0) return above.length === 0 ? below : [...below, ...above];
-    return [...below.filter((row) => !this.hidden.has(row.id)), ...above];
+    const seen = this.hiddenUnder(index, key) === 0 ? below : below.filter((row) => !this.hidden.has(row.id));
+    if (above.length === 0) return seen;
+    return seen.length === 0 ? above : [...seen, ...above];
   }
 
   countBy(index: IndexName<K>, key: string): number {
-    const below = this.below.countBy(index, key);
-    const above = this.above?.countBy(index, key) ?? 0;
-    if (below === 0 || this.hidden.size === 0) return below + above;
-    // Whichever is less is looked through: the rows under the key, or those that are hidden.
-    if (below <= this.hidden.size)
-      return this.below.by(index, key).reduce((count, { id }) => (this.hidden.has(id) ? count : count + 1), above);
-    const keys = indexes[this.kind][index] as unknown as (row: Rows[K]) => readonly string[];
-    let count = below + above;
-    for (const id of this.hidden) if (keys(this.below.get(id)!).includes(key)) count -= 1;
-    return count;
+    return this.below.countBy(index, key) - this.hiddenUnder(index, key) + (this.above?.countBy(index, key) ?? 0);
+  }
+
+  /** How many rows under a key are hidden here. */
+  private hiddenUnder(index: IndexName<K>, key: string): number {
+    if (this.hidden.size === 0) return 0;
+    let found = this.hiddenBy.get(index);
+    if (!found) {
+      found = new Index(indexes[this.kind][index] as unknown as (row: Rows[K]) => readonly string[]);
+      for (const row of this.hidden.values()) found.add(row);
+      this.hiddenBy.set(index, found);
+    }
+    return found.countBy(key);
   }
 
   put(row: Rows[K]): void {
     if (!this.get(row.id)) this.added += 1;
-    if (this.below.get(row.id)) this.hidden.add(row.id);
+    this.hide(row.id);
     (this.above ??= new MemoryTable(this.kind)).put(row);
   }
 
   delete(id: string): void {
     if (!this.get(id)) return;
     this.added -= 1;
-    if (this.below.get(id)) this.hidden.add(id);
+    this.hide(id);
     this.above?.delete(id);
+  }
+
+  private hide(id: string): void {
+    if (this.hidden.has(id)) return;
+    const row = this.below.get(id);
+    if (!row) return;
+    this.hidden.set(id, row);
+    for (const index of this.hiddenBy.values()) index.add(row);
   }
 }

@@ -75,18 +75,26 @@ export const writesGoOn = (view: EstateView): boolean =>
  * volume. Where no path leads, writes wait for as long as their host says and then fail: the file system turns read-only. Nothing is written beyond the
  * file system; where the pool is full the writes that need room fail.
  */
-export function writeTraffic(
+export const writeTraffic = (
   view: EstateView,
   span: Milliseconds,
   now: Milliseconds,
   newId: NewId,
+): { effects: Effect[]; said: string[] } => writeTrafficOn(new Overlay(view), span, now, newId);
+
+/** The same, with what is written applied to the overlay that is given, to which nothing was done before. */
+export function writeTrafficOn(
+  overlay: Overlay,
+  span: Milliseconds,
+  now: Milliseconds,
+  newId: NewId,
 ): { effects: Effect[]; said: string[] } {
+  const view = overlay.below;
   const effects: Effect[] = [];
   const said: string[] = [];
   const busy = writers(view);
   const rewritten = view.table('volume').by('rewritten', '');
   if ((busy.length === 0 && rewritten.length === 0) || span <= 0) return { effects, said };
-  const overlay = new Overlay(view);
   const finder = pathFinder(view);
   const rooms = new Map<string, StoreRoom>();
   const put = (made: Effect[]) => {

@@ -52,6 +52,9 @@ export function mediaOf(view: EstateView, group: RaidGroup): MediaClass {
   return slowest;
 }
 
+/** What a pool of so many extents keeps back. */
+const reserveIn = (pool: Pool, capacity: number): number => (pool.direct ? 0 : reserveOf(capacity, pool.reserve));
+
 /** What a pool holds, in extents and bytes. Reads only the groups and what is counted of them. */
 export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const groups = groupsOf(view, pool.id).map((group): GroupUsage => {
@@ -70,7 +73,7 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const sum = (of: (one: GroupUsage) => number) => groups.reduce((total, one) => total + of(one), 0);
   const capacity = sum((one) => one.capacity);
   const used = sum((one) => one.used);
-  const reserve = pool.direct ? 0 : reserveOf(capacity, pool.reserve);
+  const reserve = reserveIn(pool, capacity);
   const available = Math.max(0, sum((one) => one.free) - reserve);
   return {
     capacity,
@@ -104,8 +107,17 @@ export function poolExposure(view: EstateView, pool: Pool, usage: PoolUsage = po
   return Math.max(0, unbacked - usage.groups.reduce((sum, one) => sum + one.free, 0) * pool.extentSize);
 }
 
-/** Extents that can be given out. */
-export const availableExtents = (view: EstateView, pool: Pool): number => poolUsage(view, pool).available;
+/** Extents that can be given out: `available` of its usage, for those who ask nothing else. */
+export function availableExtents(view: EstateView, pool: Pool): number {
+  let capacity = 0;
+  let free = 0;
+  for (const group of view.table('raidGroup').by('pool', pool.id)) {
+    const extents = extentsOf(group.usable, pool.extentSize);
+    capacity += extents;
+    if (!group.draining) free += extents - view.occupancy.used(group.id);
+  }
+  return Math.max(0, free - reserveIn(pool, capacity));
+}
 
 /** The media tiers of a pool, from the fastest: what each has and holds, in extents. */
 export function tiersOf(

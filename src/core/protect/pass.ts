@@ -74,13 +74,20 @@ export const canCatchUp = (view: EstateView): boolean =>
   view.table('planRun').countBy('waiting', '') > 0 && waiting(view).some(({ subject }) => answers(view, subject));
 
 /** What the plans do when their runs within (after, now] fall due, in their order. */
-export function planPass(
+export const planPass = (
   view: EstateView,
   after: Milliseconds,
   now: Milliseconds,
   newId: NewId,
+): { effects: Effect[]; said: string[] } => planPassOn(new Overlay(view), after, now, newId);
+
+/** The same, with what they do applied to the overlay that is given. */
+export function planPassOn(
+  overlay: Overlay,
+  after: Milliseconds,
+  now: Milliseconds,
+  newId: NewId,
 ): { effects: Effect[]; said: string[] } {
-  const overlay = new Overlay(view);
   const effects: Effect[] = [];
   const said: string[] = [];
   const put = (made: readonly Effect[]) => {
@@ -88,8 +95,8 @@ export function planPass(
     effects.push(...made);
   };
   const due: { plan: Plan; run: DueRun }[] = [];
-  for (const plan of view.table('plan').values())
-    if (isAtWork(view, plan)) for (const run of runsWithin(plan, after + 1, now + 1)) due.push({ plan, run });
+  for (const plan of overlay.table('plan').values())
+    if (isAtWork(overlay, plan)) for (const run of runsWithin(plan, after + 1, now + 1)) due.push({ plan, run });
   due.sort((a, b) => a.run.at - b.run.at || (a.plan.id < b.plan.id ? -1 : 1));
   for (const { plan, run } of due)
     for (const subject of subjectsOf(overlay, plan)) {

@@ -40,7 +40,7 @@ export const pointBarred = (view: EstateView, point: RestorePoint, now: Millisec
 
 export interface PointVerdicts {
   /** By cut, the schedules and reasons that keep it. */
-  kept: Map<string, string[]>;
+  kept: Map<string, readonly string[]>;
   held: RestorePoint[];
   going: RestorePoint[];
 }
@@ -55,7 +55,7 @@ export function verdicts(
   points: readonly RestorePoint[],
   now: Milliseconds,
 ): PointVerdicts {
-  const kept = new Map<string, string[]>();
+  const kept = new Map<string, readonly string[]>();
   const own = points.filter(({ copies }) => copies[0]!.plan === plan.id);
   for (const schedule of plan.schedules) {
     const asked = own.filter(({ copies }) => copies[0]!.schedules.includes(schedule.name));
@@ -66,7 +66,10 @@ export function verdicts(
       snapshots: asked.map(({ cut, at }) => ({ id: cut, at })),
     });
     if (!verdict.ok) continue;
-    for (const { id, reasons } of verdict.value.keep) kept.set(id, [...(kept.get(id) ?? []), ...reasons]);
+    for (const { id, reasons } of verdict.value.keep) {
+      const known = kept.get(id);
+      kept.set(id, known ? [...known, ...reasons] : reasons);
+    }
   }
   const over = points.filter(({ cut, copies }) => {
     const [first] = copies;

@@ -66,17 +66,28 @@ export interface RestorePoint {
 export function pointsOf(view: EstateView, { workload, volumes }: Protected): RestorePoint[] {
   const table = view.table('snapshot');
   const copies = workload ? table.by('workload', workload.id) : volumes.flatMap((one) => table.by('volume', one.id));
-  const points = new Map<string, RestorePoint>();
+  const found: RestorePoint[] = [];
+  /** Those met so far by their cut, once one comes that is no younger than the last. */
+  let byCut: Map<string, RestorePoint> | null = null;
   for (const copy of copies) {
     if (!copy.kept) continue;
-    const known = points.get(copy.cut);
-    if (known) known.copies.push(copy);
-    else points.set(copy.cut, { cut: copy.cut, name: copy.name, at: copy.at, copies: [copy] });
+    const last = found.at(-1);
+    if (last?.cut === copy.cut) {
+      last.copies.push(copy);
+      continue;
+    }
+    // Cuts mostly come in the order of their times: a younger one was not met yet.
+    if (!byCut && last && copy.at <= last.at) byCut = new Map(found.map((point) => [point.cut, point]));
+    const known = byCut?.get(copy.cut);
+    if (known) {
+      known.copies.push(copy);
+      continue;
+    }
+    const point = { cut: copy.cut, name: copy.name, at: copy.at, copies: [copy] };
+    found.push(point);
+    byCut?.set(copy.cut, point);
   }
-  const found = [...points.values()];
-  // They mostly come in the order in which they were made.
-  const inOrder = found.every((point, k) => k === 0 || found[k - 1]!.at < point.at);
-  return inOrder ? found : found.sort((a, b) => a.at - b.at || (a.cut < b.cut ? -1 : 1));
+  return byCut ? found.sort((a, b) => a.at - b.at || (a.cut < b.cut ? -1 : 1)) : found;
 }
 
 /** How operations name what they protect. */

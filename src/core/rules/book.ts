@@ -1,4 +1,4 @@
-import { rowName, type Effect } from '../estate/effects';
+import { changedFields, rowName, type Effect } from '../estate/effects';
 import { kindWords, kinds, type Kind, type Rows } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { ExtentTaken } from '../estate/occupancy';
@@ -81,28 +81,38 @@ function miscounted(view: EstateView): Broken[] {
  * rows that went. What was broken before and is no worse is not held against them.
  */
 export function brokenBy(after: EstateView, effects: readonly Effect[], asked: Asked = 'all'): Broken[] {
-  const due = new Map<Rule, Set<string>>();
-  const ask = (one: Rule, id: string) => {
+  /** By rule the rows it is asked of, with the fields in which they changed; undefined for all. */
+  const due = new Map<Rule, Map<string, readonly string[] | undefined>>();
+  const ask = (one: Rule, id: string, fields?: readonly string[]) => {
     let ids = due.get(one);
-    if (!ids) due.set(one, (ids = new Set()));
-    ids.add(id);
+    if (!ids) due.set(one, (ids = new Map()));
+    const known = ids.get(id);
+    ids.set(id, ids.has(id) ? known && fields && [...known, ...fields] : fields);
   };
   const broken: Broken[] = [];
   for (const effect of effects) {
     const { kind, id } = effect;
     if (after.table(kind).get(id)) {
-      for (const one of rulesOf.get(kind)!) if (asked === 'all' || one.code !== 'misshapen') ask(one, id);
+      const fields = effect.before && effect.after ? changedFields(kind, effect.before, effect.after) : undefined;
+      for (const one of rulesOf.get(kind)!)
+        if ((asked === 'all' || one.code !== 'misshapen') && reads(one, fields)) ask(one, id, fields);
     } else if (effect.before) broken.push(...stillNeeded(after, kind, effect.before));
     for (const [one, of] of askedBy.get(kind)!)
       for (const row of [effect.before, effect.after]) if (row) for (const other of of(row, after)) ask(one, other);
   }
   for (const [one, ids] of due)
-    for (const id of ids) {
+    for (const [id, fields] of ids) {
       const row = after.table(one.of).get(id);
-      if (row) broken.push(...told(one, row, one.broken(after, row)));
+      if (!row) continue;
+      const wrongs = one.broken(after, row, fields);
+      if (wrongs.length > 0) broken.push(...told(one, row, wrongs));
     }
   return broken.length === 0 ? broken : worse(after, effects, broken);
 }
+
+/** Whether a rule looks at any of the fields in which a row changed. */
+const reads = (one: Rule, fields: readonly string[] | undefined): boolean =>
+  fields === undefined || one.reads === undefined || one.reads.some((field) => fields.includes(field));
 
 /** Rows that refer to one that went. */
 function stillNeeded(view: EstateView, kind: Kind, row: Rows[Kind]): Broken[] {

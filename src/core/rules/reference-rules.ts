@@ -1,5 +1,6 @@
+import type { z } from 'zod';
 import { rowName } from '../estate/effects';
-import { kindWords, kinds, rowSchemas, type Kind } from '../estate/entities';
+import { kindWords, kinds, rowSchemas, type Kind, type Rows } from '../estate/entities';
 import { referredIds, references } from '../estate/references';
 import { NOTHING, rule, type Rule, type Wrong } from './rule';
 
@@ -10,6 +11,7 @@ export const referenceRules: readonly Rule[] = kinds.map((kind) =>
   rule({
     of: kind,
     code: 'refers-to-nothing',
+    reads: from.get(kind)!.map(({ field }) => field) as never,
     broken(view, row) {
       let found: Wrong[] | null = null;
       for (const { field, to } of from.get(kind)!)
@@ -24,15 +26,31 @@ export const referenceRules: readonly Rule[] = kinds.map((kind) =>
   }),
 );
 
-/** Each row is as its schema says: sizes are whole, states are known, names are not empty. */
+interface Issue {
+  path: readonly PropertyKey[];
+  message: string;
+}
+
+/** What is wrong with some fields of a row. */
+function issuesOf(kind: Kind, row: Rows[Kind], fields: readonly string[]): Issue[] {
+  const shape = rowSchemas[kind].shape as Readonly<Record<string, z.ZodType>>;
+  return fields.flatMap((field) => {
+    const read = shape[field]!.safeParse((row as Record<string, unknown>)[field]);
+    return read.success
+      ? []
+      : read.error.issues.map(({ path, message }): Issue => ({ path: [field, ...path], message }));
+  });
+}
+
+/** Each row is as its schema says: sizes are whole, states are known, names are not empty. No schema compares two fields. */
 export const shapeRules: readonly Rule[] = kinds.map((kind: Kind) =>
   rule({
     of: kind,
     code: 'misshapen',
-    broken(_view, row) {
-      const read = rowSchemas[kind].safeParse(row);
-      if (read.success) return NOTHING;
-      return read.error.issues.map((issue) => ({
+    broken(_view, row, changed) {
+      const issues = changed ? issuesOf(kind, row, changed) : (rowSchemas[kind].safeParse(row).error?.issues ?? []);
+      if (issues.length === 0) return NOTHING;
+      return issues.map((issue) => ({
         message: `${kindWords[kind]} ${rowName(kind, row)} would have an impossible ${issue.path.join('.')}: ${issue.message}.`,
         mend: 'Leave it as it is, and report this.',
       }));

@@ -17,8 +17,11 @@ export interface Rule<K extends Kind = Kind> {
   of: K;
   /** Stable, kebab-case. */
   code: string;
+  /** The fields of its own row that it reads, all unless said: where a row changes in none of them it is not looked at again. */
+  reads?: readonly string[];
   asks?: { [Other in Kind]?: (row: Rows[Other], view: EstateView) => readonly string[] };
-  broken(view: EstateView, row: Rows[K]): readonly Wrong[];
+  /** `changed` are the fields in which a row differs from what it was, where that is known. */
+  broken(view: EstateView, row: Rows[K], changed?: readonly string[]): readonly Wrong[];
 }
 
 /** A rule that a row of the estate breaks. */
@@ -30,7 +33,9 @@ export interface Broken extends Wrong {
 }
 
 /** Rules of all kinds in one list. */
-export const rule = <K extends Kind>(made: Rule<K>): Rule => made;
+export const rule = <K extends Kind>(
+  made: Omit<Rule<K>, 'reads'> & { reads?: readonly (keyof Rows[K] & string)[] },
+): Rule => made;
 
 export const wrong = (message: string, mend: string, offer?: NextStep): Wrong[] => [
   { message, mend, ...(offer ? { offer } : {}) },

@@ -220,6 +220,7 @@ function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wro
 const volumeExtents = rule({
   of: 'volume',
   code: 'volume-extents',
+  reads: ['pool', 'size', 'provisioning', 'written', 'holes', 'reducedTo', 'origin'],
   asks: {
     extent: (run) => (run.volume ? [run.volume] : []),
     raidGroup: (group, view) => [
@@ -240,6 +241,7 @@ const volumeExtents = rule({
 const volumeFacts = rule({
   of: 'volume',
   code: 'volume-facts',
+  reads: ['pool', 'array', 'owner', 'size', 'written', 'holes', 'reducedTo'],
   asks: {
     pool: (pool, view) =>
       view

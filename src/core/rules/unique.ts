@@ -89,6 +89,7 @@ export const uniqueRules: readonly Rule[] = uniqueKeys.map((unique) =>
   rule({
     of: unique.of,
     code: 'taken-twice',
+    reads: unique.fields,
     broken(view, row) {
       const holder = holderOf(view, unique, row);
       if (!holder) return NOTHING;
