@@ -89,6 +89,7 @@ function breakable(view: Plant['estate']) {
   for (const row of view.table('host').values())
     if (row.agent !== 'none')
       for (const kind of ['agent-absent', 'agent-slow', 'agent-silent'] as const) add(kind, row.id);
+  for (const row of view.table('array').values()) if (row.clockOff === 0) add('clock-jump', row.id);
   for (const one of componentsOf(view).values()) {
     const kind = one.class === 'adapter' ? 'adapter-down' : one.class === 'array' ? 'array-down' : null;
     if (kind) rows.push({ kind, component: one.id, name: one.name });
@@ -100,6 +101,7 @@ function breakable(view: Plant['estate']) {
 function component(plant: Plant, kind: FaultKind, ref: string): string {
   const { estate } = plant;
   const table = faultTable(kind);
+  if (kind === 'clock-jump') return lookUp(estate, 'array', ref)?.id ?? ref;
   if (table === 'switch' || table === 'isl' || table === 'network' || table === 'host')
     return lookUp(estate, table, ref)?.id ?? ref;
   if (kind === 'array-down' || kind === 'adapter-down')

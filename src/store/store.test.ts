@@ -4,7 +4,7 @@ import path from 'node:path';
 import { kinds, rowSchemas } from '@/core/estate/entities';
 import { changed, created } from '@/core/estate/effects';
 import { rowsOfDocument, estateToDocument } from '@/core/estate/document';
-import { differences, estateAfter, mounted } from '../../demo/workbench';
+import { differences, estateAfter, mounted, named } from '../../demo/workbench';
 import { migrate } from './database';
 import { Store } from './store';
 
@@ -30,6 +30,20 @@ test('every field of every kind has its column', () => {
     );
     expect(columns.sort()).toEqual(Object.keys(rowSchemas[kind].shape).sort());
   }
+});
+
+test('of a row that stands as the caller knows it only what changes is written; of any other all of it', () => {
+  store.commit({ effects: allRows });
+  const estate = store.estate();
+  const volume = named(estate, 'volume', 'tickets-1');
+  const other = { ...volume, notes: 'not as it stands' };
+  store.commit({ effects: [changed('volume', other, { written: 4096 })] }, estate);
+  expect(named(store.estate(), 'volume', 'tickets-1')).toEqual({ ...other, written: 4096 });
+  const known = store.estate();
+  const before = named(known, 'volume', 'tickets-1');
+  const after = { holes: [[0, 4096]], givesUp: true, keepUntil: null } as Partial<typeof before>;
+  store.commit({ effects: [changed('volume', before, after)] }, known);
+  expect(named(store.estate(), 'volume', 'tickets-1')).toEqual({ ...before, ...after });
 });
 
 test('an estate is read back as it was written', () => {

@@ -27,6 +27,7 @@ import { volumeReclaim } from '../volume/reclaim';
 import { volumeResize } from '../volume/resize';
 import { volumeRestore, volumePurge } from '../volume/restore';
 import { workloadCreate, workloadDelete } from '../volume/workload';
+import { arraySetClock } from '../protect/array-set-clock';
 import { planAttach, planRun } from '../protect/plan-attach';
 import { planConfigure, planDelete } from '../protect/plan-configure';
 import { planCreate } from '../protect/plan-create';
@@ -38,6 +39,7 @@ import { snapshotLock, snapshotConfigure } from '../protect/snapshot-keep';
 import { snapshotRestore } from '../protect/snapshot-restore';
 import { snapshotValidate } from '../protect/snapshot-validate';
 import { volumeDetach } from '../protect/volume-detach';
+import { volumePromote } from '../protect/volume-promote';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -129,6 +131,8 @@ export const operationsByRoom = {
     snapshotClone,
     snapshotValidate,
     volumeDetach,
+    arraySetClock,
+    volumePromote,
   ],
   attach: [
     arrayConfigure,

@@ -6,6 +6,8 @@ import { GIB, MIB } from '../units/bytes';
 import { DAY, HOUR } from '../units/duration';
 import { checkContext, findings } from './engine';
 import { protectChecks } from './protect-checks';
+import { newIds } from '../estate/new-ids';
+import { setFault } from '../lab/faults';
 
 const plan = {
   do: 'plan.create',
@@ -133,6 +135,19 @@ const cases: Record<string, { make: (at: Stage) => void; mend: (at: Stage) => vo
       at.estate.apply([changed('hostDevice', device(at), { writeRate: 400 * MIB })]);
     },
     mend: (at) => at.estate.apply([changed('hostDevice', device(at), { writeRate: 0 })]),
+  },
+  'lock-clock-jump': {
+    make: (at) => {
+      const result = setFault(
+        at.estate,
+        'clock-jump',
+        named(at.estate, 'array', 'lintel-1').id,
+        at.now,
+        newIds('jump'),
+      );
+      if (result.ok) at.estate.apply(result.effects);
+    },
+    mend: (at) => at.run({ do: 'array.set-clock', array: 'lintel-1' }),
   },
   'agent-silent': {
     make: (at) => host(at, { agent: 'absent' }),

@@ -15,8 +15,9 @@ import { ofWorkload, pointsOf, subjectOfProtected, subjectsOf, type Protected } 
 import { formatBytes } from '../units/bytes';
 import { counted, someOf } from '../units/counted';
 import { dateText, timeText } from '../units/date';
-import { DAY, formatDuration, type Milliseconds } from '../units/duration';
+import { DAY, formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { offer, type Check, type CheckContext, type Found, type Severity } from './finding';
+import { isLocked, lockTime } from '../copies/locked';
 
 const LARGE_SHARE = 0.3;
 const FORGOTTEN = 90 * DAY;
@@ -24,6 +25,8 @@ const HELD_LONG = 14 * DAY;
 /** Missed and crash-consistent runs in a row that are told. */
 const MISSED = 2;
 const ONLY_CRASH = 3;
+/** A clock may be off by so much. */
+const CLOCK_LEEWAY = 300 * SECOND;
 
 type Told = Omit<Found, 'subject'>;
 
@@ -290,7 +293,7 @@ export const protectChecks: Check[] = [
           .table('volume')
           .by('pool', pool.id)
           .flatMap((volume) => (volume.copiesBytes > 0 ? copiesOf(view, volume.id) : []))
-          .filter((copy) => copy.lockedUntil !== null && copy.lockedUntil > now);
+          .filter((copy) => isLocked(view, copy, now));
         const first = Math.min(...locked.map((copy) => copy.lockedUntil!));
         yield full !== null && locked.length > 0 && full < first
           ? {
@@ -298,6 +301,25 @@ export const protectChecks: Check[] = [
               says: `${counted(locked.length, 'copy', 'copies')} in ${pool.name} ${locked.length === 1 ? 'is' : 'are'} locked beyond ${dateText(full)}, when it would be full with ${formatBytes(availableExtents(view, pool) * pool.extentSize)} left now; nothing may be deleted before ${dateText(first)}.`,
               advice: 'Only more capacity helps, or moving other volumes.',
               mend: offer('Extend the pool', 'pool.extend', { array: arrayOf(view, pool).name, name: pool.name }),
+            }
+          : null;
+      }
+    },
+  },
+  {
+    id: 'lock-clock-jump',
+    severity: 'error',
+    title: 'Clocks that jumped',
+    *find(view, { now }) {
+      for (const array of view.table('array').values()) {
+        const clock = now + array.clockOff;
+        const judged = lockTime(array, now);
+        yield Math.abs(clock - judged) > CLOCK_LEEWAY
+          ? {
+              subject: { ...subjectOf('array', array), id: array.id },
+              says: `The clock of ${array.name} jumped by ${formatDuration(Math.abs(array.clockOff))}; locks go by ${timeText(judged)} UTC, so that none ends early.`,
+              advice: 'Let it go by its time source again.',
+              mend: offer('Set its clock right', 'array.set-clock', { array: array.name }),
             }
           : null;
       }

@@ -18,6 +18,8 @@ export const arrayKind = kind({
     pathAccess: z.enum(['asymmetric', 'symmetric']).default('asymmetric'),
     /** Bytes a second that its controllers give to one rebuild; null for as much as the drives take. */
     rebuildBudget: bytes.min(1).nullable().default(null),
+    /** How far its clock is from the time that has passed, milliseconds; locks do not go by it where it is ahead. */
+    clockOff: z.number().default(0),
     /** Other NVMe discovery services that its own refers hosts to (NVM Express, discovery log, subtype 1). */
     referrals: z.array(z.object({ ip: z.string(), service: tcpPort })).default([]),
   }),

@@ -1,7 +1,6 @@
 import { z } from 'zod';
-import { count, instant, name } from './fields';
-import { id } from './fields';
-import { kind, type RowOf } from './kind';
+import { count, id, instant, name } from './fields';
+import { kind, to, type RowOf } from './kind';
 
 const some = count.max(100_000).nullable().default(null);
 
@@ -58,10 +57,13 @@ export const planKind = kind({
     grace: z.number().min(0).default(0),
     /** Days after which a copy must be proven once more; 0 where nobody asks. */
     proveDays: count.max(3650).default(0),
+    /** The host that looks at them then; null where somebody does it by hand. */
+    proveAt: id.nullable().default(null),
     paused: z.boolean().default(false),
     pausedSince: instant.nullable().default(null),
     createdAt: instant.default(0),
   }),
+  refers: { proveAt: to('host', { by: null }) },
   named: '',
   searched: {},
 });

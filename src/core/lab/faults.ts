@@ -6,7 +6,7 @@ import { driveRef } from '../operation/inquiry';
 import type { Refusal } from '../operation/refusal';
 import { groupHealth } from '../raid/health';
 import { loseDrive, tendGroup } from '../raid/tend';
-import type { Milliseconds } from '../units/duration';
+import { DAY, type Milliseconds } from '../units/duration';
 import { adapterId, componentsOf, type Component, type ComponentClass } from '../whatif/components';
 import { effectsOfFailure } from '../whatif/outage';
 import { standstill } from './standstill';
@@ -27,6 +27,7 @@ export const faultKinds = [
   'agent-absent',
   'agent-slow',
   'agent-silent',
+  'clock-jump',
 ] as const;
 export type FaultKind = (typeof faultKinds)[number];
 
@@ -53,7 +54,11 @@ const figures = {
     said: 'never tells that its application goes on',
     component: 'agent',
   },
+  'clock-jump': { table: 'array', state: 'ahead', said: 'is 90 days ahead', component: 'clock' },
 } as const;
+/** How far a clock jumps (a choice). */
+const CLOCK_JUMP: Milliseconds = 90 * DAY;
+
 const wholes: Partial<Record<FaultKind, ComponentClass>> = { 'adapter-down': 'adapter', 'array-down': 'array' };
 
 const agentFaults = ['agent-absent', 'agent-slow', 'agent-silent'] as const;
@@ -114,11 +119,14 @@ export function faults(view: EstateView): Fault[] {
     for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
   for (const { id, agent } of view.table('host').values())
     for (const kind of agentFaults) if (figures[kind].state === agent) add(kind, { id, state: agent });
+  for (const { id, clockOff } of view.table('array').values())
+    if (clockOff !== 0) add('clock-jump', { id, state: 'ahead' });
   return found;
 }
 
 export function componentName(view: EstateView, kind: FaultKind, id: string): string {
   const { table } = figures[kind];
+  if (kind === 'clock-jump') return `clock of ${view.table('array').get(id)?.name ?? id}`;
   if (wholes[kind]) return componentsOf(view).get(id)?.name ?? id;
   if (table === 'switch' || table === 'isl' || table === 'network' || table === 'array') {
     const row = view.table(table).get(id);
@@ -170,6 +178,7 @@ function breakPart(
   newId: (kind: Kind) => string,
 ): FaultResult {
   const { table, state, said } = figures[kind];
+  if (kind === 'clock-jump') return setClock(view, id, CLOCK_JUMP);
   if (isAgentFault(kind) || table === 'host') return breakAgent(view, kind as AgentFault, id);
   if (wholes[kind] || table === 'array') return breakWhole(view, kind, id);
   const row = view.table(table).get(id);
@@ -203,6 +212,22 @@ function breakAgent(view: EstateView, kind: AgentFault, id: string): FaultResult
   const { state, said } = figures[kind];
   if (host.agent === state) return no(kind, id, 'fault-set', `${name} is so already.`, 'Clear that fault first.');
   return { ok: true, effects: [changed('host', host, { agent: state })], said: `${name} ${said}` };
+}
+
+/** The clock of an array jumps ahead, or goes by its time source again. */
+function setClock(view: EstateView, id: string, clockOff: Milliseconds): FaultResult {
+  const array = view.table('array').get(id);
+  if (!array) return unknown('clock-jump', id);
+  const name = componentName(view, 'clock-jump', id);
+  if (array.clockOff === clockOff)
+    return clockOff === 0
+      ? no('clock-jump', id, 'no-fault', `${name} is right.`, 'Leave it as it is.')
+      : no('clock-jump', id, 'fault-set', `${name} is ahead already.`, 'Clear that fault first.');
+  return {
+    ok: true,
+    effects: [changed('array', array, { clockOff })],
+    said: clockOff === 0 ? `${name} is right again` : `${name} ${figures['clock-jump'].said}`,
+  };
 }
 
 function mendAgent(view: EstateView, kind: FaultKind, id: string): FaultResult {
@@ -270,6 +295,7 @@ function mendPart(
   newId: (kind: Kind) => string,
 ): FaultResult {
   const { table } = figures[kind];
+  if (kind === 'clock-jump') return setClock(view, id, 0);
   if (table === 'host') return mendAgent(view, kind, id);
   if (wholes[kind] || table === 'array') return mendWhole(view, kind, id);
   const row = view.table(table).get(id);

@@ -8,13 +8,16 @@ import { formatBytes } from '../units/bytes';
 import { lockedCopies, purged } from '../volume/delete';
 import { unmapRuns } from '../volume/grow';
 import { reclaimableRuns } from '../volume/reclaim';
+import { dateText } from '../units/date';
+import { proveDue } from '../protect/prove-due';
 
 /** The next midnight of the lab's clock. */
 export const nextNight = (now: Milliseconds): Milliseconds => (Math.floor(now / DAY) + 1) * DAY;
 
 /**
  * What falls due once a day: kept volumes go when their time is up, freed blocks are reclaimed, reduction jobs begin, hosts have rewritten
- * some of what they shared, and read errors of more than a week ago are forgotten.
+ * some of what they shared, copies are proven whose plan names a host for
+ * it, and read errors of more than a week ago are forgotten.
  */
 export function nightly(
   view: EstateView,
@@ -69,6 +72,9 @@ export function nightly(
     put([created('job', reductionJob(overlay, pool, now, newId))]);
     said.push(`${arrayName(pool.array)} ${pool.name} begins to look for equal pages`);
   }
+  const proofs = proveDue(overlay, { now, month: dateText(now).slice(0, 7), newId });
+  put(proofs.effects);
+  said.push(...proofs.said);
   if (day % 7 === 0)
     for (const drive of overlay.table('drive').values())
       if (drive.recentErrors > 0) put([changed('drive', drive, { recentErrors: 0 })]);

@@ -14,6 +14,7 @@ import { fitStore } from '../pool/store';
 import { formatDuration, type Milliseconds } from '../units/duration';
 import { lockedCopies, purged } from '../volume/delete';
 import { storeRoom, writeRuns, writesReduced, type StoreRoom } from '../volume/grow';
+import { isLocked } from '../copies/locked';
 
 type NewId = (kind: Kind) => string;
 
@@ -43,7 +44,7 @@ function makeRoom(view: EstateView, pool: string, now: Milliseconds, newId: NewI
     .table('volume')
     .by('givingUp', pool)
     .flatMap((volume) => copiesOf(view, volume.id).slice(0, -1))
-    .filter((one) => one.plan !== null && one.hold === '' && (one.lockedUntil ?? 0) <= now)
+    .filter((one) => one.plan !== null && one.hold === '' && !isLocked(view, one, now))
     .sort((a, b) => a.at - b.at);
   if (!copy) return null;
   return {

@@ -5,6 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { DAY, MINUTE, type Milliseconds } from '../units/duration';
 import { runsOf } from './run';
 import { planOf, pointsOf, subjectsOf, type Protected, type RestorePoint } from './subject';
+import { isLocked } from '../copies/locked';
 
 /** What a workload's plan promises beside what is true now (protect.md G). */
 export interface Coverage {
@@ -55,7 +56,7 @@ export function coverageOf(view: EstateView, subject: Protected, now: Millisecon
   const runs = [...runsOf(view, subject)].sort((a, b) => b.at - a.at);
   const proven = provenOf(points);
   const label = newest ? newest.copies[0]!.label : null;
-  const locked = points.filter((point) => point.copies.every((copy) => (copy.lockedUntil ?? 0) > now));
+  const locked = points.filter((point) => point.copies.every((copy) => isLocked(view, copy, now)));
   const short: Coverage['short'] = [];
   const say = (code: ShortCode, says: string, since: Milliseconds | null = null) => short.push({ code, says, since });
   if (!plan) say('no-plan', 'no plan makes copies of it');

@@ -8,6 +8,7 @@ import { allSubjects, coverageOf, type Coverage } from './coverage';
 import { runsWithin } from './due';
 import { pointsOf } from './subject';
 import type { PlanRow } from './subject-view';
+import { isLocked } from '../copies/locked';
 
 /** The stretches that the axis shows: copies of four weeks, two days closely, and the runs of the next day. */
 export const BACK: Milliseconds = 28 * DAY;
@@ -76,7 +77,7 @@ export function* lanesInParts(view: EstateView, now: Milliseconds): InParts<Lane
     for (const { at, copies } of pointsOf(view, subject)) {
       if (at < now - BACK || at > now) continue;
       const [copy] = copies;
-      const locked = (copy!.lockedUntil ?? 0) > now;
+      const locked = isLocked(view, copy!, now);
       ticks[(locked ? 2 : 0) + (copy!.label === 'application' ? 1 : 0)]!.push(Math.round((now - at) / MINUTE));
     }
     if (plan && !dueOf.has(plan.id))

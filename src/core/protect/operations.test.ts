@@ -12,6 +12,7 @@ import { brokenRules } from '../rules/book';
 import { brokenSums, poolWaterfall } from '../space/waterfall';
 import { MIB } from '../units/bytes';
 import { DAY, HOUR, MINUTE } from '../units/duration';
+import { proveDue } from './prove-due';
 import { ofWorkload, pointsOf } from './subject';
 
 const copyNow = { do: 'snapshot.create', workload: 'Ticketing' };
@@ -37,6 +38,7 @@ function whole({ estate }: Stage): void {
   for (const pool of estate.table('pool').values()) expect(brokenSums(estate, poolWaterfall(estate, pool))).toEqual([]);
 }
 
+const unmount = { do: 'host-device.unmount', host: 'gate-1', device: 'tickets-1' };
 const newId = newIds('protect operations');
 let step = 0;
 const file = (at: Stage, path: string, size: number | null) => {
@@ -242,7 +244,6 @@ describe('a plan', () => {
 
 describe('going back', () => {
   const back = { do: 'snapshot.restore', workload: 'Ticketing', copy: 'one' };
-  const unmount = { do: 'host-device.unmount', host: 'gate-1', device: 'tickets-1' };
 
   test('waits for its hosts, brings the files of that moment, and can be gone back on', () => {
     const at = stage();
@@ -306,6 +307,67 @@ describe('clones and views', () => {
     whole(at);
   });
 
+  test('of what stands there now a base is cut first, which stays while they rest on it', () => {
+    const at = stage();
+    at.run({ do: 'snapshot.clone', array: 'lintel-1', volume: 'tickets-1', name: 'desk', count: 2 });
+    const [base] = copiesOf(at.estate, tickets(at).id);
+    expect(base!.name).toMatch(/^base-/);
+    expect(named(at.estate, 'volume', 'desk-2')).toMatchObject({ base: base!.id, origin: tickets(at).id });
+    expect(at.codes({ do: 'snapshot.delete', array: 'lintel-1', volume: 'tickets-1', copies: [base!.name] })).toEqual([
+      'snapshot-held',
+    ]);
+    whole(at);
+  });
+
+  test('a clone takes the place of its origin where nothing is copied, and lets it go', () => {
+    const at = stage({ ...copyNow, name: 'zero' });
+    at.pass(DAY);
+    at.run({ ...copyNow, name: 'one' }, clone, { ...copyNow, name: 'two' });
+    at.pass(DAY);
+    const held = () => {
+      const { occupancy } = at.estate;
+      return [...at.estate.table('raidGroup').values()].reduce((sum, group) => sum + occupancy.used(group.id), 0);
+    };
+    const places = () => new Set([...at.estate.table('extent').values()].map((run) => run.raidGroup));
+    const [before, lay] = [held(), places()];
+    at.run({ do: 'volume.promote', array: 'lintel-1', volume: 'trial-2' });
+    const trial = named(at.estate, 'volume', 'trial-2');
+    expect(trial).toMatchObject({ origin: null });
+    expect(tickets(at).origin).toBe(trial.id);
+    expect(named(at.estate, 'volume', 'trial-1').origin).toBe(trial.id);
+    // Rounding to whole extents may move one.
+    expect(Math.abs(held() - before)).toBeLessThanOrEqual(1);
+    expect(places()).toEqual(lay);
+    expect(copiesOf(at.estate, trial.id).map(({ name }) => name)).toEqual(['zero', 'one']);
+    expect(copiesOf(at.estate, tickets(at).id).map(({ name }) => name)).toEqual(['two']);
+    whole(at);
+    at.run({ do: 'snapshot.delete', array: 'lintel-1', volume: 'tickets-1', copies: ['two'] });
+    at.run(
+      unmount,
+      { do: 'mapping.delete', host: 'gate-1', array: 'lintel-1', volumes: ['tickets-1'] },
+      { do: 'host.rescan', host: 'gate-1' },
+      { do: 'volume.delete', array: 'lintel-1', volumes: ['tickets-1'], confirm: ['tickets-1'], keepDays: 0 },
+    );
+    expect(named(at.estate, 'volume', 'tickets-1')).toBeUndefined();
+    expect(named(at.estate, 'volume', 'trial-2').written).toBeGreaterThan(0);
+    whole(at);
+  });
+
+  test('a promotion that would break a lock, a name or a thick origin is refused', () => {
+    const at = stage({ ...copyNow, name: 'one' }, clone);
+    const promote = { do: 'volume.promote', array: 'lintel-1', volume: 'trial-1' };
+    set(at, points(at)[0]!.copies, { lockedUntil: at.now + DAY });
+    expect(at.codes(promote)).toEqual(['snapshot-locked']);
+    set(at, points(at)[0]!.copies, { hold: 'audit' });
+    expect(at.codes(promote)).toEqual(['snapshot-held']);
+    set(at, points(at)[0]!.copies, { hold: '', lockedUntil: null });
+    at.run({ do: 'snapshot.create', array: 'lintel-1', volume: 'trial-1', name: 'one' });
+    expect(at.codes(promote)).toEqual(['name-taken']);
+    expect(at.codes({ ...promote, volume: 'tickets-1' })).toEqual(['no-clone']);
+    at.estate.apply([changed('volume', tickets(at), { provisioning: 'thick' })]);
+    expect(at.codes({ ...promote, volume: 'trial-2' })).toEqual(['origin-thick']);
+  });
+
   test('a shown copy is a device with its files; one is taken out, and it is hidden again', () => {
     const at = stage();
     file(at, 'fares.db', 100 * MIB);
@@ -351,4 +413,50 @@ test('what a preview shows is what is done', () => {
   const two = stage(halfHourly, attach);
   for (const at of [one, two]) at.pass(3 * HOUR);
   expect(textOf(one.estate)).toBe(textOf(two.estate));
+});
+
+describe('what goes by the clock', () => {
+  test('a clock that jumps ahead frees no locked copy, nor does retention; one that lags holds longer', () => {
+    const at = stage({ ...copyNow, name: 'one', lockDays: 10 });
+    const drop = { do: 'snapshot.delete', workload: 'Ticketing', copies: ['one'] };
+    const array = () => named(at.estate, 'array', 'lintel-1');
+    at.estate.apply([changed('array', array(), { clockOff: 90 * DAY })]);
+    expect(at.codes(drop)).toEqual(['snapshot-locked']);
+    at.now += 10 * DAY + 1;
+    expect(at.codes(drop)).toEqual([]);
+    at.estate.apply([changed('array', array(), { clockOff: -DAY })]);
+    expect(at.codes(drop)).toEqual(['snapshot-locked']);
+    at.run({ do: 'array.set-clock', array: 'lintel-1' });
+    expect(at.codes(drop)).toEqual([]);
+    expect(at.codes({ do: 'array.set-clock', array: 'lintel-1' })).toEqual(['clock-right']);
+  });
+
+  test('a plan that names a host has its copies proven there by itself, and tells where it cannot', () => {
+    const at = stage(halfHourly, attach, {
+      do: 'host.create',
+      name: 'proof-1',
+      os: 'linux',
+      site: 'Nordkai',
+      initiators: ['iqn.2031-04.example.skarholt:proof-1'],
+    });
+    const due = () => proveDue(at.estate, { now: at.now, month: '2031-05', newId });
+    at.pass(HOUR);
+    expect(due().effects).toEqual([]);
+    at.run({ do: 'plan.configure', plan: 'Harbour day', proveDays: 7, proveAt: 'proof-1' });
+    const { effects, said } = due();
+    at.estate.apply(effects);
+    expect(said).toEqual([expect.stringContaining('good')]);
+    expect(
+      points(at)
+        .at(-1)!
+        .copies.every(({ verdict }) => verdict?.host === 'proof-1'),
+    ).toBe(true);
+    expect(due().effects).toEqual([]);
+    at.pass(8 * DAY);
+    expect(due().effects.length).toBeGreaterThan(0);
+    at.run({ do: 'plan.configure', plan: 'Harbour day', proveAt: 'gate-1' });
+    expect(due()).toMatchObject({ effects: [], said: [expect.stringContaining('works with the data')] });
+    at.run({ do: 'plan.configure', plan: 'Harbour day', proveAt: 'none' });
+    expect(due()).toEqual({ effects: [], said: [] });
+  });
 });

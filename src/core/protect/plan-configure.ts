@@ -42,6 +42,10 @@ function moved(view: EstateView, before: Plan, fields: Partial<Plan>): string[] 
   if (is('pattern')) said.push(`names copies ${fields.pattern}`);
   if (is('proveDays'))
     said.push(fields.proveDays === 0 ? 'asks for no proof' : `is proven every ${fields.proveDays} days`);
+  if (is('proveAt')) {
+    const host = view.table('host').get(fields.proveAt ?? '');
+    said.push(host ? `is proven at ${host.name} by itself` : 'is proven by hand');
+  }
   if (is('notes')) said.push('has other notes');
   return said;
 }
@@ -63,6 +67,7 @@ export const planConfigure: OperationType<z.output<typeof schema>> = {
       grace: folded('No later than'),
       pattern: folded('Names of copies'),
       proveDays: folded('Prove every, days'),
+      proveAt: folded(pick('Prove at')),
       notes: folded('Notes'),
     },
   },
@@ -105,9 +110,10 @@ export const planConfigure: OperationType<z.output<typeof schema>> = {
   },
   foretell(view, draft, context) {
     const plan = lookUp(view, 'plan', draftText(draft, 'plan'));
-    const fields: Foretold['fields'] = promiseFields(draft, context.now);
+    const fields: Foretold['fields'] = promiseFields(view, draft, context.now);
     delete fields.zone!.suggested;
     delete fields.pattern!.suggested;
+    fields.proveAt!.choices = [{ value: '', label: 'As it is' }, ...fields.proveAt!.choices!];
     fields.plan = {
       choices: planChoices(view),
       says: plan

@@ -3,8 +3,8 @@ import { created } from '../estate/effects';
 import { rowOf, type Plan } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { parseWorkloadName } from '../naming/names';
-import { draftFlag, draftText } from '../operation/draft';
-import { folded, such } from '../operation/form';
+import { draftFlag, draftText, hostChoices } from '../operation/draft';
+import { folded, pick, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -26,6 +26,10 @@ export const promiseParams = {
   grace: z.string().optional().describe('How late a missed run may still be made, such as 4 h'),
   pattern: z.string().max(63).optional().describe('How copies are named: {date} {time} {plan} {schedule} {workload}'),
   proveDays: z.coerce.number().int().min(0).max(3650).optional().describe('A copy is to be proven every so many days'),
+  proveAt: z
+    .string()
+    .optional()
+    .describe('The host that looks at it then, by itself; none where somebody does it by hand'),
   notes: z.string().max(1000).optional(),
 };
 
@@ -80,6 +84,7 @@ export function readPromises(asks: Inquiry, p: PromiseParams, name: string): Par
   }
   if (p.catchUp !== undefined) said.catchUp = p.catchUp;
   if (p.proveDays !== undefined) said.proveDays = p.proveDays;
+  if (p.proveAt) said.proveAt = p.proveAt === 'none' ? null : (asks.find('host', p.proveAt, 'proveAt')?.id ?? null);
   if (p.notes !== undefined) said.notes = p.notes;
   return said;
 }
@@ -107,7 +112,7 @@ export function askPlanName(
 }
 
 /** What the fields of a plan's promises say while they are filled in. */
-export function promiseFields(draft: Draft, now: Milliseconds): Foretold['fields'] {
+export function promiseFields(view: EstateView, draft: Draft, now: Milliseconds): Foretold['fields'] {
   return {
     zone: {
       choices: usualZones.map((value) => ({ value, label: value })),
@@ -128,6 +133,10 @@ export function promiseFields(draft: Draft, now: Milliseconds): Foretold['fields
       says: `Such as ${nameByPattern(draftText(draft, 'pattern') || USUAL_PATTERN, now, { plan: draftText(draft, 'name') || 'plan' })}.`,
     },
     proveDays: { says: 'A finding tells when no copy was proven for so long; 0 for never.' },
+    proveAt: {
+      choices: [{ value: 'none', label: 'Nowhere by itself' }, ...hostChoices(view)],
+      says: 'This host looks at the newest copy at midnight when the time has come.',
+    },
     notes: { says: 'Who answers for it, what was agreed.' },
   };
 }
@@ -209,6 +218,7 @@ export const planCreate: OperationType<Params> = {
       grace: folded('No later than'),
       pattern: folded('Names of copies'),
       proveDays: folded('Prove every, days'),
+      proveAt: folded(pick('Prove at')),
       notes: folded('Notes'),
     },
   },
@@ -250,7 +260,7 @@ export const planCreate: OperationType<Params> = {
     const promises = readPromises(asks, { rpo: draftText(draft, 'rpo') }, '');
     const plan = schedule && rowOf('plan', { id: 'plan', name: 'plan', zone, ...promises, schedules: [schedule] });
     const fields: Foretold['fields'] = {
-      ...promiseFields(draft, context.now),
+      ...promiseFields(view, draft, context.now),
       ...scheduleSays(draft, plan, context.now),
     };
     fields.schedule = { says: 'Without it how often; others can be added.' };

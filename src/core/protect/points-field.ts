@@ -6,6 +6,7 @@ import { timeText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
 import { barsOf, clonesOf } from './prune';
 import { draftProtected, pointsOf, type RestorePoint } from './subject';
+import { lockedUntil } from '../copies/locked';
 
 /** The restore points of what a draft names, the newest first, as choices. */
 export function pointChoices(
@@ -38,8 +39,8 @@ export function draftPoints(view: EstateView, draft: Draft): RestorePoint[] {
 
 /** Why a point cannot be deleted, in a few words. */
 export function barWords(view: EstateView, point: RestorePoint, now: Milliseconds): string | undefined {
-  const until = Math.max(0, ...point.copies.map((copy) => copy.lockedUntil ?? 0));
-  if (until > now) return `is immutable until ${timeText(until)}`;
+  const until = lockedUntil(view, point.copies, now);
+  if (until !== null) return `is immutable until ${timeText(until)}`;
   const held = point.copies.find((copy) => barsOf(view, copy, now).length > 0);
   if (!held) return undefined;
   return held.hold ? `is held: ${held.hold}` : `${someOf(clonesOf(view, held).map(({ name }) => name))} rest on it`;

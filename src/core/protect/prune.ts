@@ -5,6 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { volumeOf } from '../estate/relations';
 import type { RetentionRules } from '../kinds/plan';
 import type { Milliseconds } from '../units/duration';
+import { isLocked } from '../copies/locked';
 import { retain, type RetentionPolicy } from './retain';
 import { pointsOf, type Protected, type RestorePoint } from './subject';
 
@@ -17,7 +18,7 @@ export function policyOf({ count, maxAge, minKeep, pick, ...periods }: Retention
 /** What keeps a copy from being deleted whatever retention says. */
 export function barsOf(view: EstateView, copy: Snapshot, now: Milliseconds): ('locked' | 'held' | 'clone')[] {
   return [
-    ...(copy.lockedUntil !== null && copy.lockedUntil > now ? (['locked'] as const) : []),
+    ...(isLocked(view, copy, now) ? (['locked'] as const) : []),
     ...(copy.hold === '' ? [] : (['held'] as const)),
     ...(clonesOf(view, copy).length > 0 ? (['clone'] as const) : []),
   ];

@@ -7,7 +7,7 @@ import { draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
 import { inquire } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
-import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
+import { planned, refused, type Foretold, type OperationType, type PlanContext } from '../operation/operation';
 import { flag } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
 import { availableExtents } from '../pool/usage';
@@ -18,12 +18,17 @@ import { MOST_AT_ONCE } from '../volume/create-foretell';
 import { subscriptionRefusal } from '../volume/create';
 import { cloneRow } from './clone-rows';
 import { draftPoints, pointChoices } from './points-field';
-import { askPoints, askProtected, namedWords, protectedFields, type RestorePoint } from './subject';
+import { askPoints, askProtected, namedWords, protectedFields, type Protected, type RestorePoint } from './subject';
+import { makeCopies } from './make';
+import { freeCopyName, nameByPattern } from './names';
 import { namedFields, namedParams } from './named';
+
+/** Of what stands there now: a copy is cut first, and is the base of all of them. */
+const NOW = 'now';
 
 const schema = z.object({
   ...namedParams,
-  copy: z.string().describe('The copy of which volumes are made'),
+  copy: z.string().default(NOW).describe('The copy of which volumes are made; without one it is cut first'),
   name: z
     .string()
     .optional()
@@ -56,6 +61,21 @@ export function cloneNames(
   );
 }
 
+/** A copy of this moment, held by what is made of it. */
+const baseOf = (view: EstateView, subject: Protected, { now, newId }: PlanContext) =>
+  makeCopies(
+    view,
+    subject,
+    {
+      name: freeCopyName(view, subject.volumes, nameByPattern('base-{date}-{time}', now)),
+      at: now,
+      notes: 'a base of volumes',
+      quiesce: false,
+      onTimeout: 'crash',
+    },
+    newId,
+  );
+
 export const snapshotClone: OperationType<Params> = {
   kind: 'snapshot.clone',
   verb: 'Make volumes of a copy',
@@ -75,14 +95,19 @@ export const snapshotClone: OperationType<Params> = {
   },
   title: (p) => `Make ${p.count === 1 ? 'a volume' : `${p.count} volumes`} of ${p.copy} of ${namedWords(p)}`,
   units: (p) => [p],
-  plan(view, p, context) {
-    const asks = inquire(view);
-    const subject = askProtected(view, asks, p);
-    const [point] = subject ? askPoints(view, asks, subject, [p.copy], 'copy') : [];
-    if (!subject || !point) return refused(asks.refusals);
+  plan(before, p, context) {
+    const asks = inquire(before);
+    const subject = askProtected(before, asks, p);
+    if (!subject) return refused(asks.refusals);
+    const view = new Overlay(before);
+    const base = p.copy === NOW ? baseOf(before, subject, context) : null;
+    if (base && !base.ok) return refused(base.refusals);
+    if (base) view.apply(base.effects);
+    const [point] = askPoints(view, asks, subject, [base ? base.copies[0]!.cut : p.copy], 'copy');
+    if (!point) return refused(asks.refusals);
     const names = cloneNames(view, point, p.name, p.count);
     const overlay = new Overlay(view);
-    const effects: Effect[] = [];
+    const effects: Effect[] = base ? [...base.effects] : [];
     const made: string[] = [];
     for (const copy of point.copies) {
       const source = volumeOf(view, copy);
@@ -139,7 +164,8 @@ export const snapshotClone: OperationType<Params> = {
     const fields: Foretold['fields'] = protectedFields(view, draft);
     const [point] = draftPoints(view, draft);
     fields.copy = {
-      choices: pointChoices(view, draft, context.now),
+      choices: [{ value: NOW, label: 'As it is now: a copy is cut first' }, ...pointChoices(view, draft, context.now)],
+      suggested: NOW,
       says: point
         ? `${counted(point.copies.length, 'volume')}, ${formatBytes(point.copies.reduce((sum, copy) => sum + copy.size, 0))} in all, with new identities.`
         : '',

@@ -14,6 +14,7 @@ import { barWords, draftPoints, pointChoices } from './points-field';
 import { clonesOf, pointBarred } from './prune';
 import { askPoints, askProtected, namedWords, protectedFields, type Protected, type RestorePoint } from './subject';
 import { namedFields, namedParams } from './named';
+import { lockedUntil } from '../copies/locked';
 
 const schema = z.object({
   ...namedParams,
@@ -32,8 +33,8 @@ export function askFree(
   for (const point of points) {
     if (!pointBarred(view, point, now)) continue;
     const [copy] = point.copies;
-    const until = Math.max(0, ...point.copies.map((one) => one.lockedUntil ?? 0));
-    const locked = until > now;
+    const until = lockedUntil(view, point.copies, now);
+    const locked = until !== null;
     const clones = point.copies.flatMap((one) => clonesOf(view, one)).map(({ name }) => name);
     asks.refuse({
       code: locked ? 'snapshot-locked' : 'snapshot-held',

@@ -13,11 +13,12 @@ import { parseDate, timeText } from '../units/date';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import type { Parsed } from '../units/parsed';
 import { parsed } from '../units/parsed';
-import { lockChange, lockModes } from './lock';
+import { lockChange, lockModes } from '../copies/lock';
 import { lockOutlasts } from './make';
 import { draftPoints, pointChoices } from './points-field';
 import { askPoints, askProtected, namedWords, protectedFields } from './subject';
 import { namedFields, namedParams } from './named';
+import { isLocked, lockTime } from '../copies/locked';
 
 const which = {
   ...namedParams,
@@ -75,9 +76,9 @@ export const snapshotLock: OperationType<LockParams> = {
     if (until === undefined || !subject || asks.refusals.length > 0) return refused(asks.refusals);
     const copies = points.flatMap((point) => point.copies);
     const effects = copies.flatMap((copy) => {
-      const active = copy.lockedUntil !== null && copy.lockedUntil > now;
+      const active = isLocked(view, copy, now);
       const result = lockChange({
-        now,
+        now: lockTime(arrayOf(view, volumeOf(view, copy)), now),
         mode: active ? copy.lockMode : p.mode,
         currentUntil: copy.lockedUntil,
         wantedUntil: until,

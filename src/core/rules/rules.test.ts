@@ -339,3 +339,34 @@ describe('the rule book', () => {
     ).toEqual([]);
   });
 });
+
+test('a rule that says which fields it reads judges alike whatever the others are', () => {
+  let judged = 0;
+  for (const rule of rules) {
+    if (!rule.reads) continue;
+    const [first, ...others] = [...demo.table(rule.of).values()];
+    if (!first) continue;
+    const other = others.at(-1) ?? first;
+    const unread = Object.keys(first).filter((field) => field !== 'id' && !rule.reads!.includes(field));
+    const moved = { ...first, ...Object.fromEntries(unread.map((field) => [field, other[field as 'id']])) };
+    const view = new Overlay(demo);
+    view.apply([{ kind: rule.of, id: first.id, before: first, after: moved } as Effect]);
+    const told = (one: EstateView, row: Rows[Kind]) => rule.broken(one, row).length;
+    expect([rule.of, rule.code, told(view, moved)]).toEqual([rule.of, rule.code, told(demo, first)]);
+    judged += 1;
+  }
+  expect(judged).toBeGreaterThan(50);
+});
+
+test('of a row that changed only the fields that changed are held against its schema', () => {
+  const volume = one(demo, 'volume');
+  const broken = (fields: Partial<typeof volume>) =>
+    tried(demo, [changed('volume', volume, fields)]).broken.filter(({ code }) => code === 'misshapen');
+  expect(broken({ notes: 'other' })).toEqual([]);
+  expect(broken({ size: volume.size + 0.5 })).toEqual([
+    expect.objectContaining({ message: expect.stringContaining('an impossible size') }),
+  ]);
+  expect(broken({ holes: [[0, -1]] })).toEqual([
+    expect.objectContaining({ message: expect.stringContaining('an impossible holes.0.1') }),
+  ]);
+});

@@ -19,6 +19,7 @@ import { counted, someOf } from '../units/counted';
 import { timeText } from '../units/date';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, hostNameOf, hostsOf, volumeFields } from './ask';
+import { isLocked, lockedUntil } from '../copies/locked';
 
 const schema = z.object({
   array: z.string(),
@@ -56,23 +57,23 @@ export function bytesFreed(view: EstateView, volumes: readonly Volume[]): Bytes 
 
 /** Copies of a volume that nobody can delete yet: the volume cannot go before them. */
 export const lockedCopies = (view: EstateView, volume: Volume, now: Milliseconds): Snapshot[] =>
-  copiesOf(view, volume.id).filter((copy) => (copy.lockedUntil !== null && copy.lockedUntil > now) || copy.hold !== '');
+  copiesOf(view, volume.id).filter((copy) => isLocked(view, copy, now) || copy.hold !== '');
 
 /** Refuses that a volume goes while copies of it are locked or held. */
 export function askUnlocked(view: EstateView, asks: Inquiry, volume: Volume, now: Milliseconds): void {
   const kept = lockedCopies(view, volume, now);
   const [first] = kept;
   if (!first) return;
-  const until = Math.max(...kept.map((copy) => copy.lockedUntil ?? 0));
+  const until = lockedUntil(view, kept, now);
   asks.refuse({
     code: 'snapshot-locked',
     field: 'volumes',
     subject: subjectOf('volume', volume),
     message:
-      until > now
+      until !== null
         ? `${counted(kept.length, 'copy', 'copies')} of ${volume.name} ${kept.length === 1 ? 'is' : 'are'} immutable until ${timeText(until)} UTC.`
         : `${first.name} of ${volume.name} is held: ${first.hold}.`,
-    mend: until > now ? 'Wait until then; nobody can delete it earlier.' : 'Release it first.',
+    mend: until !== null ? 'Wait until then; nobody can delete it earlier.' : 'Release it first.',
   });
 }
 

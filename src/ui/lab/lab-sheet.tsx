@@ -30,6 +30,7 @@ const kindLabels: Record<FaultKind, string> = {
   'agent-absent': 'An agent does not answer',
   'agent-slow': 'An agent takes too long to pause',
   'agent-silent': 'An agent never tells that it goes on',
+  'clock-jump': 'The clock of an array jumps',
 };
 
 /** What is broken and can be broken, what is in work, who writes how fast. */

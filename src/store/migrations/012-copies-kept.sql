@@ -32,3 +32,7 @@ INSERT INTO snapshot_in_order SELECT * FROM snapshot ORDER BY rowid;
 DROP TABLE snapshot;
 ALTER TABLE snapshot_in_order RENAME TO snapshot;
 CREATE INDEX snapshot_parent ON snapshot (parent);
+
+-- How far an array's clock is from the time that passed, and the host at which a plan's copies are proven by themselves.
+ALTER TABLE array ADD COLUMN clock_off REAL NOT NULL DEFAULT 0;
+ALTER TABLE plan ADD COLUMN prove_at TEXT REFERENCES host DEFERRABLE INITIALLY DEFERRED;
