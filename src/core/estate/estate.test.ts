@@ -74,7 +74,7 @@ describe('tables', () => {
     ));
 
   test('every reference can be asked for the other way round; kinds with few rows are searched', () => {
-    const few = ['raidGroup', 'network', 'array', 'isl', 'zoneSet', 'domainSet', 'subsystem'];
+    const few = ['raidGroup', 'plan', 'network', 'array', 'isl', 'zoneSet', 'domainSet', 'subsystem'];
     // Copies are asked for by what they are copies of; a plan goes seldom.
     const seldom = ['snapshot.plan'];
     for (const reference of references) {
