@@ -29,6 +29,8 @@ const coreRooms = [
   'nvme',
   'attach',
   'protect',
+  'replicate',
+  'stretch',
   'zoning',
   'target',
   'rules',

@@ -1,3 +1,4 @@
+import { bisected } from '../units/bisect';
 import { notParsed, parsed, type ParseFailure, type Parsed } from '../units/parsed';
 
 export const writeKinds = ['random', 'sequential', 'linear'] as const;
@@ -33,13 +34,18 @@ function bytesOf(one: WriteClass, intervalS: number): number {
   return one.workingSetBytes * -Math.expm1((-(written / one.ioBytes) * touchedBy(one)) / extents);
 }
 
-const firstFailure = (classes: readonly WriteClass[]): ParseFailure | null => {
+/** Why no figure can be worked out of some streams of writes; null where one can. */
+export const firstFailure = (classes: readonly WriteClass[]): ParseFailure | null => {
   for (const one of classes) {
     const failure = whyNot(one);
     if (failure) return failure;
   }
   return null;
 };
+
+/** Expected bytes of distinct extents that sound streams touch in a stretch of time. */
+export const changedBytes = (classes: readonly WriteClass[], intervalS: number): number =>
+  classes.reduce((sum, one) => sum + bytesOf(one, intervalS), 0);
 
 /**
  * Expected bytes of distinct extents that are touched in a stretch of time; disjoint classes add (protect.md H1).
@@ -52,7 +58,7 @@ export function uniqueChanged({
   classes: readonly WriteClass[];
   intervalS: number;
 }): Parsed<{ bytes: number }> {
-  return firstFailure(classes) ?? parsed({ bytes: classes.reduce((sum, one) => sum + bytesOf(one, intervalS), 0) });
+  return firstFailure(classes) ?? parsed({ bytes: changedBytes(classes, intervalS) });
 }
 
 /** The same of writes of which the share `hotShare` goes to the part `hotFraction` of the working set. */
@@ -100,14 +106,8 @@ export function timeToDirty({
   const asymptote = writing.some((one) => one.kind === 'random');
   if (bytes > most || (bytes === most && asymptote))
     return notParsed('dirty-never', `At most ${most} bytes can change; ${bytes} are never reached.`);
-  const touched = (seconds: number) => writing.reduce((sum, one) => sum + bytesOf(one, seconds), 0) - bytes;
-  let low = 0;
+  const touched = (seconds: number) => changedBytes(writing, seconds) - bytes;
   let high = 1;
   while (touched(high) < 0) high *= 2;
-  for (;;) {
-    const middle = (low + high) / 2;
-    if (middle <= low || middle >= high) return parsed({ seconds: high });
-    if (touched(middle) < 0) low = middle;
-    else high = middle;
-  }
+  return parsed({ seconds: bisected(touched, 0, high) });
 }

@@ -1,0 +1,105 @@
+import { formatBytes } from '../units/bytes';
+import { dateText } from '../units/date';
+import type { Milliseconds } from '../units/duration';
+import { notParsed, parsed, type Parsed } from '../units/parsed';
+
+/** What one array finds of another with which it is to replicate. Fingerprints are of secrets or keys; the core sees nothing else of them. */
+export interface PeerSeen {
+  selfId: string;
+  peerId: string;
+  reachable: boolean;
+  portOpen: boolean;
+  /** Seconds by which its clock is ahead. */
+  skewS: number;
+  maxSkewS: number;
+  now: Milliseconds;
+  /** While its key holds; a secret has no such dates. */
+  notBefore?: Milliseconds | null;
+  notAfter?: Milliseconds | null;
+  /** What it presents, and what a person entered or compared here. */
+  fingerprintSeen: string;
+  fingerprintConfirmed: string;
+  confirmedBySelf: boolean;
+  confirmedByPeer: boolean;
+  versions: readonly number[];
+  peerVersions: readonly number[];
+  knownPeers: readonly string[];
+}
+
+/**
+ * Whether two arrays are, or are about to be, partners (protect.md J); the first thing that does not fit is the answer. Reasons: peer-unreachable,
+ * peer-port-closed, peer-self, peer-clock-skew, peer-key-not-yet-valid, peer-key-expired, peer-fingerprint-mismatch, peer-version,
+ * peer-already-peered.
+ */
+export function peerCheck(seen: PeerSeen): Parsed<{ state: 'established' | 'awaiting-confirmation'; version: number }> {
+  const { peerId, skewS, maxSkewS, now, notBefore = null, notAfter = null } = seen;
+  const common = seen.versions.filter((version) => seen.peerVersions.includes(version));
+  if (!seen.reachable) return notParsed('peer-unreachable', `${peerId} does not answer.`);
+  if (!seen.portOpen) return notParsed('peer-port-closed', `${peerId} is up but its port is closed (firewall?).`);
+  if (peerId === seen.selfId) return notParsed('peer-self', 'That is this array.');
+  if (Math.abs(skewS) > maxSkewS)
+    return notParsed('peer-clock-skew', `Clocks differ by ${Math.round(Math.abs(skewS))} s; allowed ${maxSkewS}.`);
+  if (notBefore !== null && now < notBefore)
+    return notParsed('peer-key-not-yet-valid', `Its key starts on ${dateText(notBefore)}; check the clocks.`);
+  if (notAfter !== null && now >= notAfter)
+    return notParsed('peer-key-expired', `Its key ended on ${dateText(notAfter)}; renew it there.`);
+  if (seen.fingerprintSeen !== seen.fingerprintConfirmed)
+    return notParsed(
+      'peer-fingerprint-mismatch',
+      'This is not the key or secret you confirmed. Do not go on; call the other side.',
+    );
+  if (common.length === 0)
+    return notParsed(
+      'peer-version',
+      `No common protocol version (${seen.versions.join(', ')} here, ${seen.peerVersions.join(', ')} there).`,
+    );
+  if (seen.knownPeers.includes(peerId)) return notParsed('peer-already-peered', `${peerId} is connected already.`);
+  return parsed({
+    state: seen.confirmedBySelf && seen.confirmedByPeer ? 'established' : 'awaiting-confirmation',
+    version: Math.max(...common),
+  });
+}
+
+/** What the owner of pools lets a peer use: by pool, in all, how many volumes, until when. */
+export interface PeerGrant {
+  pools: Readonly<Record<string, number>>;
+  bytes: number;
+  volumes: number;
+  notAfter?: Milliseconds | null;
+}
+
+/**
+ * What would be left of a peer's quota, after a request (protect.md J). Reasons: peer-quota-expired, peer-quota-pool-not-offered,
+ * peer-quota-volumes, peer-quota-pool-bytes, peer-quota-bytes.
+ */
+export function peerQuota({
+  grant,
+  used,
+  request,
+}: {
+  grant: PeerGrant;
+  used: { pools: Readonly<Record<string, number>>; volumes: number };
+  request: { pool: string; bytes: number; now: Milliseconds };
+}): Parsed<{ leftBytes: number; leftPoolBytes: number }> {
+  const { pool, bytes, now } = request;
+  if (typeof grant.notAfter === 'number' && now >= grant.notAfter)
+    return notParsed('peer-quota-expired', `The quota ended on ${dateText(grant.notAfter)}.`);
+  const offered = grant.pools[pool];
+  if (offered === undefined) return notParsed('peer-quota-pool-not-offered', `${pool} was not offered to you.`);
+  if (used.volumes + 1 > grant.volumes)
+    return notParsed('peer-quota-volumes', `${used.volumes} of ${grant.volumes} volumes used.`);
+  const usedBytes = Object.values(used.pools).reduce((sum, one) => sum + one, 0);
+  const leftPool = offered - (used.pools[pool] ?? 0);
+  const left = grant.bytes - usedBytes;
+  if (bytes > leftPool)
+    return notParsed(
+      'peer-quota-pool-bytes',
+      `${formatBytes(leftPool)} left in ${pool}, ${formatBytes(bytes)} wanted.`,
+    );
+  if (bytes > left)
+    return notParsed(
+      'peer-quota-bytes',
+      `${formatBytes(left)} left in all (${formatBytes(usedBytes)} of ${formatBytes(grant.bytes)} used), ${formatBytes(bytes)} wanted.`,
+    );
+  return parsed({ leftBytes: left - bytes, leftPoolBytes: leftPool - bytes });
+}
