@@ -8,6 +8,7 @@ import { nextPlanRun, planPass } from '@/core/protect/pass';
 import { GIB } from '@/core/units/bytes';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
 import { basis, estateAfter, mounted } from './workbench';
+import { nextCycle, replicated } from '@/core/replicate/pass';
 
 /** An estate whose time passes as the lab's does: hosts write, plans run when they are due. For tests. */
 export interface Stage {
@@ -49,11 +50,15 @@ export function stage(...operations: OperationDocument[]): Stage {
       const end = made.now + span;
       while (made.now < end) {
         const due = nextPlanRun(estate, made.now);
-        const next = due === null ? end : Math.min(due, end);
+        const cycle = nextCycle(estate, made.now);
+        const next = Math.min(end, due ?? end, cycle ?? end);
         estate.apply(compacted(writeTraffic(estate, next - made.now, next, newId).effects));
         const done = planPass(estate, made.now, next, newId);
         estate.apply(compacted(done.effects));
         said.push(...done.said);
+        const sent = replicated(estate, next, newId);
+        estate.apply(compacted(sent.effects));
+        said.push(...sent.said);
         made.now = next;
       }
       return said;

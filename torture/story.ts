@@ -15,6 +15,7 @@ import { tried } from '@/core/rules/book';
 import { DAY, HOUR } from '@/core/units/duration';
 import { execute } from '@/devices/stand-ins';
 import { chance, pick, randomOperation } from './random-operation';
+import { nextCycle, replicated } from '@/core/replicate/pass';
 
 /** Something that must not happen, with what led to it. */
 export interface Wrongdoing {
@@ -142,11 +143,13 @@ export class Story {
       const job = nextJobEnd(this.estate);
       const night = nextNight(this.now);
       const run = nextPlanRun(this.estate, this.now);
-      const due = Math.max(this.now, Math.min(until, night, job?.at ?? Infinity, run ?? Infinity));
+      const cycle = nextCycle(this.estate, this.now);
+      const due = Math.max(this.now, Math.min(until, night, job?.at ?? Infinity, run ?? Infinity, cycle ?? Infinity));
       this.put(writeTraffic(this.estate, due - this.now, due, newId).effects, 'writing');
       const before = this.now;
       this.now = due;
       if (run !== null && run <= due) this.put(planPass(this.estate, before, due, newId).effects, 'runs of plans');
+      if (cycle !== null && cycle <= due) this.put(replicated(this.estate, due, newId).effects, 'replication');
       if (job && job.at <= due && this.estate.table('job').get(job.job.id))
         this.put(workJob(this.estate, job.job, due, newId).effects, `job ${job.job.kind}`);
       if (due === night) this.put(nightly(this.estate, due, newId).effects, 'night');

@@ -9,7 +9,7 @@ import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
-import { hours, jobs, nights, plans, steps, type FallsDue, type Guarded } from './due';
+import { hours, jobs, nights, plans, replications, steps, type FallsDue, type Guarded } from './due';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import type { Runner } from './runner';
@@ -45,6 +45,7 @@ export class Clock {
       steps(runner),
       jobs(plant, guarded),
       plans(plant),
+      replications(plant),
       nights(plant, guarded),
       hours(plant, guarded),
     ];
@@ -197,7 +198,7 @@ export class Clock {
     }
     const wrote = this.guarded('traffic', 'What hosts write', () => together(true, []));
     const copied =
-      joining.length === 0 || this.guarded('plans', 'Making copies by plan', () => together(false, joining));
+      joining.length === 0 || this.guarded('plans', 'Making and sending copies', () => together(false, joining));
     // Time goes on even where nothing could be written.
     if (!wrote && (!copied || joining.length === 0)) plant.commit({ lab });
   }

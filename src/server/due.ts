@@ -9,6 +9,7 @@ import { HOUR, type Milliseconds } from '@/core/units/duration';
 import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
 import type { Plant } from './plant';
 import type { Runner } from './runner';
+import { nextCycle, replicatedOn } from '@/core/replicate/pass';
 
 /**
  * Something that falls due by itself as the lab's time goes on. The clock asks all of them when they are due next, lets time pass until the
@@ -100,6 +101,26 @@ export const hours = (plant: Plant, guarded: Guarded): FallsDue => ({
       plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, false) }),
     ),
 });
+
+/** Cuts, ends and breaks of replications. They stand in the commit of the moment at which they happen. */
+export function replications(plant: Plant): FallsDue {
+  /** What could not be done is left alone until then. */
+  let aside = -Infinity;
+  return {
+    next(now) {
+      const at = nextCycle(plant.estate, now);
+      return at === null ? null : Math.max(at, aside);
+    },
+    join(overlay, now) {
+      return { ...replicatedOn(overlay, now, newIds(`replication ${now}`)), settings: {} };
+    },
+    fall() {
+      const { now } = plant.lab;
+      const at = nextCycle(plant.estate, now);
+      aside = at !== null && at <= now ? now + ASIDE : -Infinity;
+    },
+  };
+}
 
 const PLANS_UNTIL = 'plans-until';
 

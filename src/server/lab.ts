@@ -84,6 +84,7 @@ function breakable(view: Plant['estate']) {
     if (row.state === 'up' && row.role !== 'none') add('port-down', row.id);
   for (const row of view.table('controller').values()) if (row.state === 'up') add('controller-down', row.id);
   for (const row of view.table('interface').values()) if (row.state === 'up') add('interface-down', row.id);
+  for (const row of view.table('siteLink').values()) if (row.state === 'up') add('site-link-down', row.id);
   for (const kind of ['switch', 'isl', 'network'] as const)
     for (const row of view.table(kind).values()) if (row.state === 'up') add(`${kind}-down`, row.id);
   for (const row of view.table('host').values())
@@ -102,7 +103,7 @@ function component(plant: Plant, kind: FaultKind, ref: string): string {
   const { estate } = plant;
   const table = faultTable(kind);
   if (kind === 'clock-jump') return lookUp(estate, 'array', ref)?.id ?? ref;
-  if (table === 'switch' || table === 'isl' || table === 'network' || table === 'host')
+  if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'host')
     return lookUp(estate, table, ref)?.id ?? ref;
   if (kind === 'array-down' || kind === 'adapter-down')
     return findComponent(componentsOf(estate), ref.replace('/', ' '))?.id ?? ref;

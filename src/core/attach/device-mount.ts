@@ -11,6 +11,7 @@ import { askDevice, checkElsewhere, checkMountPoint, checkReach, deviceChoices, 
 import { families } from './families';
 import { readOnlyDevice } from './write-access';
 import { volumeOf } from '../estate/relations';
+import { replicaBar } from '../copies/replica';
 
 const unmountSchema = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
 const mountSchema = unmountSchema.extend({ mountPoint: z.string().describe('An absolute path') });
@@ -96,6 +97,15 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
           subject: subjectOf('hostDevice', device),
           message: `${device.name} carries no file system.`,
           mend: 'Format it.',
+        });
+      const replica = replicaBar(view, device.volume);
+      if (replica !== null)
+        asks.refuse({
+          code: 'replication-target',
+          field: 'device',
+          subject: subjectOf('hostDevice', device),
+          message: `${volumeOf(view, device).name} ${replica}; its file system moves under whoever mounts it.`,
+          mend: 'Fail over or switch first, or show a copy of it to the host.',
         });
       if (device.fileSystem) checkElsewhere(view, asks, device, device.fileSystem);
       checkMountPoint(view, asks, host, device, p.mountPoint);

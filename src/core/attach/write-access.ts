@@ -5,10 +5,13 @@ import type { EstateView } from '../estate/estate';
 import { hostOf, targetOf, volumeOf } from '../estate/relations';
 import { formatRate } from '../units/rate';
 import { mappingOf } from './paths';
+import { replicaBar } from '../copies/replica';
 
 /** Why a host may only read what a mapping shows it, in words after its name; null where it may write. */
 export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
   if (mapping.access === 'read-only') return 'is mapped for reading only';
+  const replica = replicaBar(view, mapping.volume);
+  if (replica !== null) return replica;
   const { array } = volumeOf(view, mapping);
   for (const initiator of view.table('initiator').by('host', mapping.host))
     if (

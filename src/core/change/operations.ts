@@ -40,6 +40,16 @@ import { snapshotRestore } from '../protect/snapshot-restore';
 import { snapshotValidate } from '../protect/snapshot-validate';
 import { volumeDetach } from '../protect/volume-detach';
 import { volumePromote } from '../protect/volume-promote';
+import { siteLinkCreate, siteLinkConfigure, siteLinkDelete } from '../replicate/link-operations';
+import { replicationCreate } from '../replicate/replication-create';
+import { replicationConfigure, replicationPause, replicationResume } from '../replicate/replication-run';
+import {
+  replicationSwitch,
+  replicationFailover,
+  replicationReverse,
+  replicationUndo,
+  replicationRemove,
+} from '../replicate/replication-turn';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -133,6 +143,20 @@ export const operationsByRoom = {
     volumeDetach,
     arraySetClock,
     volumePromote,
+  ],
+  replicate: [
+    siteLinkCreate,
+    siteLinkConfigure,
+    siteLinkDelete,
+    replicationCreate,
+    replicationConfigure,
+    replicationPause,
+    replicationResume,
+    replicationSwitch,
+    replicationFailover,
+    replicationReverse,
+    replicationUndo,
+    replicationRemove,
   ],
   attach: [
     arrayConfigure,

@@ -6,6 +6,7 @@ import { arrayKind } from './array';
 import { authServerKind } from './auth-server';
 import { clusterKind } from './cluster';
 import { controllerKind } from './controller';
+import { cycleKind } from './cycle';
 import { discoveryDomainKind } from './discovery-domain';
 import { domainSetKind } from './domain-set';
 import { driveKind } from './drive';
@@ -28,6 +29,8 @@ import { planKind } from './plan';
 import { poolKind } from './pool';
 import { portKind } from './port';
 import { raidGroupKind } from './raid-group';
+import { replicationKind } from './replication';
+import { siteLinkKind } from './site-link';
 import { siteKind } from './site';
 import { snapshotKind } from './snapshot';
 import { subsystemKind } from './subsystem';
@@ -46,6 +49,7 @@ export * from './array';
 export * from './auth-server';
 export * from './cluster';
 export * from './controller';
+export * from './cycle';
 export * from './discovery-domain';
 export * from './domain-set';
 export * from './drive';
@@ -68,6 +72,8 @@ export * from './plan';
 export * from './pool';
 export * from './port';
 export * from './raid-group';
+export * from './replication';
+export * from './site-link';
 export * from './site';
 export * from './snapshot';
 export * from './subsystem';
@@ -117,4 +123,7 @@ export const declarations = {
   planRun: planRunKind,
   plan: planKind,
   snapshot: snapshotKind,
+  cycle: cycleKind,
+  replication: replicationKind,
+  siteLink: siteLinkKind,
 } as const;

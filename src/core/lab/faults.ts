@@ -28,6 +28,7 @@ export const faultKinds = [
   'agent-slow',
   'agent-silent',
   'clock-jump',
+  'site-link-down',
 ] as const;
 export type FaultKind = (typeof faultKinds)[number];
 
@@ -54,6 +55,7 @@ const figures = {
     said: 'never tells that its application goes on',
     component: 'agent',
   },
+  'site-link-down': { table: 'siteLink', state: 'down', said: 'is down', component: 'link between sites' },
   'clock-jump': { table: 'array', state: 'ahead', said: 'is 90 days ahead', component: 'clock' },
 } as const;
 /** How far a clock jumps (a choice). */
@@ -115,6 +117,7 @@ export function faults(view: EstateView): Fault[] {
     'switch-down',
     'isl-down',
     'network-down',
+    'site-link-down',
   ] as const)
     for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
   for (const { id, agent } of view.table('host').values())
@@ -128,9 +131,9 @@ export function componentName(view: EstateView, kind: FaultKind, id: string): st
   const { table } = figures[kind];
   if (kind === 'clock-jump') return `clock of ${view.table('array').get(id)?.name ?? id}`;
   if (wholes[kind]) return componentsOf(view).get(id)?.name ?? id;
-  if (table === 'switch' || table === 'isl' || table === 'network' || table === 'array') {
+  if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'array') {
     const row = view.table(table).get(id);
-    return row ? `${table === 'isl' ? 'link' : table} ${row.name}` : id;
+    return row ? `${table === 'isl' || table === 'siteLink' ? 'link' : table} ${row.name}` : id;
   }
   if (table === 'interface') {
     const row = view.table('interface').get(id);

@@ -21,10 +21,10 @@ export function parseName(text: string, what: string): Parsed<string> {
   return parsed(name);
 }
 
-/** Names of workloads are for people: spaces are allowed, 1–63 characters. */
-export function parseWorkloadName(text: string): Parsed<string> {
+/** Names of workloads, and of what else people talk about: spaces are allowed, 1–63 characters. */
+export function parseWorkloadName(text: string, what = 'workload'): Parsed<string> {
   const name = text.trim().replace(/\s+/g, ' ');
-  if (name === '') return notParsed('name-missing', 'The workload has no name. Write one.');
+  if (name === '') return notParsed('name-missing', `The ${what} has no name. Write one.`);
   const unseen = name.search(/[\p{Cc}\p{Cf}]/u);
   if (unseen >= 0)
     return notParsed(

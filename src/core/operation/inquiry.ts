@@ -3,7 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { enclosureOf } from '../estate/relations';
 import { nameKey, type IndexName } from '../estate/table';
 import { nearMiss } from '../naming/nearness';
-import { parseName } from '../naming/names';
+import { parseName, parseWorkloadName } from '../naming/names';
 import type { Parsed } from '../units/parsed';
 import type { Refusal, Subject } from './refusal';
 
@@ -35,6 +35,9 @@ export interface Inquiry {
   value<T>(result: Parsed<T>, field: string, subject: Subject, mend?: string): T | undefined;
 }
 
+/** Kinds that bear names for people, with spaces: nothing is told to a device by them. */
+const spoken: ReadonlySet<NamedKind> = new Set<NamedKind>(['workload', 'plan', 'siteLink', 'replication']);
+
 export function inquire(view: EstateView): Inquiry {
   const refusals: Refusal[] = [];
   const refuse = (refusal: Refusal) => void refusals.push(refusal);
@@ -60,7 +63,7 @@ export function inquire(view: EstateView): Inquiry {
       return drive;
     },
     freeName(kind, text, scope, field = 'name', own) {
-      const result = parseName(text, kindWords[kind]);
+      const result = (spoken.has(kind) ? parseWorkloadName : parseName)(text, kindWords[kind]);
       const name = this.value(result, field, { kind, name: text });
       if (name === undefined) return undefined;
       const taken = lookUp(view, kind, name, scope?.id);

@@ -12,7 +12,7 @@ import { zoneOf } from '../schedule/zone';
 import { counted, someOf } from '../units/counted';
 import { formatDuration, SECOND } from '../units/duration';
 import { deletionNotes, planChanged } from './plan-change';
-import { askPlanName, promiseFields, promiseParams, readPromises, record } from './plan-create';
+import { promiseFields, promiseParams, readPromises, record } from './plan-create';
 import { gapWords, nextWords, roomWords } from './plan-foretell';
 import { scheduleWords, usualZones } from './plan-schedule-fields';
 import { subjectsOf } from './subject';
@@ -79,7 +79,7 @@ export const planConfigure: OperationType<z.output<typeof schema>> = {
     if (!plan) return refused(asks.refusals);
     const fields: Partial<Plan> = readPromises(asks, p, plan.name);
     if (p.newName) {
-      const name = askPlanName(view, asks, p.newName, 'newName', plan);
+      const name = asks.freeName('plan', p.newName, undefined, 'newName', plan);
       if (name !== undefined) fields.name = name;
     }
     if (p.zone) {

@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { created } from '../estate/effects';
 import { rowOf, type Plan } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { parseWorkloadName } from '../naming/names';
 import { draftFlag, draftText, hostChoices } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
-import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { catchUpPolicies } from '../schedule/catch-up';
@@ -87,28 +86,6 @@ export function readPromises(asks: Inquiry, p: PromiseParams, name: string): Par
   if (p.proveAt) said.proveAt = p.proveAt === 'none' ? null : (asks.find('host', p.proveAt, 'proveAt')?.id ?? null);
   if (p.notes !== undefined) said.notes = p.notes;
   return said;
-}
-
-export function askPlanName(
-  view: EstateView,
-  asks: Inquiry,
-  text: string,
-  field = 'name',
-  own?: { id: string },
-): string | undefined {
-  const name = asks.value(parseWorkloadName(text), field, { kind: 'plan', name: text });
-  const taken = name && lookUp(view, 'plan', name);
-  if (taken && taken.id !== own?.id) {
-    asks.refuse({
-      code: 'name-taken',
-      field,
-      subject: subjectOf('plan', taken),
-      message: `There is a plan named ${taken.name} already.`,
-      mend: 'Choose another name.',
-    });
-    return undefined;
-  }
-  return name;
 }
 
 /** What the fields of a plan's promises say while they are filled in. */
@@ -226,7 +203,7 @@ export const planCreate: OperationType<Params> = {
   units: (p) => [p],
   plan(view, p, context) {
     const asks = inquire(view);
-    const name = askPlanName(view, asks, p.name);
+    const name = asks.freeName('plan', p.name);
     const zone = p.zone || usualZones[0];
     const schedule = readSchedule(asks, p.schedule || p.every, p, zone, context.now);
     const promises = readPromises(asks, p, p.name);

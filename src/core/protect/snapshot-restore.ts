@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { shownBytes, sharedBytes } from '../copies/parts';
 import { cutOf } from '../copies/cut';
-import type { Effect } from '../estate/effects';
+import { changed, type Effect } from '../estate/effects';
 import type { HostDevice, Kind, Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, hostOf, poolOf } from '../estate/relations';
@@ -30,6 +30,7 @@ import {
   type RestorePoint,
 } from './subject';
 import { namedFields, namedParams } from './named';
+import { replicaBar, replicaOf } from '../copies/replica';
 
 const schema = z.object({
   ...namedParams,
@@ -135,6 +136,25 @@ function askFits(view: EstateView, asks: Inquiry, volume: Volume, copy: Snapshot
     });
 }
 
+/** What receives a replication is not gone back: the next cycle would carry it forward again. */
+function askNoTarget(view: EstateView, asks: Inquiry, volume: Volume): void {
+  const bar = replicaBar(view, volume.id);
+  if (bar === null) return;
+  asks.refuse({
+    code: 'restore-is-target',
+    field: 'copy',
+    subject: subjectOf('volume', volume),
+    message: `${volume.name} ${bar}.`,
+    mend: 'Go back at its source, or fail over first.',
+  });
+}
+
+/** Replications of what goes back compare all of it at their next cut. */
+const comparedAnew = (view: EstateView, volumes: readonly Volume[]): Effect[] =>
+  [...new Set(volumes.flatMap((volume) => replicaOf(view, volume.id)?.row ?? []))]
+    .filter((row) => !row.compareAll)
+    .map((row) => changed('replication', row, { compareAll: true }));
+
 /** Effects of going back, with the safety copy first. */
 function wentBack(
   view: EstateView,
@@ -202,10 +222,13 @@ export const snapshotRestore: OperationType<Params> = {
       const volume = subject.volumes.find((one) => one.id === copy.volume);
       return volume ? [{ volume, copy }] : [];
     });
-    for (const { volume, copy } of pairs) askFits(view, asks, volume, copy);
+    for (const { volume, copy } of pairs) {
+      askFits(view, asks, volume, copy);
+      askNoTarget(view, asks, volume);
+    }
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const name = freeCopyName(view, subject.volumes, nameByPattern('before-{date}-{time}', context.now));
-    const { effects, short } = wentBack(
+    const { effects: went, short } = wentBack(
       view,
       subject,
       point,
@@ -224,6 +247,7 @@ export const snapshotRestore: OperationType<Params> = {
       });
       return refused(asks.refusals);
     }
+    const effects = [...went, ...comparedAnew(view, subject.volumes)];
     const figures = pairs.map(({ volume, copy }) => restoreFigures(view, volume, copy));
     const sum = (of: (one: RestoreFigures) => number) => figures.reduce((total, one) => total + of(one), 0);
     const lost = sum((one) => one.dropped);

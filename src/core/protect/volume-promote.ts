@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { bytesIn } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { bytesTogether, familyCopies, familyOf, fitCopies, rootOf } from '../copies/area';
 import { handedOver } from '../copies/hand-over';
@@ -12,6 +13,7 @@ import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { availableExtents } from '../pool/usage';
 import { counted, someOf } from '../units/counted';
 import { SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, volumeFields } from '../volume/ask';
@@ -150,11 +152,11 @@ export const volumePromote: OperationType<Params> = {
     );
     const owner = overlay.table('volume').get(clone.id)!;
     put([changed('volume', owner, { copiesBytes: bytesTogether(familyCopies(overlay, owner), owner.parts) })]);
-    const given = giveNumbers(overlay, overlay.table('volume').get(clone.id)!, pool, missing, context.newId);
-    put(given.effects);
+    const lacking = bytesIn(missing) > availableExtents(overlay, pool);
+    if (!lacking) put(giveNumbers(overlay, owner, pool, missing, context.newId).effects);
     const fitted = fitCopies(overlay, clone.id, context.newId);
     put(fitted.effects);
-    if (fitted.short > 0 || given.given < missing.reduce((sum, [a, b]) => sum + b - a, 0))
+    if (fitted.short > 0 || lacking)
       return refused([
         {
           code: 'pool-full',

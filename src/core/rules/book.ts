@@ -85,7 +85,7 @@ export function brokenBy(after: EstateView, effects: readonly Effect[], asked: A
   const due = new Map<Rule, Map<string, readonly string[] | undefined>>();
   const ask = (one: Rule, id: string, fields?: readonly string[]) => {
     let ids = due.get(one);
-    if (!ids) due.set(one, (ids = new Map()));
+    if (!ids) due.set(one, (ids = new Map<string, readonly string[] | undefined>()));
     const known = ids.get(id);
     ids.set(id, ids.has(id) ? known && fields && [...known, ...fields] : fields);
   };

@@ -11,7 +11,7 @@ export const referenceRules: readonly Rule[] = kinds.map((kind) =>
   rule({
     of: kind,
     code: 'refers-to-nothing',
-    reads: from.get(kind)!.map(({ field }) => field) as never,
+    reads: from.get(kind)!.map(({ field }) => field),
     broken(view, row) {
       let found: Wrong[] | null = null;
       for (const { field, to } of from.get(kind)!)

@@ -364,9 +364,9 @@ test('of a row that changed only the fields that changed are held against its sc
     tried(demo, [changed('volume', volume, fields)]).broken.filter(({ code }) => code === 'misshapen');
   expect(broken({ notes: 'other' })).toEqual([]);
   expect(broken({ size: volume.size + 0.5 })).toEqual([
-    expect.objectContaining({ message: expect.stringContaining('an impossible size') }),
+    expect.objectContaining({ message: expect.stringContaining('an impossible size') as string }),
   ]);
   expect(broken({ holes: [[0, -1]] })).toEqual([
-    expect.objectContaining({ message: expect.stringContaining('an impossible holes.0.1') }),
+    expect.objectContaining({ message: expect.stringContaining('an impossible holes.0.1') as string }),
   ]);
 });

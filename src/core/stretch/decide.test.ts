@@ -61,11 +61,7 @@ test.each(pairs)('%s and %s mended, both are at work again', (x, y) => {
   ])
     for (const back of [[order], order.map((one) => [one])])
       expect(
-        decided(
-          'A',
-          ...order.map((part) => ({ fail: [part!] })),
-          ...back.map((repair) => ({ repair: repair as Part[] })),
-        ),
+        decided('A', ...order.map((part) => ({ fail: [part] })), ...back.map((repair) => ({ repair: repair }))),
       ).toMatchObject({ A: 'BOTH', B: 'BOTH', arbitration: { A: 'witness', B: 'witness' }, witnessOwner: 'both' });
 });
 

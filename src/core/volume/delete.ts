@@ -20,6 +20,7 @@ import { timeText } from '../units/date';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, hostNameOf, hostsOf, volumeFields } from './ask';
 import { isLocked, lockedUntil } from '../copies/locked';
+import { askUnreplicated } from '../copies/replica';
 
 const schema = z.object({
   array: z.string(),
@@ -166,6 +167,7 @@ export const volumeDelete: OperationType<Params> = {
     const volume = askVolume(asks, array, p.volumes[0]!);
     if (volume) checkUse(view, asks, volume);
     if (volume) askUnlocked(view, asks, volume, context.now);
+    if (volume) askUnreplicated(view, asks, volume, 'volumes', 'one side cannot go alone');
     if (volume && volume.written > 0 && !p.confirm.some((name) => name.trim() === volume.name))
       asks.refuse({
         code: 'name-not-confirmed',

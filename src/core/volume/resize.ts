@@ -21,6 +21,7 @@ import { askVolume, hostNameOf, volumeFields } from './ask';
 import { blockRefusal, splitsBlock, subscriptionRefusal } from './create';
 import { freeNumbers, giveAll } from './grow';
 import { someOf } from '../units/counted';
+import { askUnreplicated } from '../copies/replica';
 
 const schema = z.object({
   array: z.string(),
@@ -170,6 +171,7 @@ export const volumeResize: OperationType<Params> = {
         message: `${volume.name} is being converted.`,
         mend: 'Wait until that is done.',
       });
+    if (size !== volume.size) askUnreplicated(view, asks, volume, 'volumes', 'both sides must be as large');
     if (size < volume.size) checkShrink(view, asks, volume, size, p);
     else if (size > volume.size) checkGrow(view, asks, volume, pool, size);
     if (asks.refusals.length > 0) return refused(asks.refusals);

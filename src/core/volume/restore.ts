@@ -13,6 +13,7 @@ import { volumeFields } from './ask';
 import { subscriptionRefusal } from './create';
 import { askUnlocked, bytesFreed, purged } from './delete';
 import { someOf } from '../units/counted';
+import { askUnreplicated } from '../copies/replica';
 
 const schema = z.object({ array: z.string(), volumes: z.array(z.string()).min(1, 'name at least one volume') });
 type Params = z.output<typeof schema>;
@@ -99,6 +100,7 @@ export const volumePurge: OperationType<Params> = {
     const array = asks.find('array', p.array, 'array');
     const volume = askKept(asks, array, p.volumes[0]!);
     if (volume) askUnlocked(view, asks, volume, context.now);
+    if (volume) askUnreplicated(view, asks, volume, 'volumes', 'one side cannot go alone');
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },

@@ -25,6 +25,7 @@ const kindLabels: Record<FaultKind, string> = {
   'adapter-down': 'A host card dies',
   'switch-down': 'A switch goes down',
   'isl-down': 'A link between switches goes down',
+  'site-link-down': 'A link between sites goes down',
   'network-down': 'A network goes down',
   'array-down': 'An array goes down',
   'agent-absent': 'An agent does not answer',

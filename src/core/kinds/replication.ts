@@ -1,0 +1,95 @@
+import { z } from 'zod';
+import { byteRuns, bytes, count, id, instant, name, upDown } from './fields';
+import { fileImage, namedFile } from './file-image';
+import { kind, to, type RowOf } from './kind';
+
+/** What one volume showed at a cut, on its way to the other side. */
+export const carriedVolume = z.object({
+  written: bytes,
+  holes: byteRuns,
+  image: fileImage.nullable(),
+  files: z.array(namedFile),
+});
+
+/** A cycle under way: what was cut, and how much of it is over. */
+export const carried = z.object({
+  pit: instant,
+  startedAt: instant,
+  /** Bytes of extents that changed since the point in time before, and what goes over the line for them. */
+  changed: z.number().min(0),
+  wire: z.number().min(0),
+  /** Of the wire bytes so many were sent at `asOf`, the rest goes at `rate`; nothing before `from`. */
+  sent: z.number().min(0),
+  asOf: instant,
+  from: instant,
+  rate: z.number().min(0),
+  volumes: z.array(carriedVolume),
+  /** How far the target was behind when it began. */
+  lagBefore: z.number().min(0),
+});
+export type Carried = z.infer<typeof carried>;
+
+export const hostAccess = z.enum(['yes', 'no', 'unknown']);
+
+/** A workload, or a volume by itself, that is copied to another site again and again. Its sides are P, where it lay first, and S. */
+export const replicationKind = kind({
+  words: ['replication', 'replications'],
+  prefix: 'rep',
+  path: 'replications',
+  row: z.object({
+    id,
+    name,
+    /** Null for a volume by itself. */
+    workload: id.nullable().default(null),
+    /** Volumes of both sides, pair by pair. */
+    primaries: z.array(id).min(1),
+    secondaries: z.array(id).min(1),
+    link: id,
+    /** From cut to cut, and what may be lost at the most; milliseconds. */
+    interval: z.number().min(1000),
+    rpo: z.number().min(1000).nullable().default(null),
+    /** Its share of the line, against the others', and the most it takes, bytes a second. */
+    weight: z.number().positive().max(1000).default(1),
+    cap: z.number().positive().nullable().default(null),
+    /** Points in time that the target keeps beside the newest. */
+    images: count.max(64).default(1),
+    /** Bytes sent for each that changed. */
+    wireRatio: z.number().positive().max(2).default(0.7),
+    state: z.enum(['defined', 'copying', 'protected', 'paused', 'broken', 'switching', 'failed-over']),
+    source: z.enum(['P', 'S']).default('P'),
+    linkState: upDown.default('up'),
+    siteP: upDown.default('up'),
+    siteS: upDown.default('up'),
+    /** The target holds a consistent image. */
+    image: z.boolean().default(false),
+    drill: z.boolean().default(false),
+    accessP: hostAccess.default('yes'),
+    accessS: hostAccess.default('no'),
+    /** What the target holds is as of then; null before the first copy is whole. */
+    pit: instant.nullable().default(null),
+    carrying: carried.nullable().default(null),
+    /** When the next cut is due. */
+    nextAt: instant,
+    /** All of it is compared and sent at the next cut, since nobody knows what changed. */
+    compareAll: z.boolean().default(true),
+    startedAt: instant,
+    /** Since when it is in its state, and why where somebody or something brought it there. */
+    since: instant,
+    reason: z.string().default(''),
+    /** How a source that could not be asked is kept off. */
+    fence: z.string().default(''),
+  }),
+  refers: {
+    workload: to('workload'),
+    primaries: to('volume', { by: 'primary' }),
+    secondaries: to('volume', { by: 'secondary' }),
+    link: to('siteLink'),
+  },
+  named: '',
+  indexes: {
+    /** Whoever moves as time goes on. */
+    atWork: (row) => (['copying', 'protected', 'broken'].includes(row.state) ? [''] : []),
+  },
+  searched: {},
+});
+export type Replication = RowOf<typeof replicationKind>;

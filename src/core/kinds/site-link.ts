@@ -1,0 +1,29 @@
+import { z } from 'zod';
+import { id, name, upDown } from './fields';
+import { kind, to, type RowOf } from './kind';
+
+/** A line between two sites, which replication shares. */
+export const siteLinkKind = kind({
+  words: ['link between sites', 'links between sites'],
+  prefix: 'line',
+  path: 'site-links',
+  row: z.object({
+    id,
+    name,
+    /** The sites at its ends. */
+    sites: z.array(id).length(2),
+    bitsPerS: z.number().positive().max(1e13),
+    /** There and back, milliseconds. */
+    rtt: z.number().min(0).max(10_000),
+    /** Length of its route, km. */
+    km: z.number().min(0).max(40_000).default(0),
+    /** Share of segments that are lost. */
+    loss: z.number().min(0).max(0.5).default(0),
+    state: upDown.default('up'),
+    notes: z.string().default(''),
+  }),
+  refers: { sites: to('site', { by: 'site' }) },
+  named: '',
+  searched: {},
+});
+export type SiteLink = RowOf<typeof siteLinkKind>;

@@ -1,0 +1,176 @@
+import { bytesIn, without } from '../content/runs';
+import { mappedRuns } from '../content/weave';
+import { changedWithin } from '../copies/activity';
+import { cutOf, imageOf } from '../copies/cut';
+import { copiesOf, fitCopies } from '../copies/area';
+import { dropped } from '../copies/drop';
+import { shownBytes, showingFewer } from '../copies/parts';
+import { standsAfter } from '../copies/activity';
+import { changed, type Effect } from '../estate/effects';
+import type { Kind, Replication, Volume } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { poolOf } from '../estate/relations';
+import type { Carried } from '../kinds/replication';
+import { nameByPattern } from '../protect/names';
+import type { Bytes } from '../units/bytes';
+import type { Milliseconds } from '../units/duration';
+import { availableExtents } from '../pool/usage';
+import { freeNumbers, giveNumbers, heldNumbers, numbersOf } from '../volume/grow';
+import { FIXED } from './choices';
+import { sidesOf } from './sides';
+
+type NewId = (kind: Kind) => string;
+
+/** Bytes of a volume that hosts changed in [from, to): what came new, and what was overwritten of what stood. */
+export function changedOf(volume: Volume, had: Bytes, from: Milliseconds, to: Milliseconds): Bytes {
+  const grown = Math.max(0, shownBytes(volume) - had);
+  return grown + (volume.activity === null || to <= from ? 0 : changedWithin(volume.activity, had, from, to));
+}
+
+/** Whether a host works with a volume, so that it changes. */
+const isWritten = (view: EstateView, volume: Volume): boolean =>
+  view
+    .table('hostDevice')
+    .by('volume', volume.id)
+    .some((device) => device.mountPoint !== null && !device.readOnly);
+
+/** How far the target is behind. */
+export const lagOf = ({ pit, startedAt }: Pick<Replication, 'pit' | 'startedAt'>, now: Milliseconds): Milliseconds =>
+  Math.max(0, now - (pit ?? startedAt));
+
+/** What changed at the source since the target's point in time: what a disaster would cost now. */
+export function bytesAtRisk(view: EstateView, row: Replication, now: Milliseconds): Bytes {
+  const { source, target } = sidesOf(view, row);
+  return source.reduce((sum, volume, k) => {
+    const had = row.compareAll || row.pit === null ? 0 : shownBytes(target[k]!);
+    const since = row.pit ?? now;
+    const grown = Math.max(0, shownBytes(volume) - had);
+    return sum + (isWritten(view, volume) ? changedOf(volume, had, since, now) : grown);
+  }, 0);
+}
+
+/** Cuts the source at one instant: what is to be carried to the target. */
+export function cutSource(view: EstateView, row: Replication, now: Milliseconds): Carried {
+  const { source } = sidesOf(view, row);
+  const changedBytes = bytesAtRisk(view, row, now);
+  return {
+    pit: now,
+    startedAt: now,
+    changed: changedBytes,
+    wire: changedBytes * row.wireRatio,
+    sent: 0,
+    asOf: now,
+    from: now + FIXED,
+    rate: 0,
+    lagBefore: lagOf(row, now),
+    volumes: source.map((volume) => ({
+      written: volume.written,
+      holes: volume.holes,
+      image: imageOf(view, volume),
+      files: volume.files,
+    })),
+  };
+}
+
+/** When the last byte of a cycle is over; null where nothing gets through. */
+export function finishOf({ wire, sent, asOf, from, rate }: Carried): Milliseconds | null {
+  const left = wire - sent;
+  const begins = Math.max(asOf, from);
+  if (left <= 0) return begins;
+  return rate > 0 ? begins + Math.ceil((left / rate) * 1000) : null;
+}
+
+/** The same cycle at another rate from `now` on. */
+export function atRate(one: Carried, rate: number, now: Milliseconds): Carried {
+  const going = Math.max(0, now - Math.max(one.asOf, one.from)) / 1000;
+  return { ...one, sent: Math.min(one.wire, one.sent + going * one.rate), asOf: now, rate };
+}
+
+/** Bytes of a cycle that are over by now. */
+export const sentBy = (one: Carried, now: Milliseconds): Bytes => atRate(one, one.rate, now).sent;
+
+/**
+ * What was carried is applied at the target: all volumes go from one point in time to the next. Images that are kept are cut before. `short` are
+ * bytes for which the target's pools have no room; then nothing may be applied.
+ */
+export function applied(view: EstateView, row: Replication, newId: NewId): { effects: Effect[]; short: Bytes } {
+  const carrying = row.carrying!;
+  const { source, target } = sidesOf(view, row);
+  const overlay = new Overlay(view);
+  const effects: Effect[] = [];
+  let short = 0;
+  const put = (made: readonly Effect[]) => {
+    overlay.apply(made);
+    effects.push(...made);
+  };
+  const present = (k: number) => overlay.table('volume').get(target[k]!.id)!;
+  if (row.images > 0 && row.image && row.pit !== null) {
+    const name = nameByPattern(`${row.name}-{date}-{time}`, row.pit);
+    const taken = target.some((volume) =>
+      view
+        .table('snapshot')
+        .by('volume', volume.id)
+        .some((copy) => copy.name === name),
+    );
+    if (!taken)
+      put(
+        cutOf(
+          overlay,
+          target.map((_, k) => present(k)),
+          { name, at: row.pit, madeBy: row.name, workload: null },
+          newId,
+        ).effects,
+      );
+  }
+  target.forEach((_, k) => {
+    const before = present(k);
+    const { written, holes, image, files } = carrying.volumes[k]!;
+    const activity = source[k]!.activity;
+    const size = Math.min(written, before.size);
+    const after = { written: size, holes, image, files, writtenAt: carrying.pit };
+    const stands =
+      before.base === null || activity === null || row.pit === null
+        ? before.stands
+        : standsAfter(activity, { ...before, bytes: shownBytes(before) }, row.pit, carrying.pit);
+    put([changed('volume', before, { ...after, stands, ...showingFewer({ ...before, stands }, after) })]);
+    const pool = poolOf(overlay, before);
+    const needed = numbersOf(mappedRuns(present(k)), pool.extentSize);
+    const held = heldNumbers(overlay, before.id);
+    put(freeNumbers(overlay, before.id, without(held, needed), newId));
+    const missing = without(needed, held);
+    // What is kept back is for emptying groups, not for copies.
+    const lacking = Math.max(0, bytesIn(missing) - availableExtents(overlay, pool));
+    if (lacking === 0) put(giveNumbers(overlay, present(k), pool, missing, newId).effects);
+    const fitted = fitCopies(overlay, before.id, newId);
+    put(fitted.effects);
+    // Hosts that know the device find there what was carried.
+    for (const device of overlay.table('hostDevice').by('volume', before.id))
+      put([
+        changed('hostDevice', device, {
+          fileSystem: image?.fileSystem ?? null,
+          fileSystemSize: image?.size ?? 0,
+          used: image?.used ?? 0,
+          free: image?.free ?? [],
+          initialised: image !== null || device.initialised,
+        }),
+      ]);
+    short += (lacking + fitted.short) * pool.extentSize;
+  });
+  put(imagesPruned(overlay, row, newId));
+  return { effects, short };
+}
+
+/** Images beyond those that the target keeps go, the oldest first; whatever is held or locked stays. */
+function imagesPruned(view: EstateView, row: Replication, newId: NewId): Effect[] {
+  const { target } = sidesOf(view, row);
+  const going = target.flatMap((volume) => {
+    const own = copiesOf(view, volume.id).filter((copy) => copy.madeBy === row.name && copy.plan === null);
+    return own
+      .slice(0, Math.max(0, own.length - row.images))
+      .filter(
+        (copy) => copy.hold === '' && copy.lockedUntil === null && view.table('volume').countBy('base', copy.id) === 0,
+      );
+  });
+  // The image on which the volume itself stands is the newest, and is never among them.
+  return going.length === 0 ? [] : dropped(view, going, newId).effects;
+}

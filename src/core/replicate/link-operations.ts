@@ -1,0 +1,212 @@
+import { z } from 'zod';
+import { changed, created, deleted } from '../estate/effects';
+import { rowOf, type SiteLink } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { byName, draftText } from '../operation/draft';
+import { folded, pick, such } from '../operation/form';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { counted } from '../units/counted';
+import { SECOND } from '../units/duration';
+import { formatRate } from '../units/rate';
+import { parseBits } from './bits';
+import { lineRate } from './sides';
+
+const record = { kind: 'record', id: '', name: 'Trabes' } as const;
+
+const figures = {
+  speed: z.string().optional().describe('Bits a second, such as 10 Gb/s'),
+  rtt: z.coerce.number().min(0).max(10_000).optional().describe('There and back, milliseconds'),
+  km: z.coerce.number().min(0).max(40_000).optional().describe('Length of its route'),
+  loss: z.coerce.number().min(0).max(50).optional().describe('Segments that are lost, per cent'),
+  notes: z.string().max(1000).optional(),
+};
+const figureFields = {
+  speed: such('Speed', '10 Gb/s'),
+  rtt: such('Round trip, ms', '0.62'),
+  km: folded(such('Route, km', '38')),
+  loss: folded(such('Lost, %', '0')),
+  notes: folded('Notes'),
+};
+
+/** The figures of a line that are given. */
+function readFigures(asks: Inquiry, p: z.output<z.ZodObject<typeof figures>>, name: string): Partial<SiteLink> {
+  const given: Partial<SiteLink> = {};
+  if (p.speed) {
+    const bits = asks.value(parseBits(p.speed), 'speed', { kind: 'siteLink', name });
+    if (bits !== undefined) given.bitsPerS = bits;
+  }
+  if (p.rtt !== undefined) given.rtt = p.rtt;
+  if (p.km !== undefined) given.km = p.km;
+  if (p.loss !== undefined) given.loss = p.loss / 100;
+  if (p.notes !== undefined) given.notes = p.notes;
+  return given;
+}
+
+const siteChoices = (view: EstateView): Choice[] =>
+  [...view.table('site').values()].sort(byName).map(({ name }) => ({ value: name, label: name }));
+
+export const siteLinkChoices = (view: EstateView): Choice[] =>
+  [...view.table('siteLink').values()].sort(byName).map((link) => ({
+    value: link.name,
+    label: `${link.name}, ${link.sites.map((id) => view.table('site').get(id)!.name).join(' and ')}`,
+  }));
+
+const throughWords = (link: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'loss'>): string => {
+  const { bytesPerS, boundBy } = lineRate(link);
+  const why = { link: 'the line itself', loss: 'lost segments', window: 'windows over the round trip' }[boundBy];
+  return `Brings ${formatRate(Math.round(bytesPerS))} through, held back by ${why}.`;
+};
+
+function figuresForetold(draft: Parameters<OperationType['foretell']>[1], before?: SiteLink): Foretold['fields'] {
+  const bits = parseBits(draftText(draft, 'speed') || (before ? `${before.bitsPerS} b/s` : ''));
+  const rtt = Number(draftText(draft, 'rtt') || before?.rtt || 0);
+  const loss = draftText(draft, 'loss') ? Number(draftText(draft, 'loss')) / 100 : (before?.loss ?? 0);
+  return {
+    speed: {
+      says: bits.ok ? throughWords({ bitsPerS: bits.value, rtt, loss }) : 'In bits a second, as lines are sold.',
+    },
+    rtt: { says: 'Measured between the arrays.' },
+    km: { says: 'Light takes 5 µs for each km of it.' },
+    loss: { says: 'Each lost segment makes its session slow down.' },
+    notes: { says: 'Whose line it is, whom to call.' },
+  };
+}
+
+const createSchema = z.object({ name: z.string(), from: z.string(), to: z.string(), ...figures });
+
+export const siteLinkCreate: OperationType<z.output<typeof createSchema>> = {
+  kind: 'site-link.create',
+  verb: 'Note a link between sites',
+  summary: 'A line that replication between two sites shares: how fast, how far, how lossy.',
+  schema: createSchema,
+  form: { columns: [3, 4, 7], fields: { name: 'Name', from: pick('From'), to: pick('To'), ...figureFields } },
+  title: (p) => `Note link ${p.name} between ${p.from} and ${p.to}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const name = asks.freeName('siteLink', p.name);
+    const [from, to] = [asks.find('site', p.from, 'from'), asks.find('site', p.to, 'to')];
+    const given = readFigures(asks, { ...p, speed: p.speed ?? '' }, p.name);
+    if (from && to && from.id === to.id)
+      asks.refuse({
+        code: 'link-one-site',
+        field: 'to',
+        subject: subjectOf('site', to),
+        message: `Both ends would be at ${to.name}.`,
+        mend: 'Choose another site.',
+      });
+    if (given.bitsPerS === undefined && asks.refusals.length === 0)
+      asks.refuse({
+        code: 'speed-missing',
+        field: 'speed',
+        subject: { kind: 'siteLink', name: p.name },
+        message: `How fast ${p.name} is, is not said.`,
+        mend: 'Write a speed, such as 10 Gb/s.',
+      });
+    if (asks.refusals.length > 0 || !name || !from || !to) return refused(asks.refusals);
+    const link = rowOf('siteLink', {
+      id: context.newId('siteLink'),
+      name,
+      sites: [from.id, to.id],
+      rtt: 0,
+      ...given,
+      bitsPerS: given.bitsPerS!,
+    });
+    return planned({
+      device: record,
+      title: `Note link ${name}: ${from.name} to ${to.name}`,
+      takes: SECOND,
+      effects: [created('siteLink', link)],
+      notes: [throughWords(link)],
+    });
+  },
+  foretell(view, draft) {
+    return {
+      fields: {
+        name: { says: 'As people call it.' },
+        from: { choices: siteChoices(view) },
+        to: { choices: siteChoices(view) },
+        ...figuresForetold(draft),
+      },
+    };
+  },
+};
+
+const configureSchema = z.object({ link: z.string(), newName: z.string().optional(), ...figures });
+
+export const siteLinkConfigure: OperationType<z.output<typeof configureSchema>> = {
+  kind: 'site-link.configure',
+  verb: 'Change a link between sites',
+  summary: 'Its name and figures. What is not named stays.',
+  schema: configureSchema,
+  form: { columns: [3, 4, 7], fields: { link: pick('Link'), ...figureFields, newName: folded('New name') } },
+  title: (p) => `Change link ${p.link}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const link = asks.find('siteLink', p.link, 'link');
+    if (!link) return refused(asks.refusals);
+    const given = readFigures(asks, p, link.name);
+    const name = p.newName ? asks.freeName('siteLink', p.newName, undefined, 'newName', link) : link.name;
+    if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals);
+    const after = { ...link, ...given, name };
+    const users = view.table('replication').countBy('link', link.id);
+    return planned({
+      device: record,
+      title: `Link ${link.name}${name === link.name ? '' : ` is called ${name}`}: ${formatRate(Math.round(lineRate(after).bytesPerS))}`,
+      takes: SECOND,
+      effects: [changed('siteLink', link, { ...given, name })],
+      notes: [
+        throughWords(after),
+        ...(users > 0 ? [`${counted(users, 'replication')} ${users === 1 ? 'uses' : 'use'} it.`] : []),
+      ],
+    });
+  },
+  foretell(view, draft) {
+    const link = lookUp(view, 'siteLink', draftText(draft, 'link'));
+    return {
+      fields: {
+        link: { choices: siteLinkChoices(view), says: link ? throughWords(link) : '' },
+        ...figuresForetold(draft, link),
+        newName: { says: 'Left empty, the name stays.' },
+      },
+    };
+  },
+};
+
+const deleteSchema = z.object({ link: z.string() });
+
+export const siteLinkDelete: OperationType<z.output<typeof deleteSchema>> = {
+  kind: 'site-link.delete',
+  verb: 'Forget a link between sites',
+  summary: 'Forgets a line that nothing uses.',
+  schema: deleteSchema,
+  form: { columns: [3, 4, 7], fields: { link: pick('Link') } },
+  title: (p) => `Forget link ${p.link}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const link = asks.find('siteLink', p.link, 'link');
+    if (!link) return refused(asks.refusals);
+    const [user] = view.table('replication').by('link', link.id);
+    if (user)
+      return refused([
+        {
+          code: 'link-used',
+          field: 'link',
+          subject: subjectOf('siteLink', link),
+          message: `${user.name} is carried over ${link.name}.`,
+          mend: `Let ${user.name} use another link first.`,
+        },
+      ]);
+    return planned({
+      device: record,
+      title: `Forget link ${link.name}`,
+      takes: SECOND,
+      effects: [deleted('siteLink', link)],
+    });
+  },
+  foretell: (view) => ({ fields: { link: { choices: siteLinkChoices(view) } } }),
+};

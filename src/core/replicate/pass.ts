@@ -1,0 +1,191 @@
+import { changed, created, deleted, type Effect } from '../estate/effects';
+import { rowOf, type Cycle, type Kind, type Replication } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import type { Carried } from '../kinds/replication';
+import { formatBytes } from '../units/bytes';
+import { momentText } from '../units/date';
+import type { Milliseconds } from '../units/duration';
+import { applied, atRate, cutSource, finishOf, lagOf } from './carry';
+import { AGAIN, CYCLES_KEPT } from './choices';
+import { roleStep } from './roles';
+import { shareNetwork } from './shares';
+import { happenedTo, lineRate, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
+
+type NewId = (kind: Kind) => string;
+
+const atWork = (view: EstateView): readonly Replication[] => view.table('replication').by('atWork', '');
+const cuts = ({ state }: Replication): boolean => state === 'copying' || state === 'protected';
+
+/** When something happens to a replication next, `now` or later; null for never. */
+function nextOf(view: EstateView, row: Replication, now: Milliseconds): Milliseconds | null {
+  if (happenedTo(view, row).length > 0) return now;
+  if (!cuts(row)) return null;
+  return row.carrying ? finishOf(row.carrying) : Math.max(now, row.nextAt);
+}
+
+/** The next moment at which any replication cuts, finishes, breaks off or goes on. */
+export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | null {
+  let first: Milliseconds | null = null;
+  for (const row of view.table('replication').values()) {
+    const at = nextOf(view, row, now);
+    if (at !== null && (first === null || at < first)) first = at;
+  }
+  return first;
+}
+
+/** The first tick behind a moment. */
+const nextTick = ({ startedAt, interval }: Replication, now: Milliseconds): Milliseconds =>
+  startedAt + (Math.floor((now - startedAt) / interval) + 1) * interval;
+
+/** Rates of all that is sent now: each line is shared by weights. */
+function shared(view: EstateView, now: Milliseconds): Effect[] {
+  const sending = atWork(view).filter((row) => row.carrying !== null && cuts(row));
+  const links: Record<string, number> = {};
+  for (const link of view.table('siteLink').values())
+    links[link.id] = link.state === 'up' ? lineRate(link).bytesPerS : 0;
+  const shares = shareNetwork({
+    links,
+    flows: sending.map((row) => ({
+      id: row.id,
+      weight: row.weight,
+      path: [row.link],
+      ...(row.cap === null ? {} : { cap: row.cap }),
+    })),
+  });
+  if (!shares.ok) return [];
+  return sending.flatMap((row) => {
+    const rate = shares.value.alloc[row.id]!;
+    return rate === row.carrying!.rate
+      ? []
+      : [changed('replication', row, { carrying: atRate(row.carrying!, rate, now) })];
+  });
+}
+
+const cycleOf = (
+  row: Replication,
+  carrying: Carried,
+  now: Milliseconds,
+  newId: NewId,
+  ended: Pick<Cycle, 'result' | 'reason' | 'lagAfter'>,
+): Effect =>
+  created(
+    'cycle',
+    rowOf('cycle', {
+      id: newId('cycle'),
+      replication: row.id,
+      pit: carrying.pit,
+      startedAt: carrying.startedAt,
+      finishedAt: now,
+      changed: carrying.changed,
+      wire: carrying.wire,
+      lagBefore: carrying.lagBefore,
+      ...ended,
+    }),
+  );
+
+/** The oldest cycles are forgotten. */
+function forgotten(view: EstateView, row: Replication): Effect[] {
+  const all = view.table('cycle').by('replication', row.id);
+  if (all.length < CYCLES_KEPT) return [];
+  const [oldest] = [...all].sort((a, b) => a.finishedAt - b.finishedAt);
+  return [deleted('cycle', oldest!)];
+}
+
+/** A cycle is over: the target goes to its point in time, or could not. */
+function finished(
+  view: EstateView,
+  row: Replication,
+  now: Milliseconds,
+  newId: NewId,
+): { effects: Effect[]; said: string[] } {
+  const carrying = row.carrying!;
+  const { effects, short } = applied(view, row, newId);
+  if (short > 0) {
+    const reason = `the pool at ${sidesOf(view, row).targetSite} has no room for ${formatBytes(short)} of it`;
+    return {
+      effects: [
+        ...forgotten(view, row),
+        cycleOf(row, carrying, now, newId, { result: 'failed', reason, lagAfter: lagOf(row, now) }),
+        changed('replication', row, { carrying: null, nextAt: now + AGAIN, reason }),
+      ],
+      said: row.reason === reason ? [] : [`${row.name} cannot be carried on: ${reason}`],
+    };
+  }
+  const roles = roleStep(rolesOf(row), { e: 'copied' });
+  const first = roles.refusal === null;
+  const tick = nextTick(row, carrying.pit);
+  return {
+    effects: [
+      ...effects,
+      ...forgotten(view, row),
+      cycleOf(row, carrying, now, newId, { result: 'done', reason: null, lagAfter: now - carrying.pit }),
+      changed('replication', row, {
+        ...(first ? { ...roleFields(roles.roles), since: now } : {}),
+        carrying: null,
+        compareAll: false,
+        pit: carrying.pit,
+        nextAt: Math.max(tick, now),
+        reason: '',
+      }),
+    ],
+    said: first ? [`${row.name} is whole at ${sidesOf(view, row).targetSite}, as of ${momentText(carrying.pit)}`] : [],
+  };
+}
+
+/** What a lost or regained line or site does to a replication. */
+function noticed(
+  view: EstateView,
+  row: Replication,
+  now: Milliseconds,
+  newId: NewId,
+): { effects: Effect[]; said: string[] } {
+  const before = rolesOf(row);
+  const roles = happenedTo(view, row).reduce((one, event) => roleStep(one, event).roles, before);
+  const moved = roles.state !== before.state;
+  const broke = moved && roles.state === 'BROKEN';
+  const reason = broke ? (unreachedWhy(view, row) ?? '') : '';
+  const effects: Effect[] = [];
+  if (broke && row.carrying)
+    effects.push(
+      ...forgotten(view, row),
+      cycleOf(row, row.carrying, now, newId, { result: 'failed', reason, lagAfter: lagOf(row, now) }),
+    );
+  effects.push(
+    changed('replication', row, {
+      ...roleFields(roles),
+      ...(moved ? { since: now, reason, carrying: null, nextAt: now } : {}),
+    }),
+  );
+  return {
+    effects,
+    said: !moved ? [] : [broke ? `${row.name} is broken off: ${reason}` : `${row.name} goes on and catches up`],
+  };
+}
+
+/** What happens to replications up to `now`, applied to the overlay that is given; hosts have written up to then. */
+export function replicatedOn(overlay: Overlay, now: Milliseconds, newId: NewId): { effects: Effect[]; said: string[] } {
+  const effects: Effect[] = [];
+  const said: string[] = [];
+  const put = (made: readonly Effect[]) => {
+    overlay.apply(made);
+    effects.push(...made);
+  };
+  const told = (one: { effects: Effect[]; said: string[] }) => {
+    put(one.effects);
+    said.push(...one.said);
+  };
+  for (const { id } of overlay.table('replication').values()) {
+    const row = () => overlay.table('replication').get(id)!;
+    if (happenedTo(overlay, row()).length > 0) told(noticed(overlay, row(), now, newId));
+    const { carrying } = row();
+    const finish = carrying && cuts(row()) ? finishOf(carrying) : null;
+    if (finish !== null && finish <= now) told(finished(overlay, row(), now, newId));
+    if (cuts(row()) && row().carrying === null && row().nextAt <= now)
+      put([changed('replication', row(), { carrying: cutSource(overlay, row(), now) })]);
+  }
+  put(shared(overlay, now));
+  return { effects, said };
+}
+
+export const replicated = (view: EstateView, now: Milliseconds, newId: NewId) =>
+  replicatedOn(new Overlay(view), now, newId);

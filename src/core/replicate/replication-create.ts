@@ -1,0 +1,358 @@
+import { z } from 'zod';
+import { shownBytes } from '../copies/parts';
+import { replicaOf } from '../copies/replica';
+import { created, type Effect } from '../estate/effects';
+import { rowOf, type ArrayRow, type Pool, type SiteLink, type Volume } from '../estate/entities';
+import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf, poolOf, siteOf } from '../estate/relations';
+import { makeNaa, makeSerial } from '../naming/identity';
+import { arrayChoices, draftText } from '../operation/draft';
+import { folded, pick, such } from '../operation/form';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { nextStep } from '../operation/next-step';
+import {
+  planned,
+  refused,
+  type Draft,
+  type Foretold,
+  type OperationType,
+  type PlanContext,
+} from '../operation/operation';
+import { subjectOf } from '../operation/refusal';
+import { availableExtents } from '../pool/usage';
+import { namedFields, namedParams } from '../protect/named';
+import { parseSpan } from '../protect/plan-create';
+import { askProtected, draftProtected, protectedFields, subjectOfProtected, type Protected } from '../protect/subject';
+import { formatBytes } from '../units/bytes';
+import { counted, someOf } from '../units/counted';
+import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/duration';
+import { formatRate, parseRate } from '../units/rate';
+import { leastLoaded } from '../volume/create-room';
+import { subscriptionRefusal } from '../volume/create';
+import { siteLinkChoices } from './link-operations';
+import { hourWords, needOfLine, shareOf } from './planner';
+import { lineRate } from './sides';
+
+const USUAL_INTERVAL = 5 * MINUTE;
+const USUAL_RATIO = 0.7;
+
+export const paceParams = {
+  interval: z.string().optional().describe('From cut to cut, such as 5 min; without it half of what may be lost'),
+  rpo: z.string().optional().describe('How much of the newest work may be lost, such as 10 min; none promises nothing'),
+  images: z.coerce.number().int().min(0).max(64).optional().describe('Points in time that the target keeps'),
+  weight: z.coerce.number().positive().max(1000).optional().describe('Its share of the link against the others'),
+  cap: z.string().optional().describe('The most it takes of the link, such as 50 MiB/s; none for no limit'),
+};
+export const paceFields = {
+  rpo: such('Loses at most', '10 min'),
+  interval: such('Every', '5 min'),
+  images: folded('Images kept there'),
+  weight: folded('Share of the link'),
+  cap: folded(such('At most', '50 MiB/s')),
+};
+
+export interface Pace {
+  interval?: Milliseconds;
+  rpo?: Milliseconds | null;
+  images?: number;
+  weight?: number;
+  cap?: number | null;
+}
+
+/** What is said of how often and how fast; what is not said is left out. */
+export function readPace(asks: Inquiry, p: z.output<z.ZodObject<typeof paceParams>>, name: string): Pace {
+  const subject = { kind: 'replication', name } as const;
+  const said: Pace = {};
+  const span = (text: string, field: string) => asks.value(parseSpan(text), field, subject);
+  if (p.rpo) {
+    const rpo = span(p.rpo, 'rpo');
+    if (rpo !== undefined) said.rpo = rpo;
+  }
+  if (p.interval) {
+    const interval = span(p.interval, 'interval');
+    if (typeof interval === 'number' && interval >= SECOND) said.interval = interval;
+    else if (interval !== undefined)
+      asks.refuse({
+        code: 'interval-too-short',
+        field: 'interval',
+        subject,
+        message: `${name} cannot be cut without a pause.`,
+        mend: 'Write an interval such as 5 min; 30 s is the shortest that makes sense.',
+      });
+  } else if (said.rpo) said.interval = said.rpo / 2;
+  if (p.images !== undefined) said.images = p.images;
+  if (p.weight !== undefined) said.weight = p.weight;
+  if (p.cap) {
+    if (p.cap.trim().toLowerCase() === 'none') said.cap = null;
+    else {
+      const cap = asks.value(parseRate(p.cap), 'cap', subject);
+      if (cap !== undefined) said.cap = cap;
+    }
+  }
+  return said;
+}
+
+const schema = z.object({
+  ...namedParams,
+  to: z.string().describe('The array at the other site'),
+  pool: z.string().describe('The pool there that takes the copies'),
+  link: z.string(),
+  name: z.string().optional().describe('Without it the name of what is copied'),
+  ...paceParams,
+});
+type Params = z.output<typeof schema>;
+
+/** Refuses what could not be copied there. */
+function askSides(view: EstateView, asks: Inquiry, subject: Protected, array: ArrayRow, link: SiteLink): void {
+  const no = (code: string, field: string, message: string, mend: string) =>
+    asks.refuse({ code, field, subject: subjectOfProtected(subject), message, mend });
+  const sites = new Set(subject.volumes.map((volume) => arrayOf(view, volume).site));
+  for (const volume of subject.volumes) {
+    const replica = replicaOf(view, volume.id);
+    if (replica)
+      no(
+        'replication-overlap',
+        'workload',
+        `${volume.name} ${replica.side === 'P' ? 'is copied' : 'is a copy'} by ${replica.row.name} already.`,
+        `Remove ${replica.row.name} first, or choose others.`,
+      );
+    if (poolOf(view, volume).direct)
+      no(
+        'copies-need-pool',
+        'workload',
+        `${volume.name} lies straight in a RAID group, where nobody tells what changes.`,
+        'Carve it from a pool.',
+      );
+  }
+  if (sites.has(array.site))
+    no(
+      'replication-one-site',
+      'to',
+      `${array.name} is at ${siteOf(view, array).name}, as what it would copy.`,
+      'Choose an array at another site; a copy by plan guards against slips.',
+    );
+  for (const site of sites)
+    if (!sites.has(array.site) && (!link.sites.includes(site) || !link.sites.includes(array.site)))
+      no(
+        'link-elsewhere',
+        'link',
+        `${link.name} does not lead from ${view.table('site').get(site)!.name} to ${siteOf(view, array).name}.`,
+        'Choose a link that does, or note one.',
+      );
+}
+
+/** A volume at the target, as large as its source, closed to hosts. */
+function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, context: PlanContext) {
+  const id = context.newId('volume');
+  const array = arrayOf(view, pool);
+  return rowOf('volume', {
+    id,
+    name,
+    array: array.id,
+    pool: pool.id,
+    size: volume.size,
+    provisioning: 'thin',
+    naa: makeNaa(array.companyId, id),
+    serial: makeSerial(id),
+    owner: (leastLoaded(view, array.id) ?? [...view.table('controller').by('array', array.id)][0]!).id,
+    written: 0,
+    blockSize: volume.blockSize,
+    reduction: false,
+    content: volume.content,
+    createdAt: context.now,
+    parts: volume.parts,
+    notes: `copy of ${arrayOf(view, volume).name} ${volume.name}`,
+  });
+}
+
+/** What is foretold of a line under these volumes, in a sentence. */
+export function lineWords(
+  view: EstateView,
+  volumes: readonly Volume[],
+  link: SiteLink,
+  { interval, rpo, weight }: { interval: Milliseconds; rpo: Milliseconds | null; weight: number },
+): { says: string; holds: boolean } {
+  const need = needOfLine(volumes, { interval, rpo, wireRatio: USUAL_RATIO });
+  const share = shareOf(view, link, weight);
+  const rate = (bytes: number) => formatRate(Math.round(bytes));
+  if (need.bytesPerS === null)
+    return {
+      says: `Copying every ${formatDuration(interval)} leaves no time to send within ${formatDuration(rpo ?? interval)}.`,
+      holds: false,
+    };
+  const holds = need.bytesPerS <= share;
+  const promise = rpo === null ? 'To keep up' : `To lose at most ${formatDuration(rpo)}`;
+  return {
+    says: `${promise} it needs ${rate(need.bytesPerS)} at its busiest (${hourWords(need.hour)}) and has ${rate(share)}${holds ? '' : ': it will fall behind'}.`,
+    holds,
+  };
+}
+
+export const replicationCreate: OperationType<Params> = {
+  kind: 'replication.create',
+  verb: 'Copy to another site',
+  summary:
+    'Volumes of their own at another site take what changes, again and again, cut at one instant over a workload. The first copy begins at once.',
+  schema,
+  form: {
+    columns: [3, 4, 7],
+    fields: {
+      ...namedFields,
+      to: pick('To array'),
+      pool: pick('Its pool'),
+      link: pick('Over link'),
+      ...paceFields,
+      name: folded('Name'),
+    },
+  },
+  title: (p) => `Copy ${p.workload || `${p.array} ${p.volume}`} to ${p.to}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const subject = askProtected(view, asks, p);
+    const array = asks.find('array', p.to, 'to');
+    const pool = array && asks.find('pool', p.pool, 'pool', array);
+    const link = asks.find('siteLink', p.link, 'link');
+    if (!subject || !array || !pool || !link) return refused(asks.refusals);
+    const name = asks.freeName('replication', p.name || subject.name);
+    const pace = readPace(asks, p, name ?? subject.name);
+    askSides(view, asks, subject, array, link);
+    if (pool.direct)
+      asks.refuse({
+        code: 'copies-need-pool',
+        field: 'pool',
+        subject: subjectOf('pool', pool),
+        message: `${pool.name} is a RAID group by itself; it takes no thin copies.`,
+        mend: 'Choose a pool.',
+      });
+    const need = subject.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
+    const left = availableExtents(view, pool) * pool.extentSize;
+    if (need > left)
+      asks.refuse({
+        code: 'replication-target-full',
+        field: 'pool',
+        subject: subjectOf('pool', pool),
+        message: `${pool.name} has ${formatBytes(left)} left; the first copy takes ${formatBytes(need, 'used')}.`,
+        mend: `Extend ${pool.name}, or choose another pool.`,
+        offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: array.name, name: pool.name }),
+      });
+    if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals.slice(0, 4));
+    const overlay = new Overlay(view);
+    const effects: Effect[] = [];
+    const twins = subject.volumes.map((volume) => {
+      const free = (text: string) => !lookUp(overlay, 'volume', text, array.id);
+      const text =
+        [volume.name, `${volume.name}-copy`].find(free) ?? `${volume.name}-${context.newId('volume').slice(-4)}`;
+      const limit = subscriptionRefusal(overlay, pool, volume.size);
+      if (limit) asks.refuse({ ...limit, field: 'pool' });
+      const twin = twinOf(overlay, volume, pool, text, context);
+      const made = [created('volume', twin)];
+      overlay.apply(made);
+      effects.push(...made);
+      return twin;
+    });
+    if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 1));
+    const { interval = USUAL_INTERVAL, rpo = null, images = 1, weight = 1, cap = null } = pace;
+    const row = rowOf('replication', {
+      id: context.newId('replication'),
+      name,
+      workload: subject.workload?.id ?? null,
+      primaries: subject.volumes.map(({ id }) => id),
+      secondaries: twins.map(({ id }) => id),
+      link: link.id,
+      interval,
+      rpo,
+      images,
+      weight,
+      cap,
+      wireRatio: USUAL_RATIO,
+      state: 'copying',
+      linkState: link.state,
+      nextAt: context.now,
+      startedAt: context.now,
+      since: context.now,
+    });
+    const words = lineWords(view, subject.volumes, link, { interval, rpo, weight });
+    const first = (need * USUAL_RATIO) / Math.max(1, shareOf(view, link, weight));
+    return planned({
+      device: { kind: 'array', id: array.id, name: array.name },
+      title: `Copy ${subject.name} to ${array.name}, ${siteOf(view, array).name}: ${counted(twins.length, 'volume')}, every ${formatDuration(interval)}`,
+      takes: 2 * SECOND,
+      effects: [...effects, created('replication', row)],
+      notes: [
+        `The first copy of ${formatBytes(need, 'used')} takes about ${formatDuration(Math.max(SECOND, Math.round(first) * SECOND))} over ${link.name}.`,
+        words.says,
+        `${someOf(twins.map((twin) => twin.name))} ${twins.length === 1 ? 'is' : 'are'} closed to hosts until ${array.name} takes over.`,
+      ],
+    });
+  },
+  foretell(view, draft) {
+    return { fields: { ...protectedFields(view, draft), ...sideFields(view, draft), ...paceForetold(view, draft) } };
+  },
+};
+
+function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
+  const subject = draftProtected(view, draft);
+  const sites = new Set((subject?.volumes ?? []).map((volume) => arrayOf(view, volume).site));
+  const to = lookUp(view, 'array', draftText(draft, 'to'));
+  const pool = to && lookUp(view, 'pool', draftText(draft, 'pool'), to.id);
+  const need = (subject?.volumes ?? []).reduce((sum, volume) => sum + shownBytes(volume), 0);
+  return {
+    to: {
+      choices: arrayChoices(view).map((choice) => {
+        const array = lookUp(view, 'array', choice.value)!;
+        return sites.has(array.site) ? { ...choice, unfit: `is at ${siteOf(view, array).name} too` } : choice;
+      }),
+      says: to ? `At ${siteOf(view, to).name}.` : 'An array at another site.',
+    },
+    pool: {
+      choices: to
+        ? view
+            .table('pool')
+            .by('array', to.id)
+            .filter((one) => !one.direct)
+            .map((one) => ({
+              value: one.name,
+              label: `${one.name}, ${formatBytes(availableExtents(view, one) * one.extentSize)} left`,
+            }))
+        : [],
+      says: pool ? `The first copy takes ${formatBytes(need, 'used')} of it.` : '',
+    },
+    link: { choices: siteLinkChoices(view) },
+    name: { says: subject ? `Without it ${subject.name}.` : '' },
+  };
+}
+
+/** What the fields of how often and how fast say while they are filled in. */
+export function paceForetold(
+  view: EstateView,
+  draft: Draft,
+  given?: { volumes: readonly Volume[]; link: SiteLink },
+): Foretold['fields'] {
+  const subject = given ? null : draftProtected(view, draft);
+  const volumes = given?.volumes ?? subject?.volumes ?? [];
+  const link = given?.link ?? lookUp(view, 'siteLink', draftText(draft, 'link'));
+  const span = (field: string): Milliseconds | null => {
+    const read = parseSpan(draftText(draft, field));
+    return read.ok ? read.value : null;
+  };
+  const rpo = span('rpo');
+  const interval = span('interval') ?? (rpo === null ? USUAL_INTERVAL : rpo / 2);
+  const weight = Number(draftText(draft, 'weight')) || 1;
+  return {
+    rpo: {
+      says:
+        link && volumes.length > 0
+          ? lineWords(view, volumes, link, { interval, rpo, weight }).says
+          : 'What is promised; a finding tells when it is not kept.',
+    },
+    interval: { says: `Cut every ${formatDuration(interval)}, sent at once.` },
+    images: { says: 'Beside the newest: moments at the other site to which one can go back.' },
+    weight: {
+      says: link
+        ? `Of ${formatRate(Math.round(lineRate(link).bytesPerS))} that ${link.name} brings through.`
+        : 'Against the others on the link.',
+    },
+    cap: { says: 'Left empty it takes what the link gives.' },
+  };
+}

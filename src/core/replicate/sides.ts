@@ -1,0 +1,105 @@
+import type { Replication, SiteLink, Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { arrayOf, siteOf } from '../estate/relations';
+import { arrayAnswers } from '../volume/health';
+import {
+  definedRoles,
+  reach,
+  targetOf,
+  type ReplicationState,
+  type RoleEvent,
+  type Roles,
+  roleStep,
+  type Side,
+} from './roles';
+import { EFFICIENCY, SESSIONS, WINDOW } from './choices';
+import { goodput } from './shares';
+
+/** The roles of a replication as its row has them. */
+export const rolesOf = (row: Replication): Roles => ({
+  ...definedRoles,
+  state: row.state.toUpperCase().replace('-', '_') as ReplicationState,
+  source: row.source,
+  link: row.linkState,
+  sites: { P: row.siteP, S: row.siteS },
+  image: row.image,
+  drill: row.drill,
+  access: { P: row.accessP, S: row.accessS },
+});
+
+/** The fields of a row that say so. */
+export const roleFields = ({ state, source, link, sites, image, drill, access }: Roles): Partial<Replication> => ({
+  state: state.toLowerCase().replace('_', '-') as Replication['state'],
+  source,
+  linkState: link,
+  siteP: sites.P,
+  siteS: sites.S,
+  image,
+  drill,
+  accessP: access.P,
+  accessS: access.S,
+});
+
+const volumesAt = (view: EstateView, row: Replication, side: Side): Volume[] =>
+  (side === 'P' ? row.primaries : row.secondaries).map((id) => view.table('volume').get(id)!);
+
+export interface Sides {
+  source: Volume[];
+  target: Volume[];
+  sourceSite: string;
+  targetSite: string;
+}
+
+/** Where a replication comes from and where it leads, volume by volume. */
+export function sidesOf(view: EstateView, row: Replication): Sides {
+  const source = volumesAt(view, row, row.source);
+  const target = volumesAt(view, row, targetOf(rolesOf(row)));
+  const place = ([first]: Volume[]) => siteOf(view, arrayOf(view, first!)).name;
+  return { source, target, sourceSite: place(source), targetSite: place(target) };
+}
+
+/** The site of a side, as people name it. */
+export const siteOfSide = (view: EstateView, row: Replication, side: Side): string =>
+  siteOf(view, arrayOf(view, volumesAt(view, row, side)[0]!)).name;
+
+const answersAt = (view: EstateView, row: Replication, side: Side): boolean =>
+  volumesAt(view, row, side).every((volume) => arrayAnswers(view, volume.array));
+
+/** What has happened to a replication's line and sites since its row was written. */
+export function happenedTo(view: EstateView, row: Replication): RoleEvent[] {
+  const events: RoleEvent[] = [];
+  const link = view.table('siteLink').get(row.link)!;
+  if (link.state !== row.linkState) events.push({ e: link.state === 'up' ? 'linkBack' : 'linkLost' });
+  for (const [site, was] of [
+    ['P', row.siteP],
+    ['S', row.siteS],
+  ] as const) {
+    const is = answersAt(view, row, site) ? 'up' : 'down';
+    if (is !== was) events.push({ e: is === 'up' ? 'siteBack' : 'siteLost', site });
+  }
+  return events;
+}
+
+/** A replication's roles as they are at this moment, whether or not its row knows yet. */
+export const presentRoles = (view: EstateView, row: Replication): Roles =>
+  happenedTo(view, row).reduce((roles, event) => roleStep(roles, event).roles, rolesOf(row));
+
+/** Why both sides do not reach each other, in words; null where they do. */
+export function unreachedWhy(view: EstateView, row: Replication): string | null {
+  const roles = presentRoles(view, row);
+  if (reach(roles)) return null;
+  if (roles.link === 'down') return `${view.table('siteLink').get(row.link)!.name} is down`;
+  const side = roles.sites.P === 'down' ? 'P' : 'S';
+  return `the array at ${siteOfSide(view, row, side)} does not answer`;
+}
+
+/** Bytes a second that a line between sites brings through for replication. */
+export const lineRate = ({ bitsPerS, rtt, loss }: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'loss'>) =>
+  goodput({
+    linkBitsPerS: bitsPerS,
+    efficiency: EFFICIENCY,
+    rttS: rtt / 1000,
+    sessions: SESSIONS,
+    windowBytes: WINDOW,
+    lossFraction: loss,
+  });

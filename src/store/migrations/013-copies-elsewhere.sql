@@ -1,0 +1,61 @@
+-- Copies at another site: lines between sites, replications and their cycles.
+CREATE TABLE site_link (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  sites TEXT NOT NULL CHECK (json_valid(sites)),
+  bits_per_s REAL NOT NULL,
+  rtt REAL NOT NULL,
+  km REAL NOT NULL,
+  loss REAL NOT NULL,
+  state TEXT NOT NULL,
+  notes TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE replication (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  workload TEXT REFERENCES workload DEFERRABLE INITIALLY DEFERRED,
+  primaries TEXT NOT NULL CHECK (json_valid(primaries)),
+  secondaries TEXT NOT NULL CHECK (json_valid(secondaries)),
+  link TEXT NOT NULL REFERENCES site_link DEFERRABLE INITIALLY DEFERRED,
+  interval REAL NOT NULL,
+  rpo REAL,
+  weight REAL NOT NULL,
+  cap REAL,
+  images INTEGER NOT NULL,
+  wire_ratio REAL NOT NULL,
+  state TEXT NOT NULL,
+  source TEXT NOT NULL,
+  link_state TEXT NOT NULL,
+  site_p TEXT NOT NULL,
+  site_s TEXT NOT NULL,
+  image INTEGER NOT NULL CHECK (image IN (0, 1)),
+  drill INTEGER NOT NULL CHECK (drill IN (0, 1)),
+  access_p TEXT NOT NULL,
+  access_s TEXT NOT NULL,
+  pit REAL,
+  carrying TEXT CHECK (carrying IS NULL OR json_valid(carrying)),
+  next_at REAL NOT NULL,
+  compare_all INTEGER NOT NULL CHECK (compare_all IN (0, 1)),
+  started_at REAL NOT NULL,
+  since REAL NOT NULL,
+  reason TEXT NOT NULL,
+  fence TEXT NOT NULL,
+  CHECK (access_p <> 'yes' OR access_s <> 'yes')
+) STRICT;
+CREATE INDEX replication_workload ON replication (workload);
+
+CREATE TABLE cycle (
+  id TEXT PRIMARY KEY,
+  replication TEXT NOT NULL REFERENCES replication DEFERRABLE INITIALLY DEFERRED,
+  pit REAL NOT NULL,
+  started_at REAL NOT NULL,
+  finished_at REAL NOT NULL,
+  changed REAL NOT NULL,
+  wire REAL NOT NULL,
+  lag_before REAL NOT NULL,
+  lag_after REAL NOT NULL,
+  result TEXT NOT NULL,
+  reason TEXT
+) STRICT;
+CREATE INDEX cycle_replication ON cycle (replication);
