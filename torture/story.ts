@@ -34,6 +34,9 @@ export interface Tally {
   times: number;
 }
 
+/** Cycles of replications that are followed in one stretch of time. */
+const MOST_CYCLES = 20;
+
 /**
  * A seeded life of an estate: operations of the whole registry, steps taken back later, hosts that write, jobs that end, things that break. The
  * rule book is asked of everything that happens.
@@ -139,11 +142,13 @@ export class Story {
       else if (chance(this.random, 0.1)) this.put(deleteFiles(device, 2 ** 25, 2 ** 30), 'files deleted');
     }
     const until = this.now + span;
+    // Replications may be cut every half minute: a few cycles tell as much as thousands.
+    let cycles = MOST_CYCLES;
     while (this.now < until) {
       const job = nextJobEnd(this.estate);
       const night = nextNight(this.now);
       const run = nextPlanRun(this.estate, this.now);
-      const cycle = nextCycle(this.estate, this.now);
+      const cycle = cycles-- > 0 ? nextCycle(this.estate, this.now) : null;
       const due = Math.max(this.now, Math.min(until, night, job?.at ?? Infinity, run ?? Infinity, cycle ?? Infinity));
       this.put(writeTraffic(this.estate, due - this.now, due, newId).effects, 'writing');
       const before = this.now;

@@ -30,6 +30,7 @@ import {
   PROVEN_DAYS,
   protection,
 } from '../../demo/protection';
+import { ELSEWHERE_HOURS, lines, replications, spared, SPARED_HOURS } from '../../demo/elsewhere';
 import { Changes } from './changes';
 import { Drawing } from './drawing';
 import { Clock } from './clock';
@@ -115,7 +116,12 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
   clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
   putFiles(lostFiles);
-  clock.advance(LOST_HOURS * HOUR);
+  clock.advance((LOST_HOURS - ELSEWHERE_HOURS) * HOUR);
+  carryOut(lines, 'lines');
+  carryOut(replications, 'replications');
+  clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
+  carryOut(spared, 'spared');
+  clock.advance(SPARED_HOURS * HOUR);
   changes.prepareNow(secondChange.title, secondChange.operations, 'demo');
   changes.prepareNow(preparedChange.title, preparedChange.operations, 'demo');
 }

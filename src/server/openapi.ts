@@ -174,6 +174,8 @@ export function openApi(): object {
       '/protection': get('Workloads as lanes of time, and plans; with of, one with its restore points', [
         query('of', 'id of a workload or volume'),
         query('cut', 'id of one of its cuts: what going back would drop and bring, and its files'),
+        query('elsewhere', 'instead: replications to other sites and the links they use'),
+        query('replication', 'instead: one replication by its id, with its cycles'),
       ]),
       '/protection/import': {
         post: {

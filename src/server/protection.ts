@@ -1,6 +1,15 @@
 import { lanesInParts, type ProtectionAnswer } from '@/core/protect/lanes';
 import { plansInParts } from '@/core/protect/plans-view';
-import { pointView, subjectView, type PointView, type SubjectView } from '@/core/protect/subject-view';
+import { pointView, subjectView, type PointView } from '@/core/protect/subject-view';
+import {
+  elsewhereOf,
+  replicationRows,
+  replicationView,
+  siteLinkRows,
+  type ElsewhereAnswer,
+  type ReplicationView,
+  type SubjectAnswer,
+} from '@/core/replicate/replication-view';
 import { recurrenceOf } from '@/core/protect/due';
 import { writeCalendar } from '@/formats/icalendar';
 import { MINUTE } from '@/core/units/duration';
@@ -29,9 +38,23 @@ export async function protectionView(plant: Plant): Promise<ProtectionAnswer> {
   return found.view;
 }
 
-export function subjectAnswer(plant: Plant, id: string): SubjectView {
+export function subjectAnswer(plant: Plant, id: string): SubjectAnswer {
   const found = subjectView(plant.estate, id, plant.lab.now);
   if (!found) throw new Problem(404, 'subject-unknown', `There is no workload or volume ${id}.`, 'Name it by its id.');
+  const { elsewhere, images } = elsewhereOf(plant.estate, found, plant.lab.now);
+  return { ...found, elsewhere, images };
+}
+
+/** What stands at other sites, and the lines that lead there. */
+export const elsewhereView = ({ estate, lab }: Plant): ElsewhereAnswer => ({
+  now: lab.now,
+  replications: replicationRows(estate, lab.now),
+  links: siteLinkRows(estate),
+});
+
+export function replicationAnswer({ estate, lab }: Plant, id: string): ReplicationView {
+  const found = replicationView(estate, id, lab.now);
+  if (!found) throw new Problem(404, 'replication-unknown', `There is no replication ${id}.`, 'Name it by its id.');
   return found;
 }
 

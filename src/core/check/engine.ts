@@ -11,6 +11,7 @@ import { findingKey, severities, type Check, type CheckContext, type Finding } f
 import { groupChecks } from './group-checks';
 import { poolChecks } from './pool-checks';
 import { protectChecks } from './protect-checks';
+import { replicateChecks } from './replicate-checks';
 import { volumeChecks } from './volume-checks';
 
 /** Every check there is. */
@@ -21,6 +22,7 @@ export const checks: readonly Check[] = [
   ...poolChecks,
   ...volumeChecks,
   ...protectChecks,
+  ...replicateChecks,
   ...attachChecks,
 ];
 

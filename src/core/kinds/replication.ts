@@ -23,9 +23,9 @@ export const carried = z.object({
   asOf: instant,
   from: instant,
   rate: z.number().min(0),
-  volumes: z.array(carriedVolume),
   /** How far the target was behind when it began. */
   lagBefore: z.number().min(0),
+  volumes: z.array(carriedVolume),
 });
 export type Carried = z.infer<typeof carried>;
 

@@ -136,7 +136,8 @@ export function applied(view: EstateView, row: Replication, newId: NewId): { eff
     const pool = poolOf(overlay, before);
     const needed = numbersOf(mappedRuns(present(k)), pool.extentSize);
     const held = heldNumbers(overlay, before.id);
-    put(freeNumbers(overlay, before.id, without(held, needed), newId));
+    // A thick volume holds all its extents, whatever is written.
+    if (before.provisioning === 'thin') put(freeNumbers(overlay, before.id, without(held, needed), newId));
     const missing = without(needed, held);
     // What is kept back is for emptying groups, not for copies.
     const lacking = Math.max(0, bytesIn(missing) - availableExtents(overlay, pool));

@@ -1,5 +1,6 @@
-import { named, slots } from '../../../demo/workbench';
 import { stage, type Stage } from '../../../demo/protected';
+import { copying, elsewhere, replicate } from '../../../demo/replicated';
+import { named } from '../../../demo/workbench';
 import { writeFile } from '../attach/files';
 import { copiesOf } from '../copies/area';
 import { shownBytes } from '../copies/parts';
@@ -14,30 +15,7 @@ import { GIB, MIB } from '../units/bytes';
 import { DAY, HOUR, MINUTE } from '../units/duration';
 import { bytesAtRisk, lagOf } from './carry';
 
-const elsewhere = [
-  { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) },
-  { do: 'pool.create', array: 'lintel-2', name: 'quay', raidGroups: ['rg-1'] },
-  {
-    do: 'site-link.create',
-    name: 'dark fibre',
-    from: 'Nordkai',
-    to: 'Molenhaven',
-    speed: '10 Gb/s',
-    rtt: 0.62,
-    km: 38,
-  },
-];
-const replicate = {
-  do: 'replication.create',
-  workload: 'Ticketing',
-  to: 'lintel-2',
-  pool: 'quay',
-  link: 'dark fibre',
-  rpo: '10 min',
-  interval: '5 min',
-};
 const newId = newIds('replication test');
-const copying = (...more: Record<string, unknown>[]): Stage => stage(...elsewhere, replicate, ...(more as never[]));
 const row = ({ estate }: Stage): Replication => named(estate, 'replication', 'Ticketing');
 const volumeOf = ({ estate }: Stage, array: string, name: string) => {
   const { id } = named(estate, 'array', array);

@@ -108,6 +108,11 @@ export const workloadDelete: OperationType<z.output<typeof deleteSchema>> = {
           .table('planRun')
           .by('workload', workload.id)
           .map((run) => deleted('planRun', run)),
+        // What goes to another site goes on going there.
+        ...view
+          .table('replication')
+          .by('workload', workload.id)
+          .map((row) => changed('replication', row, { workload: null })),
         deleted('workload', workload),
       ],
     });

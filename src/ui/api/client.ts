@@ -15,7 +15,8 @@ import type { SpanHost } from '@/core/span/model';
 import type { PackedStorey, SpanSight } from '@/core/span/sight';
 import type { Hit } from '@/core/span/search';
 import type { ProtectionAnswer } from '@/core/protect/lanes';
-import type { PointView, SubjectView } from '@/core/protect/subject-view';
+import type { PointView } from '@/core/protect/subject-view';
+import type { ElsewhereAnswer, ReplicationView, SubjectAnswer } from '@/core/replicate/replication-view';
 import type { FabricModel } from '@/core/trace/matrix';
 import type { MergeAnswer } from '@/core/fabric/merge';
 import type { LoginTest } from '@/core/iscsi/login-log';
@@ -130,7 +131,9 @@ export const api = {
   importZoning: (text: string, signal?: AbortSignal) =>
     request<ImportReport>('POST', '/zoning/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   protection: () => get<ProtectionAnswer>('/protection'),
-  protectionOf: (id: string) => get<SubjectView>(`/protection?of=${encodeURIComponent(id)}`),
+  elsewhere: () => get<ElsewhereAnswer>('/protection?elsewhere'),
+  replication: (id: string) => get<ReplicationView>(`/protection?replication=${encodeURIComponent(id)}`),
+  protectionOf: (id: string) => get<SubjectAnswer>(`/protection?of=${encodeURIComponent(id)}`),
   restorePoint: (id: string, cut: string) =>
     get<PointView>(`/protection?of=${encodeURIComponent(id)}&cut=${encodeURIComponent(cut)}`),
   importCalendar: (text: string, signal?: AbortSignal) =>

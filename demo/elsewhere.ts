@@ -1,0 +1,68 @@
+import type { OperationDocument } from '@/core/change/registry';
+
+/** The lines between the harbours and the head office. */
+export const lines: OperationDocument[] = [
+  {
+    do: 'site-link.create',
+    name: 'dark fibre',
+    from: 'Nordkai',
+    to: 'Molenhaven',
+    speed: '10 Gb/s',
+    rtt: 0.62,
+    km: 38,
+    notes: 'Fibre of our own under the sound.',
+  },
+  {
+    do: 'site-link.create',
+    name: 'leased line',
+    from: 'Nordkai',
+    to: 'Molenhaven',
+    speed: '1 Gb/s',
+    rtt: 9,
+    km: 210,
+    loss: 0.01,
+    notes: 'The second way, around the sound.',
+  },
+  { do: 'site-link.create', name: 'Nordkai to Oever', from: 'Nordkai', to: 'Oever', speed: '200 Mb/s', rtt: 12 },
+  { do: 'site-link.create', name: 'Molenhaven to Oever', from: 'Molenhaven', to: 'Oever', speed: '200 Mb/s', rtt: 12 },
+];
+
+/** What is copied to the other harbour: Ticketing closely, Accounts the other way, and Berth planning, in its first copy over the second way. */
+export const replications: OperationDocument[] = [
+  {
+    do: 'replication.create',
+    workload: 'Ticketing',
+    to: 'lintel-2',
+    pool: 'quay',
+    link: 'dark fibre',
+    rpo: '10 min',
+    interval: '5 min',
+    images: 2,
+    weight: 3,
+  },
+  {
+    do: 'replication.create',
+    workload: 'Accounts',
+    to: 'lintel-1',
+    pool: 'quay',
+    link: 'dark fibre',
+    rpo: '2 h',
+    interval: '1 h',
+  },
+  {
+    do: 'replication.create',
+    workload: 'Berth planning',
+    to: 'lintel-2',
+    pool: 'quay',
+    link: 'leased line',
+    rpo: '30 min',
+    cap: '4 MiB/s',
+  },
+];
+
+/** Hours before the demo begins at which copying to the other harbour was begun. */
+export const ELSEWHERE_HOURS = 2;
+
+/** Somebody spared the fibre: Accounts gets less now than its busiest hour needs. */
+export const spared: OperationDocument[] = [{ do: 'replication.configure', replication: 'Accounts', cap: '400 KiB/s' }];
+export const SPARED_HOURS = 1;

@@ -1,0 +1,32 @@
+import type { OperationDocument } from '@/core/change/registry';
+import { slots } from './workbench';
+import { stage, type Stage } from './protected';
+
+/** A pool at the other site, and the fibre that leads there. */
+export const elsewhere: OperationDocument[] = [
+  { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) },
+  { do: 'pool.create', array: 'lintel-2', name: 'quay', raidGroups: ['rg-1'] },
+  {
+    do: 'site-link.create',
+    name: 'dark fibre',
+    from: 'Nordkai',
+    to: 'Molenhaven',
+    speed: '10 Gb/s',
+    rtt: 0.62,
+    km: 38,
+  },
+];
+
+/** A workload copied there every five minutes. */
+export const replicate = {
+  do: 'replication.create',
+  workload: 'Ticketing',
+  to: 'lintel-2',
+  pool: 'quay',
+  link: 'dark fibre',
+  rpo: '10 min',
+  interval: '5 min',
+} satisfies OperationDocument;
+
+/** The stage of protection, with its workload copied to another site. For tests. */
+export const copying = (...more: OperationDocument[]): Stage => stage(...elsewhere, replicate, ...more);

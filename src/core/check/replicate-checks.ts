@@ -1,0 +1,135 @@
+import type { Replication } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { subjectOf } from '../operation/refusal';
+import { riskWords } from '../replicate/ask';
+import { bytesAtRisk, lagOf } from '../replicate/carry';
+import { hourWords, needOfLine, shareOf } from '../replicate/planner';
+import { sidesOf } from '../replicate/sides';
+import { formatBytes } from '../units/bytes';
+import { dateText, timeText } from '../units/date';
+import { DAY, formatDuration, MINUTE } from '../units/duration';
+import { formatRate } from '../units/rate';
+import { offer, type Check, type CheckContext, type Found, type Severity } from './finding';
+
+const BROKEN_LONG = 15 * MINUTE;
+const TREND = 3;
+
+/** A check of each replication. */
+const each = (
+  id: string,
+  severity: Severity,
+  title: string,
+  look: (view: EstateView, row: Replication, context: CheckContext) => Omit<Found, 'subject'> | null,
+): Check => ({
+  id,
+  severity,
+  title,
+  *find(view, context) {
+    for (const row of view.table('replication').values()) {
+      const found = look(view, row, context);
+      yield found && { subject: { ...subjectOf('replication', row), id: row.id }, ...found };
+    }
+  },
+});
+
+const newestCycles = (view: EstateView, row: Replication, many: number) =>
+  [...view.table('cycle').by('replication', row.id)].sort((a, b) => b.finishedAt - a.finishedAt).slice(0, many);
+
+export const replicateChecks: Check[] = [
+  each('replication-lag-over-rpo', 'error', 'Replications behind their promise', (view, row, { now }) => {
+    const lag = lagOf(row, now);
+    if (row.rpo === null || lag <= row.rpo || row.state === 'failed-over') return null;
+    return {
+      says: `${row.name} is ${formatDuration(lag)} behind, ${formatDuration(row.rpo)} promised; ${formatBytes(bytesAtRisk(view, row, now), 'used')} at risk.`,
+      advice: row.reason
+        ? `${row.reason[0]!.toUpperCase()}${row.reason.slice(1)}.`
+        : 'Look at what holds it back: its line, its share, its interval.',
+      mend: offer('Change its pace', 'replication.configure', { replication: row.name }),
+    };
+  }),
+  each('replication-lag-trend', 'warning', 'Replications that fall behind', (view, row) => {
+    const last = newestCycles(view, row, TREND).filter((cycle) => cycle.result === 'done');
+    if (last.length < TREND || !last.every((cycle, k) => k === 0 || cycle.lagAfter < last[k - 1]!.lagAfter))
+      return null;
+    const { source } = sidesOf(view, row);
+    const link = view.table('siteLink').get(row.link)!;
+    const need = needOfLine(source, row).bytesPerS;
+    return {
+      says: `${row.name} falls behind: ${need === null ? 'no line would do' : `it needs ${formatRate(Math.round(need))}`}, and gets ${formatRate(Math.round(shareOf(view, link, row.weight, row)))}.`,
+      advice: 'Raise its share, or lengthen its interval.',
+      mend: offer(
+        'Raise its share',
+        'replication.configure',
+        { replication: row.name, weight: row.weight * 2 },
+        'weight',
+      ),
+    };
+  }),
+  each('replication-infeasible', 'warning', 'Promises that a line cannot keep', (view, row) => {
+    if (row.rpo === null) return null;
+    const { source } = sidesOf(view, row);
+    const link = view.table('siteLink').get(row.link)!;
+    const need = needOfLine(source, row);
+    const share = shareOf(view, link, row.weight, row);
+    if (need.bytesPerS !== null && need.bytesPerS <= share) return null;
+    return {
+      says:
+        need.bytesPerS === null
+          ? `${row.name} is cut every ${formatDuration(row.interval)}, which leaves no time to send within ${formatDuration(row.rpo)}.`
+          : `To lose at most ${formatDuration(row.rpo)}, ${row.name} needs ${formatRate(Math.round(need.bytesPerS))}; it has ${formatRate(Math.round(share))} on ${hourWords(need.hour)}.`,
+      advice: 'Promise less, use another link, or raise its share.',
+      mend: offer('Change its pace', 'replication.configure', { replication: row.name }, 'rpo'),
+    };
+  }),
+  each('replication-back-to-back', 'warning', 'Replications without a pause', (view, row) => {
+    const last = newestCycles(view, row, TREND).filter((cycle) => cycle.result === 'done');
+    // Each was cut when the one before it was over, not at its tick.
+    const rushed = last.filter((cycle, k) => k + 1 < last.length && cycle.pit - last[k + 1]!.pit > row.interval);
+    if (last.length < TREND || rushed.length < TREND - 1 || row.state !== 'protected') return null;
+    return {
+      says: `${row.name} copies without pause: each cycle takes longer than the ${formatDuration(row.interval)} between two.`,
+      advice: 'Lengthen the interval.',
+      mend: offer('Lengthen the interval', 'replication.configure', { replication: row.name }, 'interval'),
+    };
+  }),
+  each('replication-paused-long', 'warning', 'Replications that are paused for long', (view, row, { now }) =>
+    row.state === 'paused' && now - row.since > DAY
+      ? {
+          says: `${row.name} is paused since ${timeText(row.since)} UTC. ${riskWords(view, row, now)}`,
+          advice: 'Let it go on.',
+          mend: offer('Let it go on', 'replication.resume', { replication: row.name }),
+        }
+      : null,
+  ),
+  each('replication-broken', 'error', 'Replications that are broken off', (view, row, { now }) =>
+    row.state === 'broken' && now - row.since > BROKEN_LONG
+      ? {
+          says: `${row.name} stopped at ${timeText(row.since)} UTC: ${row.reason}.`,
+          advice: 'Repair the line or the array; it catches up by itself.',
+          mend: null,
+        }
+      : null,
+  ),
+  each('replication-target-full', 'error', 'Targets without room', (view, row) => {
+    if (row.state === 'paused' || !row.reason.includes('no room')) return null;
+    const { target, targetSite } = sidesOf(view, row);
+    const pool = view.table('pool').get(target[0]!.pool)!;
+    return {
+      says: `${pool.name} at ${targetSite} cannot take the next cycle of ${row.name}.`,
+      advice: 'Free space there, or keep fewer images.',
+      mend: offer('Extend the pool', 'pool.extend', {
+        array: view.table('array').get(pool.array)!.name,
+        name: pool.name,
+      }),
+    };
+  }),
+  each('replication-old-source-waiting', 'warning', 'Failovers that nobody has ended', (view, row, { now }) => {
+    const reached = row.linkState === 'up' && row.siteP === 'up' && row.siteS === 'up';
+    if (row.state !== 'failed-over' || !reached || now - row.since <= DAY) return null;
+    return {
+      says: `${row.name} runs unprotected at ${sidesOf(view, row).targetSite} since ${dateText(row.since)}.`,
+      advice: 'Reverse it, or undo the failover.',
+      mend: offer('Reverse it', 'replication.reverse', { replication: row.name }),
+    };
+  }),
+];

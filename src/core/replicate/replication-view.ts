@@ -1,0 +1,212 @@
+import { replicaOf } from '../copies/replica';
+import type { Replication } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { arrayOf, poolOf } from '../estate/relations';
+import { byName } from '../operation/draft';
+import type { SubjectView } from '../protect/subject-view';
+import type { Bytes } from '../units/bytes';
+import type { Milliseconds } from '../units/duration';
+import type { BytesPerSecond } from '../units/rate';
+import { bytesAtRisk, finishOf, lagOf, sentBy } from './carry';
+import { formatBits } from './bits';
+import { hourWords, needOfLine, shareOf } from './planner';
+import { lineRate, sidesOf, siteOfSide, unreachedWhy } from './sides';
+
+/** A replication as its table shows it. */
+export interface ReplicationRow {
+  id: string;
+  name: string;
+  /** The workload or volume that is copied, as the Protection view knows it. */
+  of: string;
+  source: string;
+  target: string;
+  state: Replication['state'];
+  since: Milliseconds;
+  reason: string;
+  /** What the target holds is as of then; null before the first copy is whole. */
+  pit: Milliseconds | null;
+  lag: Milliseconds;
+  rpo: Milliseconds | null;
+  interval: Milliseconds;
+  /** Bytes that a loss of the source would cost now. */
+  risk: Bytes;
+  link: string;
+  /** What it needs in its busiest hour to hold its recovery point, and what it may have; null where nothing would do. */
+  need: BytesPerSecond | null;
+  needHour: string;
+  share: BytesPerSecond;
+  /** The cycle under way. */
+  sending: {
+    pit: Milliseconds;
+    changed: Bytes;
+    wire: Bytes;
+    sent: Bytes;
+    rate: BytesPerSecond;
+    endsAt: Milliseconds | null;
+  } | null;
+}
+
+/** One replication whole: its sides and its past. */
+export interface ReplicationView extends ReplicationRow {
+  images: number;
+  weight: number;
+  cap: BytesPerSecond | null;
+  unreached: string | null;
+  fence: string;
+  sides: {
+    side: 'P' | 'S';
+    site: string;
+    role: 'source' | 'target';
+    access: 'yes' | 'no' | 'unknown';
+    up: boolean;
+    volumes: { id: string; name: string; array: string; pool: string; written: Bytes }[];
+  }[];
+  /** The newest first. */
+  cycles: {
+    id: string;
+    pit: Milliseconds;
+    took: Milliseconds;
+    finishedAt: Milliseconds;
+    changed: Bytes;
+    wire: Bytes;
+    lagBefore: Milliseconds;
+    lagAfter: Milliseconds;
+    result: 'done' | 'failed';
+    reason: string | null;
+  }[];
+}
+
+/** A line between sites, and what goes over it. */
+export interface SiteLinkRow {
+  id: string;
+  name: string;
+  sites: string[];
+  speed: string;
+  rtt: number;
+  km: number;
+  loss: number;
+  state: 'up' | 'down';
+  through: BytesPerSecond;
+  boundBy: string;
+  /** What is sent over it now. */
+  now: BytesPerSecond;
+  replications: number;
+}
+
+const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds): ReplicationRow => {
+  const { source, sourceSite, targetSite } = sidesOf(view, row);
+  const link = view.table('siteLink').get(row.link)!;
+  const need = needOfLine(source, row);
+  const { carrying } = row;
+  return {
+    id: row.id,
+    name: row.name,
+    of: row.workload ?? row.primaries[0]!,
+    source: sourceSite,
+    target: targetSite,
+    state: row.state,
+    since: row.since,
+    reason: row.reason,
+    pit: row.pit,
+    lag: lagOf(row, now),
+    rpo: row.rpo,
+    interval: row.interval,
+    risk: bytesAtRisk(view, row, now),
+    link: link.name,
+    need: need.bytesPerS,
+    needHour: hourWords(need.hour),
+    share: shareOf(view, link, row.weight, row),
+    sending: carrying && {
+      pit: carrying.pit,
+      changed: carrying.changed,
+      wire: carrying.wire,
+      sent: sentBy(carrying, now),
+      rate: carrying.rate,
+      endsAt: finishOf(carrying),
+    },
+  };
+};
+
+/** All replications by name. */
+export const replicationRows = (view: EstateView, now: Milliseconds): ReplicationRow[] =>
+  [...view.table('replication').values()].sort(byName).map((row) => rowOfReplication(view, row, now));
+
+export const siteLinkRows = (view: EstateView): SiteLinkRow[] =>
+  [...view.table('siteLink').values()].sort(byName).map((link) => {
+    const users = view.table('replication').by('link', link.id);
+    const { bytesPerS, boundBy } = lineRate(link);
+    return {
+      id: link.id,
+      name: link.name,
+      sites: link.sites.map((id) => view.table('site').get(id)!.name),
+      speed: formatBits(link.bitsPerS),
+      rtt: link.rtt,
+      km: link.km,
+      loss: link.loss,
+      state: link.state,
+      through: link.state === 'up' ? bytesPerS : 0,
+      boundBy,
+      now: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0),
+      replications: users.length,
+    };
+  });
+
+/** One replication, whole; null where there is none. */
+export function replicationView(view: EstateView, id: string, now: Milliseconds): ReplicationView | null {
+  const row = view.table('replication').get(id);
+  if (!row) return null;
+  const side = (one: 'P' | 'S') => ({
+    side: one,
+    site: siteOfSide(view, row, one),
+    role: row.source === one ? ('source' as const) : ('target' as const),
+    access: one === 'P' ? row.accessP : row.accessS,
+    up: (one === 'P' ? row.siteP : row.siteS) === 'up',
+    volumes: (one === 'P' ? row.primaries : row.secondaries).map((volumeId) => {
+      const volume = view.table('volume').get(volumeId)!;
+      return {
+        id: volume.id,
+        name: volume.name,
+        array: arrayOf(view, volume).name,
+        pool: poolOf(view, volume).name,
+        written: volume.written,
+      };
+    }),
+  });
+  return {
+    ...rowOfReplication(view, row, now),
+    images: row.images,
+    weight: row.weight,
+    cap: row.cap,
+    unreached: unreachedWhy(view, row),
+    fence: row.fence,
+    sides: [side('P'), side('S')],
+    cycles: [...view.table('cycle').by('replication', row.id)]
+      .sort((a, b) => b.finishedAt - a.finishedAt || b.pit - a.pit)
+      .map(({ replication: _replication, startedAt, ...one }) => ({ ...one, took: one.finishedAt - startedAt })),
+  };
+}
+
+/** What the Protection view shows of other sites. */
+export interface ElsewhereAnswer {
+  now: Milliseconds;
+  replications: ReplicationRow[];
+  links: SiteLinkRow[];
+}
+
+/** A workload or volume with what stands of it at another site. */
+export interface SubjectAnswer extends SubjectView {
+  elsewhere: ReplicationRow | null;
+  /** Moments at the other site to which one can go back, beside the newest. */
+  images: number;
+}
+
+/** The replication of what the Protection view shows, if it has one. */
+export function elsewhereOf(
+  view: EstateView,
+  { id, volumes }: SubjectView,
+  now: Milliseconds,
+): Pick<SubjectAnswer, 'elsewhere' | 'images'> {
+  const [of] = view.table('replication').by('workload', id);
+  const row = of ?? replicaOf(view, volumes[0]?.id ?? '')?.row;
+  return row ? { elsewhere: rowOfReplication(view, row, now), images: row.images } : { elsewhere: null, images: 0 };
+}
