@@ -81,7 +81,7 @@ for (const scheme of ['light', 'dark'] as const)
     await page.goto('/protection');
     await expect(page.getByRole('table', { name: 'Restore points' })).toBeVisible();
     await axe(page, 'protection');
-    for (const part of ['plans', 'promises']) {
+    for (const part of ['elsewhere', 'plans', 'promises']) {
       await page.goto(`/protection?part=${part}`);
       await expect(page.getByRole('table').first()).toBeVisible();
       await axe(page, `protection ${part}`);

@@ -183,7 +183,7 @@ export class Clock {
       const joined = others.map((one) => one.join!(overlay, due));
       const said = [...traffic.said, ...joined.flatMap((one) => one.said)];
       const effects = compacted([...traffic.effects, ...joined.flatMap((one) => one.effects)]);
-      const settings: Record<string, string> = Object.assign({}, ...joined.map((one) => one.settings));
+      const settings = Object.fromEntries(joined.flatMap((one) => Object.entries(one.settings)));
       if (effects.length === 0 && said.length === 0 && others.length === 0 && due < target) plant.lab = lab;
       else
         plant.commit(

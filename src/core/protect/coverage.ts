@@ -6,6 +6,7 @@ import { DAY, MINUTE, type Milliseconds } from '../units/duration';
 import { runsOf } from './run';
 import { planOf, pointsOf, subjectsOf, type Protected, type RestorePoint } from './subject';
 import { isLocked } from '../copies/locked';
+import { replicaBar } from '../copies/replica';
 
 /** What a workload's plan promises beside what is true now (protect.md G). */
 export interface Coverage {
@@ -100,6 +101,8 @@ export function allSubjects(view: EstateView): Protected[] {
   }
   for (const volume of view.table('volume').values()) {
     if (volume.deletedAt !== null || (volume.workload !== null && volume.plan === null)) continue;
+    // What receives a replication is a copy itself.
+    if (replicaBar(view, volume.id) !== null) continue;
     found.push({ workload: null, volumes: [volume], name: volume.name });
   }
   return found;

@@ -6,7 +6,6 @@ import { draftFlag, draftText, hostChoices } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
-import { subjectOf } from '../operation/refusal';
 import { catchUpPolicies } from '../schedule/catch-up';
 import { everyWords } from '../schedule/every';
 import { DAY, HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';

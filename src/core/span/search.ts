@@ -8,11 +8,22 @@ import type { SelectableKind } from './chain';
 import { rowsHolding } from './search-texts';
 import { timeText } from '../units/date';
 import { whole, type InParts } from '../units/in-parts';
+import { sidesOf } from '../replicate/sides';
 
 /** Rows that are asked for names by others in one go. */
 const PART = 100;
 
-type ToldKind = SelectableKind | 'alias' | 'zone' | 'zoneSet' | 'cluster' | 'workload' | 'plan' | 'snapshot';
+type ToldKind =
+  | SelectableKind
+  | 'alias'
+  | 'zone'
+  | 'zoneSet'
+  | 'cluster'
+  | 'workload'
+  | 'plan'
+  | 'snapshot'
+  | 'replication'
+  | 'siteLink';
 
 export interface Hit {
   kind: ToldKind;
@@ -162,6 +173,17 @@ const sources: readonly Source<Kind>[] = [
   inFabric('alias'),
   inFabric('zone'),
   inFabric('zoneSet'),
+  source({
+    kind: 'replication',
+    tells: (view, row) => {
+      const { sourceSite, targetSite } = sidesOf(view, row);
+      return { kind: 'replication', id: row.id, name: row.name, where: `${sourceSite} to ${targetSite}` };
+    },
+  }),
+  source({
+    kind: 'siteLink',
+    tells: (_view, row) => ({ kind: 'siteLink', id: row.id, name: row.name, where: 'link between sites' }),
+  }),
   source({
     kind: 'plan',
     tells: (_view, row) => ({ kind: 'plan', id: row.id, name: row.name, where: 'protection plan' }),

@@ -2,11 +2,13 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useMemo, useRef } from 'react';
 import { tickKinds, type Lane, type LaneState } from '@/core/protect/lanes';
+import type { ReplicationRow } from '@/core/replicate/replication-view';
 import type { Post } from '@/core/span/model';
 import { formatBytes } from '@/core/units/bytes';
 import { momentText } from '@/core/units/date';
 import { formatDuration } from '@/core/units/duration';
 import { StatePost } from '../look/post';
+import { isLate } from './replication-words';
 import { AHEAD_TO, axisMarks, DAYS, tickPath, WEEKS, WIDTH, xOfAgo, xOfAhead } from './axis';
 
 /** How a lane's state is drawn. */
@@ -26,11 +28,13 @@ interface Props {
   lanes: readonly Lane[];
   now: number;
   chosen: string | null;
+  /** What stands at other sites, by workload or volume. */
+  elsewhere: ReadonlyMap<string, ReplicationRow>;
   onChoose: (lane: Lane) => void;
 }
 
 /** Every workload as a lane on one axis of time, the worst first; walked with the arrows, chosen with Enter. */
-export function LaneList({ lanes, now, chosen, onChoose }: Props) {
+export function LaneList({ lanes, now, chosen, elsewhere, onChoose }: Props) {
   const pane = useRef<HTMLDivElement>(null);
   const sparing = lanes.length > MOST;
   // eslint-disable-next-line react-hooks/incompatible-library -- lanes are drawn by the virtualizer on purpose
@@ -79,13 +83,26 @@ export function LaneList({ lanes, now, chosen, onChoose }: Props) {
           <div role="presentation" style={{ height: virtual.getTotalSize() }} className="relative">
             {drawn.map(({ index, start }) => (
               <div key={lanes[index]!.id} role="presentation" className="absolute inset-x-0" style={{ top: start }}>
-                <LaneRow lane={lanes[index]!} now={now} chosen={lanes[index]!.id === chosen} onChoose={onChoose} />
+                <LaneRow
+                  lane={lanes[index]!}
+                  now={now}
+                  chosen={lanes[index]!.id === chosen}
+                  there={elsewhere.get(lanes[index]!.id)}
+                  onChoose={onChoose}
+                />
               </div>
             ))}
           </div>
         ) : (
           lanes.map((lane) => (
-            <LaneRow key={lane.id} lane={lane} now={now} chosen={lane.id === chosen} onChoose={onChoose} />
+            <LaneRow
+              key={lane.id}
+              lane={lane}
+              now={now}
+              chosen={lane.id === chosen}
+              there={elsewhere.get(lane.id)}
+              onChoose={onChoose}
+            />
           ))
         )}
       </div>
@@ -144,11 +161,13 @@ const LaneRow = memo(function LaneRow({
   lane,
   now,
   chosen,
+  there,
   onChoose,
 }: {
   lane: Lane;
   now: number;
   chosen: boolean;
+  there: ReplicationRow | undefined;
   onChoose: (lane: Lane) => void;
 }) {
   const behind = lane.newest === null ? null : now - lane.newest;
@@ -187,6 +206,11 @@ const LaneRow = memo(function LaneRow({
       </span>
       <span className={aside}>
         <Behind behind={behind} rpo={lane.rpo} over={over} />
+        {there && (
+          <span className={`narrow block truncate leading-[13px] ${isLate(there) ? 'text-red' : 'text-ink2'}`}>
+            {there.target}: {there.pit === null ? 'nothing whole' : formatDuration(now - there.pit)}
+          </span>
+        )}
       </span>
     </div>
   );
@@ -225,12 +249,12 @@ function Behind({ behind, rpo, over }: { behind: number | null; rpo: number | nu
   const share = Math.min(1.3, behind / rpo);
   return (
     <span className={over ? 'text-red' : ''}>
-      <svg width="100" height="9" className="gfx" aria-hidden="true">
+      <svg width="100" height="9" className="gfx block" aria-hidden="true">
         <path d={`M.5 .5H${width}V8H.5Z`} fill="none" stroke="currentColor" />
         <rect x="0" y="2.5" width={share * width} height="3.5" fill="currentColor" />
         {over && <path d={`M${width} 0V9`} stroke="currentColor" strokeWidth="2" />}
       </svg>
-      <span className="narrow num block leading-[15px]">
+      <span className="narrow num block leading-[14px]">
         {formatDuration(behind)} of {formatDuration(rpo)}
       </span>
     </span>

@@ -1,18 +1,21 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
 import type { Lane } from '@/core/protect/lanes';
 import { counted } from '@/core/units/counted';
 import { formatBytes } from '@/core/units/bytes';
 import { api } from '../api/client';
 import { useParam, usePlace } from '../shell/place';
+import { Elsewhere } from './elsewhere';
 import { LaneList, Legend } from './lane-list';
 import { PlanTable } from './plan-table';
 import { PromiseTable } from './promise-table';
 import { SubjectPanel } from './subject-panel';
 
-const parts = ['workloads', 'plans', 'promises'] as const;
+const parts = ['workloads', 'elsewhere', 'plans', 'promises'] as const;
 const partWords: Record<(typeof parts)[number], string> = {
   workloads: 'Workloads',
+  elsewhere: 'Other sites',
   plans: 'Plans',
   promises: 'Promised and true',
 };
@@ -26,6 +29,11 @@ export function ProtectionView() {
   const part = parts.find((one) => one === asked) ?? 'workloads';
   const data = protection.data;
   const lanes = data?.lanes ?? [];
+  const elsewhere = useQuery({ queryKey: ['protection', 'elsewhere'], queryFn: api.elsewhere });
+  const there = useMemo(
+    () => new Map((elsewhere.data?.replications ?? []).map((row) => [row.of, row])),
+    [elsewhere.data],
+  );
   // Nothing chosen: the first that a plan protects is the one to look at.
   const chosen = of || (lanes.find((lane) => lane.plan !== null && lane.points > 0) ?? lanes[0])?.id || null;
   return (
@@ -75,12 +83,19 @@ export function ProtectionView() {
       {data && part === 'workloads' && lanes.length > 0 && (
         <div className="grid min-h-0 flex-1 grid-rows-[minmax(120px,auto)_auto_minmax(240px,1fr)]">
           <div className="flex max-h-[46vh] min-h-0 flex-col">
-            <LaneList lanes={lanes} now={data.now} chosen={chosen} onChoose={(lane: Lane) => setOf(lane.id)} />
+            <LaneList
+              lanes={lanes}
+              now={data.now}
+              chosen={chosen}
+              elsewhere={there}
+              onChoose={(lane: Lane) => setOf(lane.id)}
+            />
           </div>
           <Legend />
           {chosen && <SubjectPanel key={chosen} id={chosen} />}
         </div>
       )}
+      {part === 'elsewhere' && <Elsewhere />}
       {data && part === 'plans' && <PlanTable plans={data.plans} now={data.now} />}
       {data && part === 'promises' && <PromiseTable lanes={lanes} now={data.now} />}
     </main>

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { PointRow, SubjectView } from '@/core/protect/subject-view';
+import type { SubjectAnswer } from '@/core/replicate/replication-view';
 import { formatBytes } from '@/core/units/bytes';
 import { counted } from '@/core/units/counted';
 import { dateText, momentText } from '@/core/units/date';
@@ -12,6 +13,7 @@ import { Datum } from '../look/marks';
 import { useParam, usePlace } from '../shell/place';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
+import { isLate, replicationWords } from './replication-words';
 import { PointPanel } from './point-panel';
 
 /** One workload: what its plan does, to which moments one can go back, and where the copies stand. */
@@ -262,7 +264,7 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
   );
 }
 
-function Where({ subject }: { subject: SubjectView }) {
+function Where({ subject }: { subject: SubjectAnswer }) {
   return (
     <section aria-label="Where the copies stand" className="scroller min-h-0 px-3 py-2 @max-[1080px]:hidden">
       <h2 className="caps">Where the copies stand</h2>
@@ -289,13 +291,59 @@ function Where({ subject }: { subject: SubjectView }) {
           </div>
         );
       })}
-      <p className="narrow pt-2 text-ink2">
-        All copies lie on the arrays of their volumes. Were{' '}
-        {[...new Set(subject.pools.map((pool) => pool.array))].join(' and ')} lost now,{' '}
-        <b className="font-[640] text-red">nothing</b> of {subject.name} would be left.
-      </p>
+      <Lost subject={subject} />
       <Files subject={subject} />
     </section>
+  );
+}
+
+/** What would be left were the arrays of a workload lost now. */
+function Lost({ subject }: { subject: SubjectAnswer }) {
+  const { open, visit } = usePlace();
+  const { elsewhere, named } = subject;
+  const arrays = [...new Set(subject.pools.map((pool) => pool.array))].join(' and ');
+  if (!elsewhere)
+    return (
+      <>
+        <p className="narrow pt-2 text-ink2">
+          All copies lie on the arrays of their volumes. Were {arrays} lost now,{' '}
+          <b className="font-[640] text-red">nothing</b> of {subject.name} would be left.
+        </p>
+        <p className="pt-1">
+          <button type="button" className="verb" onClick={() => open('replication.create', named)}>
+            Copy it to another site
+          </button>
+        </p>
+      </>
+    );
+  const { pit, lag, risk, target } = elsewhere;
+  return (
+    <>
+      <p className="flex items-center gap-2 border-b border-ink pt-3 pb-0.5">
+        <Datum />
+        <b className="font-[640]">{target}</b> <span className="narrow">{replicationWords[elsewhere.state]}</span>
+      </p>
+      <p className={`narrow pt-1 ${isLate(elsewhere) ? 'text-red' : 'text-ink2'}`}>
+        Were {arrays} lost now:{' '}
+        {pit === null ? (
+          <b className="font-[640] text-red">nothing whole stands there yet.</b>
+        ) : (
+          <>
+            back to <b className="num font-[640] text-ink">{momentText(pit)}</b>, {formatDuration(lag)} and about{' '}
+            {formatBytes(Math.round(risk), 'used')} lost.
+          </>
+        )}
+      </p>
+      <p className="pt-1">
+        <button
+          type="button"
+          className="verb"
+          onClick={() => visit('/protection', { part: 'elsewhere', replication: elsewhere.id })}
+        >
+          Look at both sides
+        </button>
+      </p>
+    </>
   );
 }
 

@@ -118,6 +118,8 @@ export function FindOrDo() {
       visit('/fabric', { part: 'zones', find: hit.name });
     else if (hit.kind === 'workload') visit('/protection', { of: hit.id });
     else if (hit.kind === 'plan') visit('/protection', { part: 'plans' });
+    else if (hit.kind === 'replication') visit('/protection', { part: 'elsewhere', replication: hit.id });
+    else if (hit.kind === 'siteLink') visit('/protection', { part: 'elsewhere' });
     else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
       const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };

@@ -1,0 +1,187 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import type { ReplicationRow, SiteLinkRow } from '@/core/replicate/replication-view';
+import { formatBytes } from '@/core/units/bytes';
+import { momentText } from '@/core/units/date';
+import { formatDuration, MINUTE } from '@/core/units/duration';
+import { formatRate } from '@/core/units/rate';
+import { api } from '../api/client';
+import { useParam, usePlace } from '../shell/place';
+import { stateColumn } from '../table/cells';
+import type { AnyColumn } from '../table/columns';
+import { DataTable } from '../table/data-table';
+import { ReplicationPanel } from './replication-panel';
+import { isLate, replicationPost, replicationWords } from './replication-words';
+
+const rate = (bytes: number) => formatRate(Math.round(bytes));
+
+/** What stands at other sites, how far behind it is, and the lines that lead there. */
+export function Elsewhere() {
+  const elsewhere = useQuery({ queryKey: ['protection', 'elsewhere'], queryFn: api.elsewhere });
+  const [chosen, setChosen] = useParam('replication');
+  const { open } = usePlace();
+  const data = elsewhere.data;
+  if (elsewhere.error) return <p className="refusal m-3">Other sites were asked for. {elsewhere.error.message}</p>;
+  if (!data) return <p className="p-3 text-ink2">Reading what stands at other sites…</p>;
+  const row = data.replications.find(({ id }) => id === chosen) ?? data.replications[0];
+  return (
+    <div className="grid min-h-0 flex-1 grid-rows-[auto_minmax(240px,1fr)]">
+      <div className="scroller max-h-[46vh] min-h-0 px-3 py-2">
+        <h2 className="caps flex items-baseline gap-4">
+          Replications
+          <button type="button" className="verb normal-case" onClick={() => open('replication.create')}>
+            Copy to another site
+          </button>
+        </h2>
+        {data.replications.length === 0 ? (
+          <p className="py-2 text-ink2">
+            Nothing is copied to another site: were an array lost, all of it would be. Note a link between two sites,
+            then copy a workload over it.
+          </p>
+        ) : (
+          <Replications rows={data.replications} chosen={row?.id ?? ''} onChoose={setChosen} />
+        )}
+        <h2 className="caps flex items-baseline gap-4 pt-3">
+          Links between sites
+          <button type="button" className="verb normal-case" onClick={() => open('site-link.create')}>
+            Note a link
+          </button>
+        </h2>
+        <Links rows={data.links} />
+      </div>
+      {row && <ReplicationPanel key={row.id} id={row.id} now={data.now} />}
+    </div>
+  );
+}
+
+function Replications({
+  rows,
+  chosen,
+  onChoose,
+}: {
+  rows: readonly ReplicationRow[];
+  chosen: string;
+  onChoose: (id: string) => void;
+}) {
+  const columns = useMemo<AnyColumn<ReplicationRow>[]>(
+    () => [
+      stateColumn(replicationPost),
+      {
+        head: 'Replication',
+        width: 'whitespace-nowrap',
+        value: ({ name }) => name,
+        cell: ({ id, name }) => (
+          <button
+            type="button"
+            className={`verb name ${id === chosen ? 'font-[760]!' : ''}`}
+            aria-pressed={id === chosen}
+            onClick={() => onChoose(id)}
+          >
+            {name}
+          </button>
+        ),
+      },
+      {
+        head: 'From, to',
+        width: 'whitespace-nowrap',
+        value: ({ source, target }) => `${source} to ${target}`,
+      },
+      {
+        head: 'State',
+        width: 'whitespace-nowrap',
+        value: ({ state }) => replicationWords[state],
+        cell: ({ state, since }) => `${replicationWords[state]} since ${momentText(since).slice(4)}`,
+      },
+      {
+        head: 'Stands there as of',
+        width: 'whitespace-nowrap',
+        value: ({ pit }) => (pit === null ? '' : new Date(pit).toISOString()),
+        cell: ({ pit }) => (pit === null ? <span className="text-red">nothing whole yet</span> : momentText(pit)),
+      },
+      {
+        head: 'Behind, of promised',
+        kind: 'number',
+        unit: 'min',
+        value: ({ lag }) => Math.round(lag / MINUTE),
+        cell: (row) => (
+          <span className={isLate(row) ? 'text-red' : ''}>
+            {formatDuration(row.lag)} of {row.rpo === null ? 'none' : formatDuration(row.rpo)}
+          </span>
+        ),
+      },
+      {
+        head: 'At risk',
+        kind: 'number',
+        unit: 'bytes',
+        value: ({ risk }) => Math.round(risk),
+        cell: ({ risk }) => formatBytes(Math.round(risk), 'used'),
+      },
+      {
+        head: 'Needs, has',
+        kind: 'number',
+        unit: 'B/s',
+        value: ({ need }) => need,
+        cell: ({ need, share, needHour }) => (
+          <span className={need === null || need > share ? 'text-red' : ''} title={`busiest on ${needHour}`}>
+            {need === null ? 'too short' : rate(need)}, {rate(share)}
+          </span>
+        ),
+      },
+      { head: 'Over', kind: 'muted', width: 'whitespace-nowrap', value: ({ link }) => link },
+    ],
+    [chosen, onChoose],
+  );
+  return (
+    <DataTable
+      label="Replications"
+      rows={rows}
+      keyOf={({ id }) => id}
+      columns={columns}
+      marked={({ id }) => id === chosen}
+    />
+  );
+}
+
+const bounds: Record<string, string> = { link: 'the line itself', window: 'its round trip', loss: 'lost segments' };
+
+function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
+  const { open } = usePlace();
+  const columns = useMemo<AnyColumn<SiteLinkRow>[]>(
+    () => [
+      stateColumn(({ state }) => (state === 'up' ? 'stands' : 'broken')),
+      { head: 'Link', kind: 'name', width: 'whitespace-nowrap', value: ({ name }) => name },
+      { head: 'Between', width: 'whitespace-nowrap', value: ({ sites }) => sites.join(' and ') },
+      { head: 'Speed', width: 'whitespace-nowrap', value: ({ speed }) => speed },
+      { head: 'Round trip', kind: 'number', unit: 'ms', value: ({ rtt }) => rtt, cell: ({ rtt }) => `${rtt} ms` },
+      { head: 'Route', kind: 'number', unit: 'km', value: ({ km }) => km, cell: ({ km }) => (km ? `${km} km` : '–') },
+      {
+        head: 'Brings through',
+        kind: 'number',
+        unit: 'B/s',
+        value: ({ through }) => Math.round(through),
+        cell: ({ through, boundBy, state }) =>
+          state === 'up' ? `${rate(through)}, by ${bounds[boundBy]}` : <span className="text-red">is down</span>,
+      },
+      {
+        head: 'Sent now',
+        kind: 'number',
+        unit: 'B/s',
+        value: ({ now }) => Math.round(now),
+        cell: ({ now }) => rate(now),
+      },
+      { head: 'Replications', kind: 'number', value: ({ replications }) => replications },
+      {
+        head: 'Deeds',
+        deeds: ({ name }) => (
+          <button type="button" className="verb" onClick={() => open('site-link.configure', { link: name })}>
+            Change
+          </button>
+        ),
+      },
+    ],
+    [open],
+  );
+  if (rows.length === 0) return <p className="py-2 text-ink2">No link between sites is noted.</p>;
+  return <DataTable label="Links between sites" rows={rows} keyOf={({ id }) => id} columns={columns} />;
+}
