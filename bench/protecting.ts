@@ -1,6 +1,13 @@
 import { retain, type RetainedCopy } from '@/core/protect/retain';
 import { snapshotSpace, type Version } from '@/core/copies/versions';
 import { expandRecurrence } from '@/core/schedule/recurrence';
+import { rpoCycles } from '@/core/replicate/cycles';
+import { needOfLine } from '@/core/replicate/planner';
+import { explored } from '@/core/stretch/explore';
+import { healthyPair } from '@/core/stretch/state';
+import { usualActivity } from '@/core/copies/activity';
+import { rowOf, type Volume } from '@/core/estate/entities';
+import { TIB } from '@/core/units/bytes';
 import { DAY, MINUTE } from '@/core/units/duration';
 
 const START = Date.UTC(2031, 0, 1);
@@ -26,6 +33,32 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
       snapshots: copies,
       policy: { count: 48, gfs: { hourly: 48, daily: 30, weekly: 12, monthly: 24, yearly: 5 } },
     });
+  const many = Array.from({ length: 200 }, (_, k): Volume =>
+    rowOf('volume', {
+      id: `vol_${k}`,
+      name: `v${k}`,
+      array: 'a',
+      pool: 'p',
+      size: TIB,
+      provisioning: 'thin',
+      naa: `6${String(k).padStart(31, '0')}`,
+      serial: `s${k}`,
+      owner: 'c',
+      written: TIB / 2,
+      activity: usualActivity[(['database', 'files', 'machines', 'log'] as const)[k % 4]!],
+    }),
+  );
+  /** A day of a replication whose writes and line change by the hour. */
+  const day = {
+    write: Array.from({ length: 24 }, (_, k) => ({ fromS: k * 3600, bytesPerS: 1e6 * (1 + (k % 7)) })),
+    link: Array.from({ length: 24 }, (_, k) => ({ fromS: k * 3600, bytesPerS: 4e6 * (1 + (k % 5)) })),
+    workingSetBytes: 50e9,
+    amplification: 4,
+    intervalS: 300,
+    wireRatio: 0.7,
+    fixedS: 5,
+    horizonS: 86_400,
+  };
   const kept = Array.from({ length: 500 }, (_, k) => k + 1);
   const versions = Array.from({ length: 1000 }, (_, k): Version => ({
     born: k % 500,
@@ -41,6 +74,26 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
       target: 20,
     },
     { name: 'retention of 100,000 copies', work: retaining, target: 300 },
+    {
+      name: 'what 200 volumes need of a line over a week',
+      work: () => needOfLine(many, { interval: 5 * MINUTE, rpo: 10 * MINUTE, wireRatio: 0.7 }),
+      target: 200,
+    },
+    {
+      name: 'cycles of 1,000 replications over a day, by the hour',
+      work: () => {
+        for (let k = 0; k < 1000; k++) rpoCycles(day);
+      },
+      target: 10_000,
+    },
+    {
+      name: 'every order of faults of a stretched pair to depth 12',
+      work: () => {
+        const { states, broken } = explored(healthyPair('A'), 12);
+        if (broken || states < 20_000) throw new Error('The explorer found what must not be.');
+      },
+      target: 60_000,
+    },
     {
       name: 'space of 1,000 volumes with 500 copies each',
       work: () => {

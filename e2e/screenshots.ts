@@ -49,6 +49,12 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.screenshot(shot('protection-dark'));
   await page.emulateMedia({ colorScheme: 'light' });
 
+  await page.goto('/protection?part=elsewhere');
+  await page.getByRole('table', { name: 'Replications' }).getByRole('button', { name: 'Ticketing' }).click();
+  await expect(page.getByRole('table', { name: 'Cycles', exact: true })).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('elsewhere'));
+
   await page.goto('/findings');
   await expect(page.getByText('tide promises 239 % of its size.')).toBeVisible();
   await page.waitForTimeout(400);
@@ -115,16 +121,6 @@ rota-3,crew,Nordkai,linux,iqn.2031-04.example.skarholt:rota-3,10.40.1.51/24`);
     { kind: 'drive-failed', component: 'lintel-1/0:3' },
   ])
     await request.post('/api/v1/lab/faults', { data: fault });
-  await page.goto('/');
-  await page
-    .getByRole('option', { name: /^rg-1,/ })
-    .first()
-    .click();
-  await expect(page.getByText(/a drive is being rebuilt/)).toBeVisible();
-  await page.mouse.move(640, 590);
-  await page.waitForTimeout(500);
-  await page.screenshot(shot('rebuild'));
-
   await page.goto('/');
   await page.getByRole('option', { name: /^gate-1,/ }).click();
   await expect(page.getByRole('heading', { name: 'gate-1' })).toBeVisible();

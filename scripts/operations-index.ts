@@ -1,7 +1,19 @@
 import { readdirSync, readFileSync } from 'node:fs';
 
 /** Rooms that have operations, in the order of the chain. */
-const rooms = ['drive', 'raid', 'pool', 'volume', 'protect', 'replicate', 'attach', 'zoning', 'target', 'work', 'check'];
+const rooms = [
+  'drive',
+  'raid',
+  'pool',
+  'volume',
+  'protect',
+  'replicate',
+  'attach',
+  'zoning',
+  'target',
+  'work',
+  'check',
+];
 const CORE = 'src/core';
 export const INDEX = `${CORE}/change/operations.ts`;
 

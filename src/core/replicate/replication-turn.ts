@@ -97,7 +97,7 @@ const fieldsOf = (
       choices: replicationChoices(view, (one) => (fit(one) ? undefined : stateWords[one.state])),
       says: row ? more(row) : '',
     },
-    confirm: { says: row ? `${row.name}: ${riskWords(view, row, now)}` : 'Capitals and small letters are the same.' },
+    confirm: { says: 'Capitals and small letters are the same.' },
   };
 };
 
