@@ -56,6 +56,12 @@ test('a workload is copied to the other harbour, its line breaks and mends, and 
   await expect(pair.getByText(/Were Nordkai lost now/)).toContainText('back to');
   await expect(page.getByRole('table', { name: 'Cycles', exact: true }).getByRole('row').nth(2)).toBeVisible();
 
+  const lost = page.getByRole('table', { name: 'Were a site lost now' });
+  await expect(
+    lost.getByRole('row', { name: /^Cargo booking Nordkai goes on back to .* at Molenhaven/ }),
+  ).toBeVisible();
+  await expect(lost.getByRole('row', { name: /^Virtual deck .* nothing left/ })).toBeVisible();
+
   // The fibre is cut: both say so, and the finding comes; mended it catches up by itself.
   expect((await fibre(false)).ok()).toBe(true);
   await advance(request, 1800);

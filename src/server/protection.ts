@@ -11,6 +11,7 @@ import {
   type SubjectAnswer,
 } from '@/core/replicate/replication-view';
 import { recurrenceOf } from '@/core/protect/due';
+import { siteLost } from '@/core/replicate/site-lost';
 import { writeCalendar } from '@/formats/icalendar';
 import { MINUTE } from '@/core/units/duration';
 import type { InParts } from '@/core/units/in-parts';
@@ -50,6 +51,7 @@ export const elsewhereView = ({ estate, lab }: Plant): ElsewhereAnswer => ({
   now: lab.now,
   replications: replicationRows(estate, lab.now),
   links: siteLinkRows(estate),
+  loss: siteLost(estate, lab.now),
 });
 
 export function replicationAnswer({ estate, lab }: Plant, id: string): ReplicationView {

@@ -6,9 +6,11 @@ export type Runs = readonly ByteRun[];
 
 /** Runs in order, joined where they touch. */
 export function joined(runs: Runs): ByteRun[] {
-  const sorted = [...runs].filter(([start, end]) => end > start).sort((a, b) => a[0] - b[0]);
+  // They mostly come in order already.
+  const inOrder = runs.every((run, k) => k === 0 || runs[k - 1]![0] <= run[0]);
   const out: ByteRun[] = [];
-  for (const [start, end] of sorted) {
+  for (const [start, end] of inOrder ? runs : [...runs].sort((a, b) => a[0] - b[0])) {
+    if (end <= start) continue;
     const last = out.at(-1);
     if (last && start <= last[1]) last[1] = Math.max(last[1], end);
     else out.push([start, end]);

@@ -10,6 +10,7 @@ import type { BytesPerSecond } from '../units/rate';
 import { bytesAtRisk, finishOf, lagOf, sentBy } from './carry';
 import { formatBits } from './bits';
 import { hourWords, needOfLine, shareOf } from './planner';
+import type { SiteLoss } from './site-lost';
 import { lineRate, sidesOf, siteOfSide, unreachedWhy } from './sides';
 
 /** A replication as its table shows it. */
@@ -191,6 +192,7 @@ export interface ElsewhereAnswer {
   now: Milliseconds;
   replications: ReplicationRow[];
   links: SiteLinkRow[];
+  loss: SiteLoss;
 }
 
 /** A workload or volume with what stands of it at another site. */

@@ -11,6 +11,7 @@ import { useParam, usePlace } from '../shell/place';
 import { stateColumn } from '../table/cells';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
+import { SiteLostTable } from './site-lost-table';
 import { ReplicationPanel } from './replication-panel';
 import { isLate, replicationPost, replicationWords } from './replication-words';
 
@@ -42,6 +43,8 @@ export function Elsewhere() {
         ) : (
           <Replications rows={data.replications} chosen={row?.id ?? ''} onChoose={setChosen} />
         )}
+        <h2 className="caps pt-3">Were a site lost now</h2>
+        <SiteLostTable loss={data.loss} />
         <h2 className="caps flex items-baseline gap-4 pt-3">
           Links between sites
           <button type="button" className="verb normal-case" onClick={() => open('site-link.create')}>
