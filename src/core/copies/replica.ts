@@ -13,6 +13,15 @@ export function replicaOf(view: EstateView, volume: string): { row: Replication;
   return to ? { row: to, side: 'S' } : null;
 }
 
+/** The volume at the other side of a replication; null for none. */
+export function twinOf(view: EstateView, volume: string): Volume | null {
+  const found = replicaOf(view, volume);
+  if (!found) return null;
+  const { row, side } = found;
+  const [own, other] = side === 'P' ? [row.primaries, row.secondaries] : [row.secondaries, row.primaries];
+  return view.table('volume').get(other[own.indexOf(volume)]!) ?? null;
+}
+
 /** Why hosts may not write to a volume on account of its replication, in words after its name; null where they may. */
 export function replicaBar(view: EstateView, volume: string): string | null {
   const found = replicaOf(view, volume);

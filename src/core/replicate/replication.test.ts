@@ -32,6 +32,13 @@ const fault = (at: Stage, kind: FaultKind, id: string, clear = false) => {
   if (!done.ok) throw new Error(done.refusals[0]!.message);
   at.estate.apply(compacted(done.effects));
 };
+const controllers = ({ estate }: Stage, array: string, state: 'up' | 'down') =>
+  estate.apply(
+    estate
+      .table('controller')
+      .by('array', named(estate, 'array', array).id)
+      .map((one) => changed('controller', one, { state })),
+  );
 const line = (at: Stage) => named(at.estate, 'siteLink', 'dark fibre').id;
 const unmount = { do: 'host-device.unmount', host: 'gate-1', device: 'tickets-1' };
 const cycles = (at: Stage) => at.estate.table('cycle').by('replication', row(at).id);
@@ -194,9 +201,16 @@ describe('a failover', () => {
 test('what would harm is refused', () => {
   const at = copying();
   at.pass(HOUR);
-  expect(at.codes({ do: 'volume.resize', array: 'lintel-1', volumes: ['tickets-1'], size: '900 GiB' })).toEqual([
-    'replication-side',
-  ]);
+  const resize = (array: string, size: string) => ({ do: 'volume.resize', array, volumes: ['tickets-1'], size });
+  expect(at.codes(resize('lintel-1', '100 GiB'))).toContain('replication-side');
+  controllers(at, 'lintel-2', 'down');
+  expect(at.codes(resize('lintel-1', '900 GiB'))).toEqual(['replication-peer-unreachable']);
+  controllers(at, 'lintel-2', 'up');
+  at.run(resize('lintel-1', '900 GiB'));
+  const sizes = () => ['lintel-1', 'lintel-2'].map((array) => volumeOf(at, array, 'tickets-1').size);
+  expect(sizes()).toEqual([900 * GIB, 900 * GIB]);
+  at.run(resize('lintel-2', '950 GiB'));
+  expect(sizes()).toEqual([950 * GIB, 950 * GIB]);
   expect(at.codes({ do: 'volume.delete', array: 'lintel-2', volumes: ['tickets-1'] })).toContain('replication-side');
   expect(at.codes({ ...replicate, name: 'again' })).toContain('replication-overlap');
   expect(at.codes({ do: 'site-link.delete', link: 'dark fibre' })).toEqual(['link-used']);

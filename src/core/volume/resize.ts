@@ -5,7 +5,7 @@ import { PAGE, wholePages } from '../content/page';
 import { changed, type Effect } from '../estate/effects';
 import type { Pool, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { poolOf } from '../estate/relations';
+import { arrayOf, poolOf } from '../estate/relations';
 import { draftList, draftText } from '../operation/draft';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
@@ -21,7 +21,8 @@ import { askVolume, hostNameOf, volumeFields } from './ask';
 import { blockRefusal, splitsBlock, subscriptionRefusal } from './create';
 import { freeNumbers, giveAll } from './grow';
 import { someOf } from '../units/counted';
-import { askUnreplicated } from '../copies/replica';
+import { askUnreplicated, twinOf } from '../copies/replica';
+import { arrayAnswers } from './health';
 
 const schema = z.object({
   array: z.string(),
@@ -127,6 +128,28 @@ function resized(view: EstateView, volume: Volume, pool: Pool, size: Bytes, cont
   return [...effects, ...fitted, ...fitCopies(overlay, volume.id, context.newId).effects];
 }
 
+/** Both sides of a replication grow in one step: the other one must answer, and have the room. */
+function askTwin(view: EstateView, asks: Inquiry, volume: Volume, twin: Volume, size: Bytes): void {
+  const array = arrayOf(view, twin);
+  if (!arrayAnswers(view, twin.array))
+    asks.refuse({
+      code: 'replication-peer-unreachable',
+      field: 'volumes',
+      subject: subjectOf('array', array),
+      message: `${array.name}, where the other side of ${volume.name} lies, does not answer; both must be as large.`,
+      mend: `Bring a controller of ${array.name} up first.`,
+    });
+  if (size > twin.size) checkGrow(view, asks, twin, poolOf(view, twin), size);
+}
+
+/** Effects of growing both sides. */
+function bothGrown(view: EstateView, volume: Volume, twin: Volume, size: Bytes, context: PlanContext): Effect[] {
+  const first = resized(view, volume, poolOf(view, volume), size, context);
+  const overlay = new Overlay(view);
+  overlay.apply(first);
+  return twin.size >= size ? first : [...first, ...resized(overlay, twin, poolOf(view, twin), size, context)];
+}
+
 export const volumeResize: OperationType<Params> = {
   kind: 'volume.resize',
   verb: 'Resize volumes',
@@ -171,7 +194,9 @@ export const volumeResize: OperationType<Params> = {
         message: `${volume.name} is being converted.`,
         mend: 'Wait until that is done.',
       });
-    if (size !== volume.size) askUnreplicated(view, asks, volume, 'volumes', 'both sides must be as large');
+    const twin = size === volume.size ? null : twinOf(view, volume.id);
+    if (twin && size < volume.size) askUnreplicated(view, asks, volume, 'volumes', 'one side cannot shrink alone');
+    else if (twin) askTwin(view, asks, volume, twin, size);
     if (size < volume.size) checkShrink(view, asks, volume, size, p);
     else if (size > volume.size) checkGrow(view, asks, volume, pool, size);
     if (asks.refusals.length > 0) return refused(asks.refusals);
@@ -180,9 +205,14 @@ export const volumeResize: OperationType<Params> = {
     const lost = Math.max(0, dataEnd(volume) - size);
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `${verb} ${volume.name}: ${formatBytes(volume.size)} → ${formatBytes(size, 'used')}`,
+      title: `${verb} ${volume.name}${twin ? ` and its other side at ${arrayOf(view, twin).name}` : ''}: ${formatBytes(volume.size)} → ${formatBytes(size, 'used')}`,
       takes: 2 * SECOND,
-      effects: size === volume.size ? [] : resized(view, volume, pool, size, context),
+      effects:
+        size === volume.size
+          ? []
+          : twin
+            ? bothGrown(view, volume, twin, size, context)
+            : resized(view, volume, pool, size, context),
       destroys: lost === 0 ? null : `What ${volume.name} holds in its last ${formatBytes(lost, 'used')}`,
       notes: [
         ...(bytes === size
