@@ -241,8 +241,9 @@ export const replicationCreate: OperationType<Params> = {
     const effects: Effect[] = [];
     const twins = subject.volumes.map((volume) => {
       const free = (text: string) => !lookUp(overlay, 'volume', text, array.id);
-      const text =
-        [volume.name, `${volume.name}-copy`].find(free) ?? `${volume.name}-${context.newId('volume').slice(-4)}`;
+      // Never the same name: it is by names that people tell the two sides apart.
+      const stem = `${volume.name.slice(0, 54)}-copy`;
+      const text = free(stem) ? stem : `${stem}-${context.newId('volume').slice(-4)}`;
       const limit = subscriptionRefusal(overlay, pool, volume.size);
       if (limit) asks.refuse({ ...limit, field: 'pool' });
       const twin = twinOf(overlay, volume, pool, text, context);

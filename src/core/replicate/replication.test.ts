@@ -57,16 +57,16 @@ test('a first copy goes over the line, and what changes after it, with its files
   const said = at.pass(10 * MINUTE);
   expect(said).toEqual([expect.stringContaining('is whole at Molenhaven')]);
   expect(row(at)).toMatchObject({ state: 'protected', image: true });
-  const [mine, theirs] = [volumeOf(at, 'lintel-1', 'tickets-1'), volumeOf(at, 'lintel-2', 'tickets-1')];
+  const [mine, theirs] = [volumeOf(at, 'lintel-1', 'tickets-1'), volumeOf(at, 'lintel-2', 'tickets-1-copy')];
   expect(shownBytes(theirs)).toBe(shownBytes(mine));
   const [first] = cycles(at);
   expect(first).toMatchObject({ result: 'done', changed: shownBytes(mine) });
   expect(first!.wire).toBeCloseTo(first!.changed * 0.7, -1);
   whole(at);
   file(at, 'fares.db');
-  expect(volumeOf(at, 'lintel-2', 'tickets-1').files).toEqual([]);
+  expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').files).toEqual([]);
   at.pass(10 * MINUTE);
-  expect(volumeOf(at, 'lintel-2', 'tickets-1').files).toEqual(volumeOf(at, 'lintel-1', 'tickets-1').files);
+  expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').files).toEqual(volumeOf(at, 'lintel-1', 'tickets-1').files);
   expect(lagOf(row(at), at.now)).toBeLessThanOrEqual(6 * MINUTE);
   whole(at);
 });
@@ -86,7 +86,7 @@ test('without writes nothing but time is behind, and each point in time is whole
 test('images that are kept lie at the other site, and no more of them', () => {
   const at = copying({ do: 'replication.configure', replication: 'Ticketing', images: 3 });
   at.pass(HOUR);
-  const images = copiesOf(at.estate, volumeOf(at, 'lintel-2', 'tickets-1').id);
+  const images = copiesOf(at.estate, volumeOf(at, 'lintel-2', 'tickets-1-copy').id);
   expect(images.length).toBeLessThanOrEqual(3);
   expect(images.length).toBeGreaterThan(1);
   whole(at);
@@ -133,7 +133,7 @@ test('switched as planned nothing is lost, and there and back again', () => {
   expect(at.codes(turn)).toEqual(['replication-confirm-hosts-stopped']);
   at.run(unmount, turn);
   expect(row(at)).toMatchObject({ state: 'protected', source: 'S', accessP: 'no', accessS: 'yes' });
-  expect(volumeOf(at, 'lintel-2', 'tickets-1').files.map(({ path }) => path)).toEqual(['last.db']);
+  expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').files.map(({ path }) => path)).toEqual(['last.db']);
   expect(at.codes({ do: 'host-device.mount', host: 'gate-1', device: 'tickets-1', mountPoint: '/srv/t' })).toContain(
     'replication-target',
   );
@@ -162,7 +162,7 @@ describe('a failover', () => {
     expect(at.codes({ ...over, fence: undefined })).toEqual(['replication-confirm-source-fenced']);
     at.run(over);
     expect(row(at)).toMatchObject({ state: 'failed-over', accessP: 'unknown', accessS: 'yes', fence: 'array-off' });
-    expect(volumeOf(at, 'lintel-2', 'tickets-1').files).toEqual([]);
+    expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').files).toEqual([]);
     whole(at);
     // The old source comes back closed to hosts, and waits.
     fault(at, 'array-down', array, true);
@@ -193,7 +193,7 @@ describe('a failover', () => {
     at.run({ do: 'replication.undo', replication: 'Ticketing', confirm: 'Ticketing' });
     expect(row(at)).toMatchObject({ state: 'copying', source: 'P', accessP: 'yes', accessS: 'no', image: true });
     at.pass(HOUR);
-    expect(volumeOf(at, 'lintel-2', 'tickets-1').files.map(({ path }) => path)).toEqual(['mine.db']);
+    expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').files.map(({ path }) => path)).toEqual(['mine.db']);
     whole(at);
   });
 });
@@ -201,26 +201,33 @@ describe('a failover', () => {
 test('what would harm is refused', () => {
   const at = copying();
   at.pass(HOUR);
-  const resize = (array: string, size: string) => ({ do: 'volume.resize', array, volumes: ['tickets-1'], size });
+  const resize = (array: string, size: string) => ({
+    do: 'volume.resize',
+    array,
+    volumes: [array === 'lintel-1' ? 'tickets-1' : 'tickets-1-copy'],
+    size,
+  });
   expect(at.codes(resize('lintel-1', '100 GiB'))).toContain('replication-side');
   controllers(at, 'lintel-2', 'down');
   expect(at.codes(resize('lintel-1', '900 GiB'))).toEqual(['replication-peer-unreachable']);
   controllers(at, 'lintel-2', 'up');
   at.run(resize('lintel-1', '900 GiB'));
-  const sizes = () => ['lintel-1', 'lintel-2'].map((array) => volumeOf(at, array, 'tickets-1').size);
+  const sizes = () => [volumeOf(at, 'lintel-1', 'tickets-1').size, volumeOf(at, 'lintel-2', 'tickets-1-copy').size];
   expect(sizes()).toEqual([900 * GIB, 900 * GIB]);
   at.run(resize('lintel-2', '950 GiB'));
   expect(sizes()).toEqual([950 * GIB, 950 * GIB]);
-  expect(at.codes({ do: 'volume.delete', array: 'lintel-2', volumes: ['tickets-1'] })).toContain('replication-side');
+  expect(at.codes({ do: 'volume.delete', array: 'lintel-2', volumes: ['tickets-1-copy'] })).toContain(
+    'replication-side',
+  );
   expect(at.codes({ ...replicate, name: 'again' })).toContain('replication-overlap');
   expect(at.codes({ do: 'site-link.delete', link: 'dark fibre' })).toEqual(['link-used']);
   expect(at.codes({ do: 'replication.remove', replication: 'Ticketing' })).toEqual(['replication-confirm-remove']);
-  at.run({ do: 'snapshot.create', array: 'lintel-2', volume: 'tickets-1', name: 'there' });
-  expect(at.codes({ do: 'snapshot.restore', array: 'lintel-2', volume: 'tickets-1', copy: 'there' })).toContain(
+  at.run({ do: 'snapshot.create', array: 'lintel-2', volume: 'tickets-1-copy', name: 'there' });
+  expect(at.codes({ do: 'snapshot.restore', array: 'lintel-2', volume: 'tickets-1-copy', copy: 'there' })).toContain(
     'restore-is-target',
   );
   at.run({ do: 'replication.remove', replication: 'Ticketing', confirm: 'Ticketing' });
-  expect(volumeOf(at, 'lintel-2', 'tickets-1').written).toBeGreaterThan(0);
+  expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').written).toBeGreaterThan(0);
   expect(at.codes({ ...replicate, to: 'purlin-1', pool: 'quay' })).toContain('pool-unknown');
   whole(at);
 });
@@ -240,7 +247,7 @@ test('a target without room says so, and goes on when there is some', () => {
   });
   expect(at.pass(MINUTE).join()).toContain('has no room');
   expect(cycles(at)[0]).toMatchObject({ result: 'failed', reason: expect.stringContaining('no room') as string });
-  expect(volumeOf(at, 'lintel-2', 'tickets-1').written).toBe(0);
+  expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').written).toBe(0);
   at.run({ do: 'volume.delete', array: 'lintel-2', volumes: ['ballast'], confirm: ['ballast'], keepDays: 0 });
   at.pass(30 * MINUTE);
   expect(row(at).state).toBe('protected');
