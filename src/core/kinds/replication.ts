@@ -70,8 +70,10 @@ export const replicationKind = kind({
     carrying: carried.nullable().default(null),
     /** When the next cut is due. */
     nextAt: instant,
-    /** All of it is compared and sent at the next cut, since nobody knows what changed. */
-    compareAll: z.boolean().default(true),
+    /**
+     * What the next cut sends: what hosts changed since the point in time; what either side changed since, after a turn; or all, where nobody knows.
+     */
+    compare: z.enum(['changed', 'union', 'all']).default('all'),
     startedAt: instant,
     /** Since when it is in its state, and why where somebody or something brought it there. */
     since: instant,

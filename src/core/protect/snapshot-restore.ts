@@ -152,8 +152,8 @@ function askNoTarget(view: EstateView, asks: Inquiry, volume: Volume): void {
 /** Replications of what goes back compare all of it at their next cut. */
 const comparedAnew = (view: EstateView, volumes: readonly Volume[]): Effect[] =>
   [...new Set(volumes.flatMap((volume) => replicaOf(view, volume.id)?.row ?? []))]
-    .filter((row) => !row.compareAll)
-    .map((row) => changed('replication', row, { compareAll: true }));
+    .filter((row) => row.compare !== 'all')
+    .map((row) => changed('replication', row, { compare: 'all' }));
 
 /** Effects of going back, with the safety copy first. */
 function wentBack(

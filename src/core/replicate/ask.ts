@@ -42,7 +42,7 @@ export const draftReplication = (view: EstateView, draft: Draft): Replication | 
 /** What a failover would cost now, in a sentence. */
 export function riskWords(view: EstateView, row: Replication, now: Milliseconds): string {
   const { targetSite } = sidesOf(view, row);
-  if (row.pit === null) return `Nothing is whole at ${targetSite} yet.`;
+  if (row.pit === null || !row.image) return `Nothing is whole at ${targetSite} yet.`;
   return `${targetSite} holds it as of ${momentText(row.pit)}, ${formatDuration(lagOf(row, now))} behind: about ${formatBytes(bytesAtRisk(view, row, now), 'used')} would be lost.`;
 }
 

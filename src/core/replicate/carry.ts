@@ -39,20 +39,28 @@ export const lagOf = ({ pit, startedAt }: Pick<Replication, 'pit' | 'startedAt'>
   Math.max(0, now - (pit ?? startedAt));
 
 /** What changed at the source since the target's point in time: what a disaster would cost now. */
-export function bytesAtRisk(view: EstateView, row: Replication, now: Milliseconds): Bytes {
+export const bytesAtRisk = (view: EstateView, row: Replication, now: Milliseconds): Bytes =>
+  differing(view, row, now, (volume) => isWritten(view, volume));
+
+/** What a cut has to send. */
+function toSend(view: EstateView, row: Replication, now: Milliseconds): Bytes {
+  if (row.compare === 'all') return sidesOf(view, row).source.reduce((sum, volume) => sum + shownBytes(volume), 0);
+  // After a turn each side has changed by itself: together they count as one that was at work all along.
+  return row.compare === 'union' ? differing(view, row, now, () => true) : bytesAtRisk(view, row, now);
+}
+
+function differing(view: EstateView, row: Replication, now: Milliseconds, atWork: (volume: Volume) => boolean): Bytes {
   const { source, target } = sidesOf(view, row);
   return source.reduce((sum, volume, k) => {
-    const had = row.compareAll || row.pit === null ? 0 : shownBytes(target[k]!);
-    const since = row.pit ?? now;
-    const grown = Math.max(0, shownBytes(volume) - had);
-    return sum + (isWritten(view, volume) ? changedOf(volume, had, since, now) : grown);
+    const had = row.pit === null ? 0 : shownBytes(target[k]!);
+    return sum + changedOf(volume, had, atWork(volume) ? (row.pit ?? now) : now, now);
   }, 0);
 }
 
 /** Cuts the source at one instant: what is to be carried to the target. */
 export function cutSource(view: EstateView, row: Replication, now: Milliseconds): Carried {
   const { source } = sidesOf(view, row);
-  const changedBytes = bytesAtRisk(view, row, now);
+  const changedBytes = toSend(view, row, now);
   return {
     pit: now,
     startedAt: now,

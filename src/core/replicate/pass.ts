@@ -122,7 +122,7 @@ function finished(
       changed('replication', row, {
         ...(first ? { ...roleFields(roles.roles), since: now } : {}),
         carrying: null,
-        compareAll: false,
+        compare: 'changed',
         pit: carrying.pit,
         nextAt: Math.max(tick, now),
         reason: '',

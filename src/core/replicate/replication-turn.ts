@@ -299,7 +299,7 @@ const wayBack = (
           ...roleFields(roles),
           since: now,
           carrying: null,
-          compareAll: true,
+          compare: 'union',
           nextAt: now,
           reason: '',
           fence: '',
@@ -307,7 +307,7 @@ const wayBack = (
       ],
       notes: [
         `What ${place} holds is copied first, and can be gone back to.`,
-        'All of it is compared; what differs is sent.',
+        `What either side changed since ${momentText(row.pit!)} is sent.`,
       ],
     });
   },

@@ -108,7 +108,7 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     state: row.state,
     since: row.since,
     reason: row.reason,
-    pit: row.pit,
+    pit: row.image ? row.pit : null,
     lag: lagOf(row, now),
     rpo: row.rpo,
     interval: row.interval,

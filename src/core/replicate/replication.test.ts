@@ -190,10 +190,15 @@ describe('a failover', () => {
     at.run({ ...over, sourceStopped: true });
     expect(row(at)).toMatchObject({ state: 'failed-over', accessP: 'no' });
     at.pass(HOUR);
+    const undoneAt = at.now - 1;
     at.run({ do: 'replication.undo', replication: 'Ticketing', confirm: 'Ticketing' });
     expect(row(at)).toMatchObject({ state: 'copying', source: 'P', accessP: 'yes', accessS: 'no', image: true });
     at.pass(HOUR);
     expect(volumeOf(at, 'lintel-2', 'tickets-1-copy').files.map(({ path }) => path)).toEqual(['mine.db']);
+    // What both sides changed since they were one, not all of it.
+    const [turned] = [...cycles(at)].filter(({ pit }) => pit > undoneAt).sort((a, b) => a.pit - b.pit);
+    expect(turned!.changed).toBeGreaterThan(0);
+    expect(turned!.changed).toBeLessThan(shownBytes(volumeOf(at, 'lintel-1', 'tickets-1')) / 2);
     whole(at);
   });
 });

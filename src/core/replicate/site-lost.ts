@@ -62,7 +62,7 @@ function verdictOf(
   now: Milliseconds,
 ): LossVerdict {
   if (!working.some(({ site }) => site === lost.id)) return { verdict: 'goes-on' };
-  if (!row) return { verdict: 'nothing', why: 'nothing of it stands at another site' };
+  if (!row) return { verdict: 'nothing', why: 'it stands nowhere else' };
   const left = subject.volumes.filter(
     (volume) => !row.primaries.includes(volume.id) && siteAt(view, volume.id) === lost.id,
   );

@@ -36,7 +36,7 @@ CREATE TABLE replication (
   pit REAL,
   carrying TEXT CHECK (carrying IS NULL OR json_valid(carrying)),
   next_at REAL NOT NULL,
-  compare_all INTEGER NOT NULL CHECK (compare_all IN (0, 1)),
+  compare TEXT NOT NULL,
   started_at REAL NOT NULL,
   since REAL NOT NULL,
   reason TEXT NOT NULL,
