@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { changed } from '@/core/estate/effects';
 import { waterfallParts } from '@/core/space/waterfall';
 import { capacitySummary, capacityView, currentFindings, historyOf, PAST_DAYS, poolVolumes } from './capacity';
 import { openTrabes, type Trabes } from './instance';
@@ -125,6 +126,12 @@ describe('findings', () => {
     }
   });
   test('they follow the estate', async () => {
+    // Four days of cycles to another site are not what this is about.
+    trabes.plant.commit({
+      effects: [...trabes.plant.estate.table('replication').values()].map((row) =>
+        changed('replication', row, { state: 'paused', carrying: null }),
+      ),
+    });
     changeFault(trabes.plant, 'drive-failed', 'purlin-1/0:1', false);
     expect((await currentFindings(trabes.plant)).map((one) => one.check)).toContain('group-degraded');
     trabes.clock.advance(4 * 86_400_000);

@@ -131,11 +131,14 @@ describe('a change', () => {
         after: { ...row, writeRate: 0 },
       })),
     });
-    // Nor is anything rewritten, or copied by plan.
+    // Nor is anything rewritten, or copied by plan or to another site.
     trabes.plant.commit({
       effects: [
         ...[...trabes.plant.estate.table('volume').values()].map((row) => changed('volume', row, { activity: null })),
         ...[...trabes.plant.estate.table('plan').values()].map((row) => changed('plan', row, { paused: true })),
+        ...[...trabes.plant.estate.table('replication').values()].map((row) =>
+          changed('replication', row, { state: 'paused', carrying: null }),
+        ),
       ],
     });
     const document = estateToDocument(trabes.plant.estate);
@@ -395,7 +398,7 @@ rota-4,crew,Nordkai,mainframe,${iqn('rota-4')},10.40.1.74/24`,
   test('collections are filtered by fields and names, paged, and looked up by name', async () => {
     const view = trabes.plant.estate;
     const page = listCollection(view, 'volume', new URLSearchParams('array=lintel-1&provisioning=thin&limit=2'), 2, 1);
-    expect(page).toMatchObject({ total: 14, limit: 2, offset: 1 });
+    expect(page).toMatchObject({ total: 15, limit: 2, offset: 1 });
     expect(page.items).toHaveLength(2);
     expect(await codeOf(() => listCollection(view, 'volume', new URLSearchParams('colour=red'), 1, 0))).toBe(
       'filter-unknown',

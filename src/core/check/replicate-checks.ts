@@ -38,7 +38,8 @@ const newestCycles = (view: EstateView, row: Replication, many: number) =>
 export const replicateChecks: Check[] = [
   each('replication-lag-over-rpo', 'error', 'Replications behind their promise', (view, row, { now }) => {
     const lag = lagOf(row, now);
-    if (row.rpo === null || lag <= row.rpo || row.state === 'failed-over') return null;
+    // Until the first copy is whole nothing is promised yet; the view says how far it is.
+    if (row.rpo === null || lag <= row.rpo || row.pit === null || row.state === 'failed-over') return null;
     return {
       says: `${row.name} is ${formatDuration(lag)} behind, ${formatDuration(row.rpo)} promised; ${formatBytes(bytesAtRisk(view, row, now), 'used')} at risk.`,
       advice: row.reason

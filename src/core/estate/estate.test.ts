@@ -11,7 +11,7 @@ import {
 } from '../../../demo/workbench';
 import { brokenRules } from '../rules/book';
 import { estateDocument, estateFromDocument, estateToDocument } from './document';
-import { kinds } from './entities';
+import { kindOf, kinds } from './entities';
 import { Overlay } from './estate';
 import { Occupancy } from './occupancy';
 import { hexFrom, randomFrom } from './random';
@@ -81,7 +81,7 @@ describe('tables', () => {
       const { from } = reference;
       const field: string = reference.field;
       if (few.includes(from) || seldom.includes(`${from}.${field}`)) continue;
-      expect(Object.keys(indexes[from])).toContain(from === 'mapping' && field === 'ports' ? 'port' : field);
+      expect(Object.keys(indexes[from])).toContain(kindOf[from].refers?.[field]?.by ?? field);
     }
   });
 });
