@@ -29,7 +29,7 @@ export function Elsewhere() {
   return (
     <div className="grid min-h-0 flex-1 grid-rows-[auto_minmax(240px,1fr)]">
       <div className="scroller max-h-[46vh] min-h-0 px-3 py-2">
-        <h2 className="caps flex items-baseline gap-4">
+        <h2 className="caps flex items-baseline gap-4 pb-2">
           Replications
           <button type="button" className="verb normal-case" onClick={() => open('replication.create')}>
             Copy to another site
@@ -45,7 +45,7 @@ export function Elsewhere() {
         )}
         <h2 className="caps pt-3">Were a site lost now</h2>
         <SiteLostTable loss={data.loss} />
-        <h2 className="caps flex items-baseline gap-4 pt-3">
+        <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
           Links between sites
           <button type="button" className="verb normal-case" onClick={() => open('site-link.create')}>
             Note a link
