@@ -1,4 +1,5 @@
 import type { OperationDocument } from '@/core/change/registry';
+import { lines } from './elsewhere';
 import { slots } from './workbench';
 import { stage, type Stage } from './protected';
 
@@ -6,15 +7,7 @@ import { stage, type Stage } from './protected';
 export const elsewhere: OperationDocument[] = [
   { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) },
   { do: 'pool.create', array: 'lintel-2', name: 'quay', raidGroups: ['rg-1'] },
-  {
-    do: 'site-link.create',
-    name: 'dark fibre',
-    from: 'Nordkai',
-    to: 'Molenhaven',
-    speed: '10 Gb/s',
-    rtt: 0.62,
-    km: 38,
-  },
+  ...lines.filter((line) => line.name === 'dark fibre'),
 ];
 
 /** A workload copied there every five minutes. */

@@ -8,10 +8,27 @@ import type { Kind, Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
 import { fitStore } from '../pool/store';
+import type { FileImage } from '../kinds/file-image';
 import type { Milliseconds } from '../units/duration';
 import { freeNumbers, giveNumbers, heldNumbers, numbersOf } from '../volume/grow';
 
 type NewId = (kind: Kind) => string;
+
+/** What hosts that know a volume's device find there once it shows another file system, or none. */
+export const foundByHosts = (view: EstateView, volume: string, image: FileImage | null): Effect[] =>
+  view
+    .table('hostDevice')
+    .by('volume', volume)
+    .map((device) =>
+      changed('hostDevice', device, {
+        fileSystem: image?.fileSystem ?? null,
+        fileSystemSize: image?.size ?? 0,
+        used: image?.used ?? 0,
+        free: image?.free ?? [],
+        initialised: image !== null || device.initialised,
+        ...(image === null ? { mountPoint: null, writeRate: 0 } : {}),
+      }),
+    );
 
 /**
  * A volume goes back to a copy of it: it shows what the copy shows, of the size it has now; what lies beyond the copy's end reads as zeros.
@@ -61,18 +78,6 @@ export function goneBack(
   const copies = fitCopies(overlay, volume.id, newId);
   put(copies.effects);
   short += store.short + copies.short;
-  for (const device of overlay.table('hostDevice').by('volume', volume.id)) {
-    const { image } = copy;
-    put([
-      changed('hostDevice', device, {
-        fileSystem: image?.fileSystem ?? null,
-        fileSystemSize: image?.size ?? 0,
-        used: image?.used ?? 0,
-        free: image?.free ?? [],
-        initialised: image !== null || device.initialised,
-        ...(image === null ? { mountPoint: null, writeRate: 0 } : {}),
-      }),
-    ]);
-  }
+  put(foundByHosts(overlay, volume.id, copy.image));
   return { effects, short };
 }

@@ -11,6 +11,7 @@ import type { Kind, Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
 import type { Carried } from '../kinds/replication';
+import { foundByHosts } from '../protect/back';
 import { nameByPattern } from '../protect/names';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
@@ -152,17 +153,7 @@ export function applied(view: EstateView, row: Replication, newId: NewId): { eff
     if (lacking === 0) put(giveNumbers(overlay, present(k), pool, missing, newId).effects);
     const fitted = fitCopies(overlay, before.id, newId);
     put(fitted.effects);
-    // Hosts that know the device find there what was carried.
-    for (const device of overlay.table('hostDevice').by('volume', before.id))
-      put([
-        changed('hostDevice', device, {
-          fileSystem: image?.fileSystem ?? null,
-          fileSystemSize: image?.size ?? 0,
-          used: image?.used ?? 0,
-          free: image?.free ?? [],
-          initialised: image !== null || device.initialised,
-        }),
-      ]);
+    put(foundByHosts(overlay, before.id, image));
     short += (lacking + fitted.short) * pool.extentSize;
   });
   put(imagesPruned(overlay, row, newId));

@@ -137,8 +137,7 @@ export function promiseBroken(before: Pair, { rule, after }: Turn): string | nul
 /** All that failed is mended, and nothing is on its way: does the pair come back by itself? */
 export function comesBack(pair: Pair): boolean {
   let whole = parts.reduce(repaired, pair);
-  for (const turn of losing(whole)) whole = losing(whole).length > 0 ? turn.after : whole;
-  while (losing(whole).length > 0) whole = losing(whole)[0]!.after;
+  for (let [lost] = losing(whole); lost; [lost] = losing(whole)) whole = lost.after;
   const { A, B } = atRest(whole).pair;
   return A.mode === 'BOTH' && B.mode === 'BOTH' && serves(A) && serves(B);
 }
