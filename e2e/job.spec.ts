@@ -149,8 +149,12 @@ test('the same job by keyboard alone', async ({ page, request }) => {
     // What can be chosen follows from the fields before: nobody opens a list that has nothing yet.
     await expect(box).not.toHaveText('None there');
     await press('Enter');
-    await expect(page.getByRole('option', { name: new RegExp(`^${option}`) })).toBeVisible();
+    const wanted = page.getByRole('option', { name: new RegExp(`^${option}`) });
+    await expect(wanted).toBeVisible();
+    // Keys typed before the list has the keyboard would choose in the closed field.
+    await expect(page.locator('[role=option]:focus')).toHaveCount(1);
     await type(option);
+    await expect(wanted).toBeFocused();
     await press('Enter');
     await expect(box).toContainText(option);
   };

@@ -10,7 +10,7 @@ import { poolOf } from '../estate/relations';
 import { fitStore } from '../pool/store';
 import type { FileImage } from '../kinds/file-image';
 import type { Milliseconds } from '../units/duration';
-import { freeNumbers, giveNumbers, heldNumbers, numbersOf } from '../volume/grow';
+import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
 
 type NewId = (kind: Kind) => string;
 
@@ -67,7 +67,7 @@ export function goneBack(
   if (volume.provisioning === 'thin' && volume.origin === null) {
     const needed = numbersOf(within(mappedRuns(next), next.reducedTo, next.size), pool.extentSize);
     const held = heldNumbers(overlay, volume.id);
-    put(freeNumbers(overlay, volume.id, without(held, needed), newId));
+    if (givesBack(overlay, volume)) put(freeNumbers(overlay, volume.id, without(held, needed), newId));
     const missing = without(needed, held);
     const { effects: given, given: count } = giveNumbers(overlay, next, pool, missing, newId);
     put(given);

@@ -16,7 +16,7 @@ import { nameByPattern } from '../protect/names';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 import { availableExtents } from '../pool/usage';
-import { freeNumbers, giveNumbers, heldNumbers, numbersOf } from '../volume/grow';
+import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
 import { FIXED } from './choices';
 import { sidesOf } from './sides';
 
@@ -145,8 +145,7 @@ export function applied(view: EstateView, row: Replication, newId: NewId): { eff
     const pool = poolOf(overlay, before);
     const needed = numbersOf(mappedRuns(present(k)), pool.extentSize);
     const held = heldNumbers(overlay, before.id);
-    // A thick volume holds all its extents, whatever is written.
-    if (before.provisioning === 'thin') put(freeNumbers(overlay, before.id, without(held, needed), newId));
+    if (givesBack(overlay, before)) put(freeNumbers(overlay, before.id, without(held, needed), newId));
     const missing = without(needed, held);
     // What is kept back is for emptying groups, not for copies.
     const lacking = Math.max(0, bytesIn(missing) - availableExtents(overlay, pool));

@@ -88,6 +88,10 @@ export const giveAll = (view: EstateView, volume: Volume, pool: Pool, newId: New
     newId,
   );
 
+/** Whether extents of a volume that hold nothing return to its pool: thick ones keep all, and so does one that is being made thick. */
+export const givesBack = (view: EstateView, volume: Volume): boolean =>
+  volume.provisioning === 'thin' && view.table('job').countBy('volume', volume.id) === 0;
+
 /** Effects that give extents of these numbers back. */
 export function freeNumbers(view: EstateView, volume: string, numbers: Runs, newId: NewId): Effect[] {
   if (bytesIn(numbers) === 0) return [];
@@ -267,7 +271,7 @@ export function unmapRuns(
   const holes = union(volume.holes, within(going, 0, volume.written));
   const next = { ...volume, holes, ...showingFewer(volume, { ...volume, holes }) };
   const effects: Effect[] = [changed('volume', volume, next)];
-  if (volume.provisioning === 'thin') {
+  if (givesBack(view, volume)) {
     const needed = numbersOf(within(mappedRuns(next), volume.reducedTo, volume.size), pool.extentSize);
     effects.push(...freeNumbers(view, volume.id, without(heldNumbers(view, volume.id), needed), newId));
   }

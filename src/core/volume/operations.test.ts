@@ -19,7 +19,7 @@ import { DAY } from '../units/duration';
 import { volumeConfigure } from './configure';
 import { volumeConvert } from './convert';
 import { volumeDelete } from './delete';
-import { writeRuns } from './grow';
+import { unmapRuns, writeRuns } from './grow';
 import { reclaimable } from './reclaim';
 import { volumeResize } from './resize';
 
@@ -189,6 +189,16 @@ describe('converting', () => {
     finish(estate);
     expect(volume(estate)).toMatchObject({ provisioning: 'thick', reducedTo: 0 });
     expect(estate.occupancy.allocated(pool(estate).id)).toBe(0);
+    sound(estate);
+  });
+  test('what is given back in between stays with a volume that is being made thick', () => {
+    const estate = estateAfter(smallChain);
+    write(estate, 'tickets-1', 0, 4 * GIB);
+    run(estate, on('convert', { to: 'thick' }));
+    const held = estate.occupancy.allocated(volume(estate).id);
+    estate.apply(compacted(unmapRuns(estate, volume(estate), [[0, 2 * GIB]], newId).effects));
+    expect(estate.occupancy.allocated(volume(estate).id)).toBe(held);
+    finish(estate);
     sound(estate);
   });
   test('a reduction or a reclaim in between leaves a volume that is being made thick alone', () => {
