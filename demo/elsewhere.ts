@@ -27,6 +27,35 @@ export const lines: OperationDocument[] = [
   { do: 'site-link.create', name: 'Molenhaven to Oever', from: 'Molenhaven', to: 'Oever', speed: '200 Mb/s', rtt: 12 },
 ];
 
+/** Secrets between the harbours, as the estate knows them: by their fingerprints alone. */
+const SHOWN_BY_1 = 'sealed:6d1fb2a90c7e4435a8d25e0b91f3c764';
+const SHOWN_BY_2 = 'sealed:b07a3c58e1924fd6973c1d8e5f60a2b9';
+
+/** The arrays of both harbours know each other, and what each may use of the other. */
+export const partners: OperationDocument[] = [
+  {
+    do: 'partner.introduce',
+    array: 'lintel-1',
+    peer: 'lintel-2',
+    addresses: ['10.41.1.11', '10.41.2.12'],
+    shownSecret: SHOWN_BY_1,
+    expectedSecret: SHOWN_BY_2,
+    offers: ['quay 12 TiB'],
+    contact: 'storage at Molenhaven, desk 4',
+  },
+  {
+    do: 'partner.introduce',
+    array: 'lintel-2',
+    peer: 'lintel-1',
+    addresses: ['10.40.1.11', '10.40.2.12'],
+    shownSecret: SHOWN_BY_2,
+    expectedSecret: SHOWN_BY_1,
+    offers: ['quay 40 TiB'],
+    quotaVolumes: '24',
+    contact: 'storage at Nordkai, desk 1',
+  },
+];
+
 /** What is copied to the other harbour: Ticketing closely, Accounts the other way, and Berth planning, in its first copy over the second way. */
 export const replications: OperationDocument[] = [
   {

@@ -1,5 +1,5 @@
 import type { OperationDocument } from '@/core/change/registry';
-import { lines } from './elsewhere';
+import { lines, partners } from './elsewhere';
 import { slots } from './workbench';
 import { stage, type Stage } from './protected';
 
@@ -8,6 +8,7 @@ export const elsewhere: OperationDocument[] = [
   { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) },
   { do: 'pool.create', array: 'lintel-2', name: 'quay', raidGroups: ['rg-1'] },
   ...lines.filter((line) => line.name === 'dark fibre'),
+  ...partners,
 ];
 
 /** A workload copied there every five minutes. */

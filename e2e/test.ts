@@ -20,7 +20,8 @@ export const test = base.extend<object, { server: Server }>({
   server: [
     // eslint-disable-next-line no-empty-pattern -- Playwright reads what a fixture needs from this pattern
     async ({}, use, { parallelIndex }) => {
-      const port = String(4700 + (process.ppid % 20) * 2 * PORTS_A_WORKER + parallelIndex * PORTS_A_WORKER);
+      // None of these is a port that browsers and fetch refuse to talk to.
+      const port = String(7100 + (process.ppid % 20) * 2 * PORTS_A_WORKER + parallelIndex * PORTS_A_WORKER);
       const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-e2e-'));
       process.env.E2E_PORT = port;
       process.env.E2E_DB = path.join(folder, 'trabes.db');

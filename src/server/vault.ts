@@ -186,6 +186,7 @@ export class Vault {
       'SELECT 1 FROM host WHERE chap_secret = @print OR target_secret = @print',
       'SELECT 1 FROM initiator WHERE chap_secret = @print',
       'SELECT 1 FROM target WHERE chap_secret = @print OR instr(accounts, @print)',
+      'SELECT 1 FROM partner WHERE shown_secret = @print OR expected_secret = @print',
       'SELECT 1 FROM auth_server WHERE secret = @print OR instr(accounts, @print)',
       'SELECT 1 FROM change_operation WHERE instr(document, @print)',
       'SELECT 1 FROM change_step WHERE instr(effects, @print)',

@@ -41,6 +41,8 @@ import { snapshotValidate } from '../protect/snapshot-validate';
 import { volumeDetach } from '../protect/volume-detach';
 import { volumePromote } from '../protect/volume-promote';
 import { siteLinkCreate, siteLinkConfigure, siteLinkDelete } from '../replicate/link-operations';
+import { partnerConfigure, partnerRenew, partnerRevoke } from '../replicate/partner-change';
+import { partnerIntroduce } from '../replicate/partner-introduce';
 import { replicationCreate } from '../replicate/replication-create';
 import { replicationConfigure, replicationPause, replicationResume } from '../replicate/replication-run';
 import {
@@ -157,6 +159,10 @@ export const operationsByRoom = {
     replicationReverse,
     replicationUndo,
     replicationRemove,
+    partnerIntroduce,
+    partnerConfigure,
+    partnerRenew,
+    partnerRevoke,
   ],
   attach: [
     arrayConfigure,

@@ -9,6 +9,7 @@ import { COMPONENT_DOWN, componentDown, hangings } from './causes';
 import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
+import { partnerChecks } from './partner-checks';
 import { poolChecks } from './pool-checks';
 import { protectChecks } from './protect-checks';
 import { replicateChecks } from './replicate-checks';
@@ -23,6 +24,7 @@ export const checks: readonly Check[] = [
   ...volumeChecks,
   ...protectChecks,
   ...replicateChecks,
+  ...partnerChecks,
   ...attachChecks,
 ];
 

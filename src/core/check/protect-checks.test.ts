@@ -4,7 +4,7 @@ import { changed } from '../estate/effects';
 import type { Rows } from '../estate/entities';
 import { GIB, MIB } from '../units/bytes';
 import { DAY, HOUR } from '../units/duration';
-import { checkContext, findings } from './engine';
+import { appearAndGo, type Cases } from './appears-and-goes.fixture';
 import { protectChecks } from './protect-checks';
 import { newIds } from '../estate/new-ids';
 import { setFault } from '../lab/faults';
@@ -27,8 +27,6 @@ function sound(): Stage {
   return at;
 }
 
-const found = ({ estate, now }: Stage, id: string) =>
-  findings(estate, checkContext(estate, now)).filter((one) => one.check === id);
 const host = ({ estate }: Stage, fields: Partial<Rows['host']>) =>
   estate.apply([changed('host', named(estate, 'host', 'gate-1'), fields)]);
 const thePlan = ({ estate }: Stage, fields: Partial<Rows['plan']>) =>
@@ -40,7 +38,7 @@ const controllers = (at: Stage, state: 'up' | 'down') =>
 const runs = ({ estate }: Stage, fields: Partial<Rows['planRun']>) =>
   estate.apply([...estate.table('planRun').values()].map((row) => changed('planRun', row, fields)));
 
-const cases: Record<string, { make: (at: Stage) => void; mend: (at: Stage) => void }> = {
+const cases: Cases = {
   'volume-unprotected': {
     make: (at) => at.run({ ...attach, plan: 'none' }),
     mend: (at) => at.run(attach),
@@ -155,25 +153,4 @@ const cases: Record<string, { make: (at: Stage) => void; mend: (at: Stage) => vo
   },
 };
 
-test('every check has a case', () => {
-  expect(Object.keys(cases).sort()).toEqual(protectChecks.map((check) => check.id).sort());
-});
-
-test.each(protectChecks.map((check) => check.id))('%s appears and goes', (id) => {
-  const { make, mend } = cases[id]!;
-  const at = sound();
-  if (id === 'copy-not-proven')
-    at.estate.apply([changed('volume', named(at.estate, 'volume', 'tickets-2'), { workload: null })]);
-  if (id === 'copy-not-proven') at.pass(HOUR);
-  expect(found(at, id)).toEqual([]);
-  make(at);
-  const now = found(at, id);
-  expect(now.length).toBeGreaterThan(0);
-  for (const one of now) {
-    expect(one.says).toMatch(/^[A-Z0-9a-z].*\.$/);
-    expect(one.says).not.toMatch(/undefined|NaN|null/);
-    expect(one.advice).toMatch(/\.$/);
-  }
-  mend(at);
-  expect(found(at, id)).toEqual([]);
-});
+appearAndGo(protectChecks, cases, sound);

@@ -4,7 +4,7 @@ import { named } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import type { Rows } from '../estate/entities';
 import { DAY, HOUR, MINUTE } from '../units/duration';
-import { checkContext, findings } from './engine';
+import { appearAndGo, found, type Cases } from './appears-and-goes.fixture';
 import { replicateChecks } from './replicate-checks';
 
 /** A workload copied to another site, in which nothing is wrong. */
@@ -14,8 +14,6 @@ function sound(): Stage {
   return at;
 }
 
-const found = ({ estate, now }: Stage, id: string) =>
-  findings(estate, checkContext(estate, now)).filter((one) => one.check === id);
 const row = ({ estate }: Stage) => named(estate, 'replication', 'Ticketing');
 const set = (at: Stage, fields: Partial<Rows['replication']>) =>
   at.estate.apply([changed('replication', row(at), fields)]);
@@ -31,7 +29,7 @@ const cycles = ({ estate }: Stage, fields: (k: number) => Partial<Rows['cycle']>
   );
 const over = { do: 'replication.failover', replication: 'Ticketing', confirm: 'Ticketing', sourceStopped: true };
 
-const cases: Record<string, { make: (at: Stage) => void; mend: (at: Stage) => void }> = {
+const cases: Cases = {
   'replication-lag-over-rpo': {
     make: (at) => {
       link(at, { state: 'down' });
@@ -99,25 +97,7 @@ const cases: Record<string, { make: (at: Stage) => void; mend: (at: Stage) => vo
   },
 };
 
-test('every check has a case', () => {
-  expect(Object.keys(cases).sort()).toEqual(replicateChecks.map((check) => check.id).sort());
-});
-
-test.each(replicateChecks.map((check) => check.id))('%s appears and goes', (id) => {
-  const { make, mend } = cases[id]!;
-  const at = sound();
-  expect(found(at, id)).toEqual([]);
-  make(at);
-  const now = found(at, id);
-  expect(now).toHaveLength(1);
-  for (const one of now) {
-    expect(one.says).toMatch(/^[A-Z0-9a-z].*\.$/);
-    expect(one.says).not.toMatch(/undefined|NaN|null/);
-    expect(one.advice).toMatch(/\.$/);
-  }
-  mend(at);
-  expect(found(at, id)).toEqual([]);
-});
+appearAndGo(replicateChecks, cases, sound);
 
 test('what is paused or was failed over is not told to be late as well', () => {
   const at = sound();

@@ -24,6 +24,7 @@ import { mappingKind } from './mapping';
 import { muteKind } from './mute';
 import { nameServerKind } from './name-server';
 import { networkKind } from './network';
+import { partnerKind } from './partner';
 import { planRunKind } from './plan-run';
 import { planKind } from './plan';
 import { poolKind } from './pool';
@@ -67,6 +68,7 @@ export * from './mapping';
 export * from './mute';
 export * from './name-server';
 export * from './network';
+export * from './partner';
 export * from './plan-run';
 export * from './plan';
 export * from './pool';
@@ -126,4 +128,5 @@ export const declarations = {
   cycle: cycleKind,
   replication: replicationKind,
   siteLink: siteLinkKind,
+  partner: partnerKind,
 } as const;

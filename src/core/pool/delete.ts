@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
+import type { Partner, Pool } from '../estate/entities';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
 import { askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
@@ -12,6 +13,12 @@ import { someOf } from '../units/counted';
 
 const schema = z.object({ array: z.string(), name: z.string() });
 type Params = z.output<typeof schema>;
+
+/** What a partner may still use once a pool is gone. */
+const withoutOffer = ({ offered, offeredBytes }: Partner, pool: Pool): Pick<Partner, 'offered' | 'offeredBytes'> => ({
+  offered: offered.filter((id) => id !== pool.id),
+  offeredBytes: offeredBytes.filter((_, k) => offered[k] !== pool.id),
+});
 
 export const poolDelete: OperationType<Params> = {
   kind: 'pool.delete',
@@ -52,6 +59,10 @@ export const poolDelete: OperationType<Params> = {
           .by('pool', pool.id)
           .map((job) => deleted('job', job)),
         ...groups.map((group) => changed('raidGroup', group, { pool: null, draining: false })),
+        ...view
+          .table('partner')
+          .by('offered', pool.id)
+          .map((row) => changed('partner', row, withoutOffer(row, pool))),
         deleted('pool', pool),
       ],
     });

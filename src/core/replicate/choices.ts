@@ -11,3 +11,7 @@ export const EFFICIENCY = 0.94;
 export const AGAIN = 5 * MINUTE;
 /** Cycles that are remembered of one replication. */
 export const CYCLES_KEPT = 300;
+
+/** Seconds by which clocks of partners may differ, and protocol versions that arrays speak. */
+export const PEER_SKEW = 60;
+export const PEER_VERSIONS: readonly number[] = [1, 2, 3];

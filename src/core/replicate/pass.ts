@@ -1,6 +1,7 @@
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Cycle, type Kind, type Replication } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
 import type { Carried } from '../kinds/replication';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
@@ -30,6 +31,8 @@ export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | n
     const at = nextOf(view, row, now);
     if (at !== null && (first === null || at < first)) first = at;
   }
+  for (const { secretUntil, ended } of view.table('partner').values())
+    if (secretUntil !== null && !ended && (first === null || secretUntil < first)) first = Math.max(now, secretUntil);
   return first;
 }
 
@@ -174,6 +177,11 @@ export function replicatedOn(overlay: Overlay, now: Milliseconds, newId: NewId):
     put(one.effects);
     said.push(...one.said);
   };
+  for (const row of overlay.table('partner').values())
+    if (row.secretUntil !== null && !row.ended && row.secretUntil <= now) {
+      put([changed('partner', row, { ended: true })]);
+      said.push(`The secret that ${arrayOf(overlay, row).name} shows ${row.name} has come to its end`);
+    }
   for (const { id } of overlay.table('replication').values()) {
     const row = () => overlay.table('replication').get(id)!;
     if (happenedTo(overlay, row()).length > 0) told(noticed(overlay, row(), now, newId));

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { shownBytes } from '../copies/parts';
+import { partnerAt, quotaMisfit } from '../copies/quota';
 import { replicaOf } from '../copies/replica';
 import { created, type Effect } from '../estate/effects';
 import { rowOf, type ArrayRow, type Pool, type SiteLink, type Volume } from '../estate/entities';
@@ -31,6 +32,7 @@ import { leastLoaded } from '../volume/create-room';
 import { subscriptionRefusal } from '../volume/create';
 import { siteLinkChoices } from './link-operations';
 import { hourWords, needOfLine, shareOf } from './planner';
+import { unpartneredWhy } from './partners';
 import { lineRate } from './sides';
 
 const USUAL_INTERVAL = 5 * MINUTE;
@@ -141,6 +143,62 @@ function askSides(view: EstateView, asks: Inquiry, subject: Protected, array: Ar
       );
 }
 
+/** Refuses where the arrays have not agreed to copy, or the target's array lets the source's not have so much. */
+function askPartners(
+  view: EstateView,
+  asks: Inquiry,
+  subject: Protected,
+  { array, pool, now }: { array: ArrayRow; pool: Pool; now: Milliseconds },
+): void {
+  const sources = new Map<string, number[]>();
+  for (const { array: from, size } of subject.volumes) sources.set(from, [...(sources.get(from) ?? []), size]);
+  for (const [from, sizes] of sources) {
+    const source = view.table('array').get(from)!;
+    if (source.site === array.site) continue;
+    const why = unpartneredWhy(view, from, array.id);
+    const row = partnerAt(view, array.id, from);
+    if (why !== null || !row) {
+      const teller = partnerAt(view, from, array.id) ? array : source;
+      const peer = teller === array ? source : array;
+      const known = partnerAt(view, teller.id, peer.id);
+      asks.refuse({
+        code: 'replication-no-partner',
+        field: 'to',
+        subject: subjectOf('array', array),
+        message: `${source.name} and ${array.name} do not copy to each other: ${why}.`,
+        mend: known ? 'Mend what does not fit.' : `Introduce ${peer.name} to ${teller.name}.`,
+        offer: known
+          ? nextStep(`Change what ${teller.name} knows of ${peer.name}`, 'partner.configure', {
+              array: teller.name,
+              peer: peer.name,
+            })
+          : nextStep(
+              `Introduce ${peer.name} to ${teller.name}`,
+              'partner.introduce',
+              { array: teller.name, peer: peer.name },
+              'addresses',
+            ),
+      });
+      continue;
+    }
+    const misfit = quotaMisfit(view, row, { pool: pool.id, sizes, now });
+    if (misfit)
+      asks.refuse({
+        code: misfit.reason,
+        field: 'pool',
+        subject: subjectOf('pool', pool),
+        message: `${array.name} to ${source.name}: ${misfit.message}`,
+        mend: `Let ${source.name} use more of ${array.name}, or choose another pool.`,
+        offer: nextStep(
+          `Change what ${source.name} may use`,
+          'partner.configure',
+          { array: array.name, peer: source.name },
+          'offers',
+        ),
+      });
+  }
+}
+
 /** A volume at the target, as large as its source, closed to hosts. */
 function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, context: PlanContext) {
   const id = context.newId('volume');
@@ -217,6 +275,7 @@ export const replicationCreate: OperationType<Params> = {
     const name = asks.freeName('replication', p.name || subject.name);
     const pace = readPace(asks, p, name ?? subject.name);
     askSides(view, asks, subject, array, link);
+    if (asks.refusals.length === 0) askPartners(view, asks, subject, { array, pool, now: context.now });
     if (pool.direct)
       asks.refuse({
         code: 'copies-need-pool',

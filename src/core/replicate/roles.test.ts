@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { peerCheck, peerQuota, type PeerSeen } from './peer';
+import { peerQuota } from '../copies/quota';
+import { peerCheck, type PeerSeen } from './peer';
 import { rto } from './recovery-time';
 import { replicationRoles, type RoleEvent } from './roles';
 

@@ -13,6 +13,7 @@ import {
   type Side,
 } from './roles';
 import { EFFICIENCY, SESSIONS, WINDOW } from './choices';
+import { unpartneredWhy } from './partners';
 import { goodput } from './shares';
 
 /** The roles of a replication as its row has them. */
@@ -65,11 +66,27 @@ export const siteOfSide = (view: EstateView, row: Replication, side: Side): stri
 const answersAt = (view: EstateView, row: Replication, side: Side): boolean =>
   volumesAt(view, row, side).every((volume) => arrayAnswers(view, volume.array));
 
+/** Why the arrays of both sides do not copy to each other, though line and sites be up; null where they do. */
+function apartWhy(view: EstateView, row: Replication): string | null {
+  const arrays = (ids: readonly string[]) => [...new Set(ids.map((id) => view.table('volume').get(id)!.array))];
+  for (const from of arrays(row.primaries))
+    for (const to of arrays(row.secondaries)) {
+      const why = unpartneredWhy(view, from, to);
+      if (why) return why;
+    }
+  return null;
+}
+
+/** Whether anything goes over a replication's line: it is up, and the arrays at its ends agree. One that is down cannot be asked. */
+function lineState(view: EstateView, row: Replication): 'up' | 'down' {
+  if (view.table('siteLink').get(row.link)!.state === 'down') return 'down';
+  const asked = answersAt(view, row, 'P') && answersAt(view, row, 'S');
+  return asked && apartWhy(view, row) !== null ? 'down' : 'up';
+}
+
 /** What has happened to a replication's line and sites since its row was written. */
 export function happenedTo(view: EstateView, row: Replication): RoleEvent[] {
   const events: RoleEvent[] = [];
-  const link = view.table('siteLink').get(row.link)!;
-  if (link.state !== row.linkState) events.push({ e: link.state === 'up' ? 'linkBack' : 'linkLost' });
   for (const [site, was] of [
     ['P', row.siteP],
     ['S', row.siteS],
@@ -77,6 +94,8 @@ export function happenedTo(view: EstateView, row: Replication): RoleEvent[] {
     const is = answersAt(view, row, site) ? 'up' : 'down';
     if (is !== was) events.push({ e: is === 'up' ? 'siteBack' : 'siteLost', site });
   }
+  const line = lineState(view, row);
+  if (line !== row.linkState) events.push({ e: line === 'up' ? 'linkBack' : 'linkLost' });
   return events;
 }
 
@@ -88,7 +107,9 @@ export const presentRoles = (view: EstateView, row: Replication): Roles =>
 export function unreachedWhy(view: EstateView, row: Replication): string | null {
   const roles = presentRoles(view, row);
   if (reach(roles)) return null;
-  if (roles.link === 'down') return `${view.table('siteLink').get(row.link)!.name} is down`;
+  const link = view.table('siteLink').get(row.link)!;
+  if (roles.link === 'down' && link.state === 'down') return `${link.name} is down`;
+  if (roles.sites.P === 'up' && roles.sites.S === 'up') return apartWhy(view, row) ?? `${link.name} was down`;
   const side = roles.sites.P === 'down' ? 'P' : 'S';
   return `the array at ${siteOfSide(view, row, side)} does not answer`;
 }

@@ -8,7 +8,7 @@ import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf } from '../estate/relations';
 import { draftList, draftText } from '../operation/draft';
 import { inquire, type Inquiry } from '../operation/inquiry';
-import { planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
+import { nextStep, planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
 import { flag, sizeText } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
 import { fitCopies } from '../copies/area';
@@ -16,11 +16,12 @@ import { showingFewer } from '../copies/parts';
 import { fitStore } from '../pool/store';
 import { availableExtents, poolUsage } from '../pool/usage';
 import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
-import { SECOND } from '../units/duration';
+import { SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, hostNameOf, volumeFields } from './ask';
 import { blockRefusal, splitsBlock, subscriptionRefusal } from './create';
 import { freeNumbers, giveAll } from './grow';
 import { someOf } from '../units/counted';
+import { partnerAt, quotaMisfit } from '../copies/quota';
 import { askUnreplicated, twinOf } from '../copies/replica';
 import { arrayAnswers } from './health';
 
@@ -129,7 +130,7 @@ function resized(view: EstateView, volume: Volume, pool: Pool, size: Bytes, cont
 }
 
 /** Both sides of a replication grow in one step: the other one must answer, and have the room. */
-function askTwin(view: EstateView, asks: Inquiry, volume: Volume, twin: Volume, size: Bytes): void {
+function askTwin(view: EstateView, asks: Inquiry, volume: Volume, twin: Volume, size: Bytes, now: Milliseconds): void {
   const array = arrayOf(view, twin);
   if (!arrayAnswers(view, twin.array))
     asks.refuse({
@@ -139,7 +140,22 @@ function askTwin(view: EstateView, asks: Inquiry, volume: Volume, twin: Volume, 
       message: `${array.name}, where the other side of ${volume.name} lies, does not answer; both must be as large.`,
       mend: `Bring a controller of ${array.name} up first.`,
     });
-  if (size > twin.size) checkGrow(view, asks, twin, poolOf(view, twin), size);
+  if (size <= twin.size) return;
+  checkGrow(view, asks, twin, poolOf(view, twin), size);
+  const copy = view.table('replication').by('secondary', twin.id).length > 0 ? twin : volume;
+  const other = copy === twin ? volume : twin;
+  const row = partnerAt(view, copy.array, other.array);
+  const misfit = row && quotaMisfit(view, row, { pool: copy.pool, sizes: [size - copy.size], now, growing: true });
+  if (!misfit) return;
+  const [owner, guest] = [arrayOf(view, copy).name, arrayOf(view, other).name];
+  asks.refuse({
+    code: misfit.reason,
+    field: 'size',
+    subject: subjectOf('volume', copy),
+    message: `${owner} to ${guest}: ${misfit.message}`,
+    mend: `Let ${guest} use more of ${owner}.`,
+    offer: nextStep(`Change what ${guest} may use`, 'partner.configure', { array: owner, peer: guest }, 'offers'),
+  });
 }
 
 /** Effects of growing both sides. */
@@ -196,7 +212,7 @@ export const volumeResize: OperationType<Params> = {
       });
     const twin = size === volume.size ? null : twinOf(view, volume.id);
     if (twin && size < volume.size) askUnreplicated(view, asks, volume, 'volumes', 'one side cannot shrink alone');
-    else if (twin) askTwin(view, asks, volume, twin, size);
+    else if (twin) askTwin(view, asks, volume, twin, size, context.now);
     if (size < volume.size) checkShrink(view, asks, volume, size, p);
     else if (size > volume.size) checkGrow(view, asks, volume, pool, size);
     if (asks.refusals.length > 0) return refused(asks.refusals);
