@@ -4,6 +4,7 @@ import { newIds } from '@/core/estate/new-ids';
 import { compacted } from '@/core/estate/effects';
 import { failovers } from '@/core/lab/failover';
 import { writesGoOn, writeTrafficOn } from '@/core/lab/traffic';
+import { mirroredOn } from '@/core/replicate/pass';
 import { DAY, HOUR } from '@/core/units/duration';
 import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
@@ -180,9 +181,10 @@ export class Clock {
         writing && due > from && writesGoOn(plant.estate)
           ? writeTrafficOn(overlay, due - from, due, newIds(`write ${from}`))
           : { effects: [], said: [] };
+      const along = mirroredOn(overlay, due, newIds(`mirror ${due}`));
       const joined = others.map((one) => one.join!(overlay, due));
-      const said = [...traffic.said, ...joined.flatMap((one) => one.said)];
-      const effects = compacted([...traffic.effects, ...joined.flatMap((one) => one.effects)]);
+      const said = [...traffic.said, ...along.said, ...joined.flatMap((one) => one.said)];
+      const effects = compacted([...traffic.effects, ...along.effects, ...joined.flatMap((one) => one.effects)]);
       const settings = Object.fromEntries(joined.flatMap((one) => Object.entries(one.settings)));
       if (effects.length === 0 && said.length === 0 && others.length === 0 && due < target) plant.lab = lab;
       else

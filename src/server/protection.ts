@@ -10,6 +10,7 @@ import {
   type ReplicationView,
   type SubjectAnswer,
 } from '@/core/replicate/replication-view';
+import { partnerRows } from '@/core/replicate/partner-view';
 import { recurrenceOf } from '@/core/protect/due';
 import { siteLost } from '@/core/replicate/site-lost';
 import { writeCalendar } from '@/formats/icalendar';
@@ -50,7 +51,8 @@ export function subjectAnswer(plant: Plant, id: string): SubjectAnswer {
 export const elsewhereView = ({ estate, lab }: Plant): ElsewhereAnswer => ({
   now: lab.now,
   replications: replicationRows(estate, lab.now),
-  links: siteLinkRows(estate),
+  links: siteLinkRows(estate, lab.now),
+  partners: partnerRows(estate),
   loss: siteLost(estate, lab.now),
 });
 

@@ -13,9 +13,25 @@ export function replicaOf(view: EstateView, volume: string): { row: Replication;
   return to ? { row: to, side: 'S' } : null;
 }
 
+/** The replication whose log a volume is; null for none. */
+export const logOwner = (view: EstateView, volume: string): Replication | null =>
+  view.table('replication').by('log', volume)[0] ?? null;
+
+/** Whether hosts of a mirror wait, since its other side is lost and they were to. */
+export const isFenced = ({ mode, onLoss, state }: Pick<Replication, 'mode' | 'onLoss' | 'state'>): boolean =>
+  mode === 'sync' && onLoss === 'fence' && state === 'broken';
+
+/** Whether hosts of a volume wait for the other side of its mirror. */
+export function waitsForMirror(view: EstateView, volume: string): boolean {
+  const found = replicaOf(view, volume);
+  return found !== null && found.row.source === found.side && isFenced(found.row);
+}
+
 /** The volume at the other side of a replication; null for none. */
 export function twinOf(view: EstateView, volume: string): Volume | null {
   const found = replicaOf(view, volume);
+  const log = found ? null : logOwner(view, volume);
+  if (log) return view.table('volume').get(log.logs.find((id) => id !== volume)!) ?? null;
   if (!found) return null;
   const { row, side } = found;
   const [own, other] = side === 'P' ? [row.primaries, row.secondaries] : [row.secondaries, row.primaries];
@@ -25,8 +41,12 @@ export function twinOf(view: EstateView, volume: string): Volume | null {
 /** Why hosts may not write to a volume on account of its replication, in words after its name; null where they may. */
 export function replicaBar(view: EstateView, volume: string): string | null {
   const found = replicaOf(view, volume);
+  const log = found ? null : logOwner(view, volume);
+  if (log) return `is the log of replication ${log.name}`;
   if (!found) return null;
   const { row, side } = found;
+  if (waitsForMirror(view, volume))
+    return `waits: replication ${row.name} is to lose nothing, and its other side is lost`;
   if ((side === 'P' ? row.accessP : row.accessS) === 'yes') return null;
   return row.source === side && row.state !== 'failed-over'
     ? `is closed to hosts by replication ${row.name}`
@@ -35,14 +55,14 @@ export function replicaBar(view: EstateView, volume: string): string | null {
 
 /** Refuses what would leave both sides of a replication unlike each other. */
 export function askUnreplicated(view: EstateView, asks: Inquiry, volume: Volume, field: string, what: string): void {
-  const found = replicaOf(view, volume.id);
-  if (!found) return;
+  const row = replicaOf(view, volume.id)?.row ?? logOwner(view, volume.id);
+  if (!row) return;
   asks.refuse({
     code: 'replication-side',
     field,
     subject: subjectOf('volume', volume),
-    message: `${volume.name} is a side of replication ${found.row.name}; ${what}.`,
-    mend: `Remove ${found.row.name} first: both data sets stay.`,
-    offer: nextStep(`Remove ${found.row.name}`, 'replication.remove', { replication: found.row.name }),
+    message: `${volume.name} is ${row.logs.includes(volume.id) ? 'the log' : 'a side'} of replication ${row.name}; ${what}.`,
+    mend: `Remove ${row.name} first: both data sets stay.`,
+    offer: nextStep(`Remove ${row.name}`, 'replication.remove', { replication: row.name }),
   });
 }

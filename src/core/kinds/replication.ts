@@ -45,6 +45,16 @@ export const replicationKind = kind({
     primaries: z.array(id).min(1),
     secondaries: z.array(id).min(1),
     link: id,
+    /** Cut again and again, or every write mirrored before it is acknowledged. */
+    mode: z.enum(['async', 'sync']).default('async'),
+    /** What hosts of a mirror do when the other side is lost: go on alone, or wait until it is back or somebody decides. */
+    onLoss: z.enum(['continue', 'fence']).default('continue'),
+    /** Whether its volumes go from one point in time to the next together, or each by itself. */
+    order: z.enum(['kept', 'free']).default('kept'),
+    /** Volumes that take what is written while the other side is lost, one at each side, P before S; none where only a map is kept. */
+    logs: z.array(id).max(2).default([]),
+    /** What the mirror may add to a write, milliseconds; null where nobody minds. */
+    budget: z.number().positive().max(10_000).nullable().default(null),
     /** From cut to cut, and what may be lost at the most; milliseconds. */
     interval: z.number().min(1000),
     rpo: z.number().min(1000).nullable().default(null),
@@ -86,9 +96,12 @@ export const replicationKind = kind({
     primaries: to('volume', { by: 'primary' }),
     secondaries: to('volume', { by: 'secondary' }),
     link: to('siteLink'),
+    logs: to('volume', { by: 'log' }),
   },
   named: '',
   indexes: {
+    /** Mirrors whose other side is written along. */
+    mirrored: (row) => (row.mode === 'sync' && row.state === 'protected' ? [''] : []),
     /** Whoever moves as time goes on. */
     atWork: (row) => (['copying', 'protected', 'broken'].includes(row.state) ? [''] : []),
   },

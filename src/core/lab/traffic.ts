@@ -4,6 +4,7 @@ import { readOnlyDevice } from '../attach/write-access';
 import { bytesIn, without } from '../content/runs';
 import { standsAfter } from '../copies/activity';
 import { copiesOf, fitCopies } from '../copies/area';
+import { waitsForMirror } from '../copies/replica';
 import { dropped } from '../copies/drop';
 import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';
@@ -137,6 +138,8 @@ export function writeTrafficOn(
       put([changed('hostDevice', device, { noPathSince: null })]);
       device = { ...device, noPathSince: null };
     }
+    // What a lost mirror holds up waits, and does not fail.
+    if (waitsForMirror(overlay, device.volume)) continue;
     const bar = readOnlyDevice(overlay, device);
     if (bar !== null) {
       put([changed('hostDevice', device, { writeRate: 0, readOnly: true })]);

@@ -7,7 +7,7 @@ import { subjectOf, type Refusal } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
-import { bytesAtRisk, lagOf } from './carry';
+import { bytesAtRisk, isMirrored, lagOf, pitOf } from './carry';
 import { presentRoles, sidesOf, unreachedWhy } from './sides';
 import { roleStep, type RoleEvent, type Roles } from './roles';
 
@@ -42,8 +42,10 @@ export const draftReplication = (view: EstateView, draft: Draft): Replication | 
 /** What a failover would cost now, in a sentence. */
 export function riskWords(view: EstateView, row: Replication, now: Milliseconds): string {
   const { targetSite } = sidesOf(view, row);
-  if (row.pit === null || !row.image) return `Nothing is whole at ${targetSite} yet.`;
-  return `${targetSite} holds it as of ${momentText(row.pit)}, ${formatDuration(lagOf(row, now))} behind: about ${formatBytes(bytesAtRisk(view, row, now), 'used')} would be lost.`;
+  const pit = pitOf(row, now);
+  if (pit === null || !row.image) return `Nothing is whole at ${targetSite} yet.`;
+  if (isMirrored(row)) return `${targetSite} holds every write: nothing would be lost.`;
+  return `${targetSite} holds it as of ${momentText(pit)}, ${formatDuration(lagOf(row, now))} behind: about ${formatBytes(bytesAtRisk(view, row, now), 'used')} would be lost.`;
 }
 
 /** What a person reads where a role cannot be changed (protect.md N). */

@@ -2,6 +2,7 @@ import { bytesIn, without } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { changedWithin } from '../copies/activity';
 import { cutOf, imageOf } from '../copies/cut';
+import { isFenced, replicaBar } from '../copies/replica';
 import { copiesOf, fitCopies } from '../copies/area';
 import { dropped } from '../copies/drop';
 import { shownBytes, showingFewer } from '../copies/parts';
@@ -13,11 +14,11 @@ import { poolOf } from '../estate/relations';
 import type { Carried } from '../kinds/replication';
 import { foundByHosts } from '../protect/back';
 import { nameByPattern } from '../protect/names';
-import type { Bytes } from '../units/bytes';
+import { formatBytes, type Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 import { availableExtents } from '../pool/usage';
 import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
-import { FIXED } from './choices';
+import { AGAIN, FIXED } from './choices';
 import { sidesOf } from './sides';
 
 type NewId = (kind: Kind) => string;
@@ -29,15 +30,23 @@ export function changedOf(volume: Volume, had: Bytes, from: Milliseconds, to: Mi
 }
 
 /** Whether a host works with a volume, so that it changes. */
-const isWritten = (view: EstateView, volume: Volume): boolean =>
+export const isWritten = (view: EstateView, volume: Volume): boolean =>
   view
     .table('hostDevice')
     .by('volume', volume.id)
-    .some((device) => device.mountPoint !== null && !device.readOnly);
+    .some((device) => device.mountPoint !== null && !device.readOnly) && replicaBar(view, volume.id) === null;
+
+/** Every write stands at both sides before it is acknowledged. */
+export const isMirrored = ({ mode, state }: Pick<Replication, 'mode' | 'state'>): boolean =>
+  mode === 'sync' && state === 'protected';
+
+/** What the target holds is as of then; null before the first copy is whole. While hosts of a lost mirror wait, nothing goes on either. */
+export const pitOf = (row: Replication, now: Milliseconds): Milliseconds | null =>
+  isMirrored(row) || (isFenced(row) && row.pit !== null) ? now : row.pit;
 
 /** How far the target is behind. */
-export const lagOf = ({ pit, startedAt }: Pick<Replication, 'pit' | 'startedAt'>, now: Milliseconds): Milliseconds =>
-  Math.max(0, now - (pit ?? startedAt));
+export const lagOf = (row: Replication, now: Milliseconds): Milliseconds =>
+  Math.max(0, now - (pitOf(row, now) ?? row.startedAt));
 
 /** What changed at the source since the target's point in time: what a disaster would cost now. */
 export const bytesAtRisk = (view: EstateView, row: Replication, now: Milliseconds): Bytes =>
@@ -53,8 +62,9 @@ function toSend(view: EstateView, row: Replication, now: Milliseconds): Bytes {
 function differing(view: EstateView, row: Replication, now: Milliseconds, atWork: (volume: Volume) => boolean): Bytes {
   const { source, target } = sidesOf(view, row);
   return source.reduce((sum, volume, k) => {
-    const had = row.pit === null ? 0 : shownBytes(target[k]!);
-    return sum + changedOf(volume, had, atWork(volume) ? (row.pit ?? now) : now, now);
+    const pit = pitOf(row, now);
+    const had = pit === null ? 0 : isMirrored(row) ? shownBytes(volume) : shownBytes(target[k]!);
+    return sum + changedOf(volume, had, atWork(volume) ? (pit ?? now) : now, now);
   }, 0);
 }
 
@@ -99,10 +109,50 @@ export function atRate(one: Carried, rate: number, now: Milliseconds): Carried {
 export const sentBy = (one: Carried, now: Milliseconds): Bytes => atRate(one, one.rate, now).sent;
 
 /**
+ * Effects that bring the target of a mirror to what its source shows now, since it was written along. Where the target's pools have no room the
+ * mirror is lost: it is copied from its last point in time once there is.
+ */
+export function mirrored(
+  view: EstateView,
+  row: Replication,
+  now: Milliseconds,
+  newId: NewId,
+): { effects: Effect[]; said: string[] } {
+  if (!isMirrored(row)) return { effects: [], said: [] };
+  const { source, target, targetSite } = sidesOf(view, row);
+  const carrying = cutSource(view, row, now);
+  const still = target.every((volume, k) => showsAlready(view, source[k]!, volume, carrying.volumes[k]!));
+  const pointed = row.pit === now ? [] : [changed('replication', row, { pit: now })];
+  if (still) return { effects: pointed, said: [] };
+  const { effects, short } = applied(view, { ...row, carrying }, newId, false);
+  if (short === 0) return { effects: [...effects, ...pointed], said: [] };
+  const reason = `the pool at ${targetSite} has no room for ${formatBytes(short)} of it`;
+  return {
+    effects: [changed('replication', row, { state: 'copying', since: now, nextAt: now + AGAIN, reason })],
+    said: [`${row.name} is mirrored no more: ${reason}`],
+  };
+}
+
+const alike = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
+
+/** Whether the target of a mirror shows what was cut of its source, and nothing under it moves on. */
+const showsAlready = (view: EstateView, source: Volume, target: Volume, cut: Carried['volumes'][number]): boolean =>
+  target.written === cut.written &&
+  alike(target.holes, cut.holes) &&
+  alike(target.files, cut.files) &&
+  alike(target.image, cut.image) &&
+  (target.base === null || source.activity === null || !isWritten(view, source));
+
+/**
  * What was carried is applied at the target: all volumes go from one point in time to the next. Images that are kept are cut before. `short` are
  * bytes for which the target's pools have no room; then nothing may be applied.
  */
-export function applied(view: EstateView, row: Replication, newId: NewId): { effects: Effect[]; short: Bytes } {
+export function applied(
+  view: EstateView,
+  row: Replication,
+  newId: NewId,
+  keeping = true,
+): { effects: Effect[]; short: Bytes } {
   const carrying = row.carrying!;
   const { source, target } = sidesOf(view, row);
   const overlay = new Overlay(view);
@@ -113,7 +163,7 @@ export function applied(view: EstateView, row: Replication, newId: NewId): { eff
     effects.push(...made);
   };
   const present = (k: number) => overlay.table('volume').get(target[k]!.id)!;
-  if (row.images > 0 && row.image && row.pit !== null) {
+  if (keeping && row.images > 0 && row.image && row.pit !== null) {
     const name = nameByPattern(`${row.name}-{date}-{time}`, row.pit);
     const taken = target.some((volume) =>
       view
@@ -155,7 +205,7 @@ export function applied(view: EstateView, row: Replication, newId: NewId): { eff
     put(foundByHosts(overlay, before.id, image));
     short += (lacking + fitted.short) * pool.extentSize;
   });
-  put(imagesPruned(overlay, row, newId));
+  if (keeping) put(imagesPruned(overlay, row, newId));
   return { effects, short };
 }
 

@@ -1,4 +1,5 @@
-import { MINUTE, SECOND } from '../units/duration';
+import { KIB } from '../units/bytes';
+import { MINUTE, SECOND, type Milliseconds } from '../units/duration';
 
 /** What a cycle costs before the first byte: cutting, reading the map, agreeing with the other side (a choice). */
 export const FIXED = 5 * SECOND;
@@ -11,6 +12,22 @@ export const EFFICIENCY = 0.94;
 export const AGAIN = 5 * MINUTE;
 /** Cycles that are remembered of one replication. */
 export const CYCLES_KEPT = 300;
+
+/** Of a mirrored write: time of one device on the way, what frames add, what goes with the command, a burst, and a write at either end (choices). */
+export const MIRRORED = {
+  framingOverhead: 0.05,
+  unsolicitedBytes: 64 * KIB,
+  maxBurstBytes: 256 * KIB,
+  localWriteS: 250e-6,
+  remoteWriteS: 280e-6,
+} as const;
+/** Share of a line that mirrors may take in their busiest second, and what a mirror may add to a write unless said (choices). */
+export const MOST_OF_LINE = 0.75;
+export const USUAL_BUDGET: Milliseconds = 5;
+/** What a log keeps beside each write, how long an outage it is to bridge, and how much larger it is made (choices). */
+export const LOG_HEADER = 512;
+export const LOG_OUTAGE: Milliseconds = 90 * MINUTE;
+export const LOG_SAFETY = 1.25;
 
 /** Seconds by which clocks of partners may differ, and protocol versions that arrays speak. */
 export const PEER_SKEW = 60;

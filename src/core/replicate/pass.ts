@@ -6,16 +6,18 @@ import type { Carried } from '../kinds/replication';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
-import { applied, atRate, cutSource, finishOf, lagOf } from './carry';
+import { isFenced } from '../copies/replica';
+import { applied, atRate, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf } from './carry';
 import { AGAIN, CYCLES_KEPT } from './choices';
 import { roleStep } from './roles';
 import { shareNetwork } from './shares';
+import { mirroredRate } from './mirror';
 import { happenedTo, lineRate, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
 
 type NewId = (kind: Kind) => string;
 
 const atWork = (view: EstateView): readonly Replication[] => view.table('replication').by('atWork', '');
-const cuts = ({ state }: Replication): boolean => state === 'copying' || state === 'protected';
+const cuts = (row: Replication): boolean => row.state === 'copying' || (row.state === 'protected' && !isMirrored(row));
 
 /** When something happens to a replication next, `now` or later; null for never. */
 function nextOf(view: EstateView, row: Replication, now: Milliseconds): Milliseconds | null {
@@ -45,7 +47,7 @@ function shared(view: EstateView, now: Milliseconds): Effect[] {
   const sending = atWork(view).filter((row) => row.carrying !== null && cuts(row));
   const links: Record<string, number> = {};
   for (const link of view.table('siteLink').values())
-    links[link.id] = link.state === 'up' ? lineRate(link).bytesPerS : 0;
+    links[link.id] = link.state === 'up' ? Math.max(0, lineRate(link).bytesPerS - mirroredRate(view, link, now)) : 0;
   const shares = shareNetwork({
     links,
     flows: sending.map((row) => ({
@@ -102,7 +104,10 @@ function finished(
   newId: NewId,
 ): { effects: Effect[]; said: string[] } {
   const carrying = row.carrying!;
-  const { effects, short } = applied(view, row, newId);
+  // What hosts wrote to a mirror meanwhile was written along: it is whole as of now.
+  const cut =
+    row.mode === 'sync' ? { ...cutSource(view, row, now), changed: carrying.changed, wire: carrying.wire } : carrying;
+  const { effects, short } = applied(view, { ...row, carrying: cut }, newId);
   if (short > 0) {
     const reason = `the pool at ${sidesOf(view, row).targetSite} has no room for ${formatBytes(short)} of it`;
     return {
@@ -121,17 +126,17 @@ function finished(
     effects: [
       ...effects,
       ...forgotten(view, row),
-      cycleOf(row, carrying, now, newId, { result: 'done', reason: null, lagAfter: now - carrying.pit }),
+      cycleOf(row, carrying, now, newId, { result: 'done', reason: null, lagAfter: now - cut.pit }),
       changed('replication', row, {
         ...(first ? { ...roleFields(roles.roles), since: now } : {}),
         carrying: null,
         compare: 'changed',
-        pit: carrying.pit,
+        pit: cut.pit,
         nextAt: Math.max(tick, now),
         reason: '',
       }),
     ],
-    said: first ? [`${row.name} is whole at ${sidesOf(view, row).targetSite}, as of ${momentText(carrying.pit)}`] : [],
+    said: first ? [`${row.name} is whole at ${sidesOf(view, row).targetSite}, as of ${momentText(cut.pit)}`] : [],
   };
 }
 
@@ -148,6 +153,8 @@ function noticed(
   const broke = moved && roles.state === 'BROKEN';
   const reason = broke ? (unreachedWhy(view, row) ?? '') : '';
   const effects: Effect[] = [];
+  // Up to this moment every write of a mirror went to both sides; while its hosts wait, nothing is written.
+  const pit = isMirrored(row) || isFenced(row) ? { pit: pitOf(row, now) } : {};
   if (broke && row.carrying)
     effects.push(
       ...forgotten(view, row),
@@ -156,13 +163,26 @@ function noticed(
   effects.push(
     changed('replication', row, {
       ...roleFields(roles),
-      ...(moved ? { since: now, reason, carrying: null, nextAt: now } : {}),
+      ...(moved ? { ...pit, since: now, reason, carrying: null, nextAt: now } : {}),
     }),
   );
   return {
     effects,
     said: !moved ? [] : [broke ? `${row.name} is broken off: ${reason}` : `${row.name} goes on and catches up`],
   };
+}
+
+/** Mirrors are written along with what hosts wrote up to `now`, applied to the overlay that is given. */
+export function mirroredOn(overlay: Overlay, now: Milliseconds, newId: NewId): { effects: Effect[]; said: string[] } {
+  const effects: Effect[] = [];
+  const said: string[] = [];
+  for (const { id } of [...overlay.table('replication').by('mirrored', '')]) {
+    const one = mirrored(overlay, overlay.table('replication').get(id)!, now, newId);
+    overlay.apply(one.effects);
+    effects.push(...one.effects);
+    said.push(...one.said);
+  }
+  return { effects, said };
 }
 
 /** What happens to replications up to `now`, applied to the overlay that is given; hosts have written up to then. */
@@ -182,6 +202,9 @@ export function replicatedOn(overlay: Overlay, now: Milliseconds, newId: NewId):
       put([changed('partner', row, { ended: true })]);
       said.push(`The secret that ${arrayOf(overlay, row).name} shows ${row.name} has come to its end`);
     }
+  const along = mirroredOn(overlay, now, newId);
+  effects.push(...along.effects);
+  said.push(...along.said);
   for (const { id } of overlay.table('replication').values()) {
     const row = () => overlay.table('replication').get(id)!;
     if (happenedTo(overlay, row()).length > 0) told(noticed(overlay, row(), now, newId));

@@ -1,42 +1,45 @@
 import { z } from 'zod';
 import { shownBytes } from '../copies/parts';
-import { partnerAt, quotaMisfit } from '../copies/quota';
-import { replicaOf } from '../copies/replica';
 import { created, type Effect } from '../estate/effects';
-import { rowOf, type ArrayRow, type Pool, type SiteLink, type Volume } from '../estate/entities';
+import { rowOf, type SiteLink, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf } from '../estate/relations';
-import { makeNaa, makeSerial } from '../naming/identity';
 import { arrayChoices, draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
-import {
-  planned,
-  refused,
-  type Draft,
-  type Foretold,
-  type OperationType,
-  type PlanContext,
-} from '../operation/operation';
+import { planned, refused, type Choice, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { availableExtents } from '../pool/usage';
 import { namedFields, namedParams } from '../protect/named';
 import { parseSpan } from '../protect/plan-create';
-import { askProtected, draftProtected, protectedFields, subjectOfProtected, type Protected } from '../protect/subject';
+import { askProtected, draftProtected, protectedFields } from '../protect/subject';
 import { formatBytes } from '../units/bytes';
 import { counted, someOf } from '../units/counted';
 import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
-import { leastLoaded } from '../volume/create-room';
 import { subscriptionRefusal } from '../volume/create';
 import { siteLinkChoices } from './link-operations';
 import { hourWords, needOfLine, shareOf } from './planner';
-import { unpartneredWhy } from './partners';
+import {
+  mirrorParams,
+  mirrorFields,
+  mirrorForetold,
+  readMirror,
+  askMirror,
+  logVolumes,
+  mirrorWords,
+} from './mirror-terms';
+import { askPartners, askSides, twinOf } from './target-ask';
 import { lineRate } from './sides';
 
 const USUAL_INTERVAL = 5 * MINUTE;
-const USUAL_RATIO = 0.7;
+export const USUAL_RATIO = 0.7;
+
+export const modeChoices: Choice[] = [
+  { value: 'async', label: 'Again and again' },
+  { value: 'sync', label: 'Each write, before it is acknowledged' },
+];
 
 export const paceParams = {
   interval: z.string().optional().describe('From cut to cut, such as 5 min; without it half of what may be lost'),
@@ -100,128 +103,11 @@ const schema = z.object({
   pool: z.string().describe('The pool there that takes the copies'),
   link: z.string(),
   name: z.string().optional().describe('Without it the name of what is copied'),
+  mode: z.enum(['async', 'sync']).default('async').describe('Again and again, or each write before it is acknowledged'),
   ...paceParams,
+  ...mirrorParams,
 });
 type Params = z.output<typeof schema>;
-
-/** Refuses what could not be copied there. */
-function askSides(view: EstateView, asks: Inquiry, subject: Protected, array: ArrayRow, link: SiteLink): void {
-  const no = (code: string, field: string, message: string, mend: string) =>
-    asks.refuse({ code, field, subject: subjectOfProtected(subject), message, mend });
-  const sites = new Set(subject.volumes.map((volume) => arrayOf(view, volume).site));
-  for (const volume of subject.volumes) {
-    const replica = replicaOf(view, volume.id);
-    if (replica)
-      no(
-        'replication-overlap',
-        'workload',
-        `${volume.name} ${replica.side === 'P' ? 'is copied' : 'is a copy'} by ${replica.row.name} already.`,
-        `Remove ${replica.row.name} first, or choose others.`,
-      );
-    if (poolOf(view, volume).direct)
-      no(
-        'copies-need-pool',
-        'workload',
-        `${volume.name} lies straight in a RAID group, where nobody tells what changes.`,
-        'Carve it from a pool.',
-      );
-  }
-  if (sites.has(array.site))
-    no(
-      'replication-one-site',
-      'to',
-      `${array.name} is at ${siteOf(view, array).name}, as what it would copy.`,
-      'Choose an array at another site; a copy by plan guards against slips.',
-    );
-  for (const site of sites)
-    if (!sites.has(array.site) && (!link.sites.includes(site) || !link.sites.includes(array.site)))
-      no(
-        'link-elsewhere',
-        'link',
-        `${link.name} does not lead from ${view.table('site').get(site)!.name} to ${siteOf(view, array).name}.`,
-        'Choose a link that does, or note one.',
-      );
-}
-
-/** Refuses where the arrays have not agreed to copy, or the target's array lets the source's not have so much. */
-function askPartners(
-  view: EstateView,
-  asks: Inquiry,
-  subject: Protected,
-  { array, pool, now }: { array: ArrayRow; pool: Pool; now: Milliseconds },
-): void {
-  const sources = new Map<string, number[]>();
-  for (const { array: from, size } of subject.volumes) sources.set(from, [...(sources.get(from) ?? []), size]);
-  for (const [from, sizes] of sources) {
-    const source = view.table('array').get(from)!;
-    if (source.site === array.site) continue;
-    const why = unpartneredWhy(view, from, array.id);
-    const row = partnerAt(view, array.id, from);
-    if (why !== null || !row) {
-      const teller = partnerAt(view, from, array.id) ? array : source;
-      const peer = teller === array ? source : array;
-      const known = partnerAt(view, teller.id, peer.id);
-      asks.refuse({
-        code: 'replication-no-partner',
-        field: 'to',
-        subject: subjectOf('array', array),
-        message: `${source.name} and ${array.name} do not copy to each other: ${why}.`,
-        mend: known ? 'Mend what does not fit.' : `Introduce ${peer.name} to ${teller.name}.`,
-        offer: known
-          ? nextStep(`Change what ${teller.name} knows of ${peer.name}`, 'partner.configure', {
-              array: teller.name,
-              peer: peer.name,
-            })
-          : nextStep(
-              `Introduce ${peer.name} to ${teller.name}`,
-              'partner.introduce',
-              { array: teller.name, peer: peer.name },
-              'addresses',
-            ),
-      });
-      continue;
-    }
-    const misfit = quotaMisfit(view, row, { pool: pool.id, sizes, now });
-    if (misfit)
-      asks.refuse({
-        code: misfit.reason,
-        field: 'pool',
-        subject: subjectOf('pool', pool),
-        message: `${array.name} to ${source.name}: ${misfit.message}`,
-        mend: `Let ${source.name} use more of ${array.name}, or choose another pool.`,
-        offer: nextStep(
-          `Change what ${source.name} may use`,
-          'partner.configure',
-          { array: array.name, peer: source.name },
-          'offers',
-        ),
-      });
-  }
-}
-
-/** A volume at the target, as large as its source, closed to hosts. */
-function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, context: PlanContext) {
-  const id = context.newId('volume');
-  const array = arrayOf(view, pool);
-  return rowOf('volume', {
-    id,
-    name,
-    array: array.id,
-    pool: pool.id,
-    size: volume.size,
-    provisioning: 'thin',
-    naa: makeNaa(array.companyId, id),
-    serial: makeSerial(id),
-    owner: (leastLoaded(view, array.id) ?? [...view.table('controller').by('array', array.id)][0]!).id,
-    written: 0,
-    blockSize: volume.blockSize,
-    reduction: false,
-    content: volume.content,
-    createdAt: context.now,
-    parts: volume.parts,
-    notes: `copy of ${arrayOf(view, volume).name} ${volume.name}`,
-  });
-}
 
 /** What is foretold of a line under these volumes, in a sentence. */
 export function lineWords(
@@ -259,7 +145,9 @@ export const replicationCreate: OperationType<Params> = {
       to: pick('To array'),
       pool: pick('Its pool'),
       link: pick('Over link'),
+      mode: 'How',
       ...paceFields,
+      ...mirrorFields,
       name: folded('Name'),
     },
   },
@@ -295,6 +183,8 @@ export const replicationCreate: OperationType<Params> = {
         mend: `Extend ${pool.name}, or choose another pool.`,
         offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: array.name, name: pool.name }),
       });
+    const mirror = p.mode === 'sync' ? readMirror(asks, p, name ?? subject.name) : null;
+    if (mirror) askMirror(view, asks, subject.volumes, link, mirror, name ?? subject.name);
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals.slice(0, 4));
     const overlay = new Overlay(view);
     const effects: Effect[] = [];
@@ -311,7 +201,11 @@ export const replicationCreate: OperationType<Params> = {
       effects.push(...made);
       return twin;
     });
+    const logs = mirror?.log
+      ? logVolumes(overlay, asks, { name, size: mirror.log, pools: [poolOf(view, subject.volumes[0]!), pool] }, context)
+      : [];
     if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 1));
+    effects.push(...logs.flatMap((log) => log.effects));
     const { interval = USUAL_INTERVAL, rpo = null, images = 1, weight = 1, cap = null } = pace;
     const row = rowOf('replication', {
       id: context.newId('replication'),
@@ -320,36 +214,65 @@ export const replicationCreate: OperationType<Params> = {
       primaries: subject.volumes.map(({ id }) => id),
       secondaries: twins.map(({ id }) => id),
       link: link.id,
+      mode: p.mode,
+      ...(mirror?.fields ?? {}),
+      logs: logs.map(({ id }) => id),
       interval,
-      rpo,
+      rpo: mirror ? null : rpo,
       images,
       weight,
       cap,
-      wireRatio: USUAL_RATIO,
+      // What is mirrored goes as it is written: there is no time to press it.
+      wireRatio: mirror ? 1 : USUAL_RATIO,
       state: 'copying',
       linkState: link.state,
       nextAt: context.now,
       startedAt: context.now,
       since: context.now,
     });
-    const words = lineWords(view, subject.volumes, link, { interval, rpo, weight });
-    const first = (need * USUAL_RATIO) / Math.max(1, shareOf(view, link, weight));
+    const says = mirror
+      ? mirrorWords(subject.volumes, link)
+      : lineWords(view, subject.volumes, link, { interval, rpo, weight }).says;
+    const first = (need * row.wireRatio) / Math.max(1, shareOf(view, link, weight));
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
-      title: `Copy ${subject.name} to ${array.name}, ${siteOf(view, array).name}: ${counted(twins.length, 'volume')}, every ${formatDuration(interval)}`,
+      title: `Copy ${subject.name} to ${array.name}, ${siteOf(view, array).name}: ${counted(twins.length, 'volume')}, ${mirror ? 'each write mirrored' : `every ${formatDuration(interval)}`}`,
       takes: 2 * SECOND,
       effects: [...effects, created('replication', row)],
       notes: [
         `The first copy of ${formatBytes(need, 'used')} takes about ${formatDuration(Math.max(SECOND, Math.round(first) * SECOND))} over ${link.name}.`,
-        words.says,
+        says,
         `${someOf(twins.map((twin) => twin.name))} ${twins.length === 1 ? 'is' : 'are'} closed to hosts until ${array.name} takes over.`,
       ],
     });
   },
   foretell(view, draft) {
-    return { fields: { ...protectedFields(view, draft), ...sideFields(view, draft), ...paceForetold(view, draft) } };
+    return {
+      fields: {
+        ...protectedFields(view, draft),
+        ...sideFields(view, draft),
+        ...paceForetold(view, draft),
+        ...modeForetold(view, draft),
+      },
+    };
   },
 };
+
+function modeForetold(view: EstateView, draft: Draft): Foretold['fields'] {
+  const volumes = draftProtected(view, draft)?.volumes ?? [];
+  const link = lookUp(view, 'siteLink', draftText(draft, 'link'));
+  return {
+    mode: {
+      choices: modeChoices,
+      suggested: 'async',
+      says:
+        link && volumes.length > 0
+          ? mirrorWords(volumes, link)
+          : 'A mirror loses nothing, and costs the way to each write.',
+    },
+    ...mirrorForetold(draft, volumes, link),
+  };
+}
 
 function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
   const subject = draftProtected(view, draft);

@@ -1,22 +1,41 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
-import type { Replication } from '../estate/entities';
+import type { Replication, SiteLink, Volume } from '../estate/entities';
+import type { Inquiry } from '../operation/inquiry';
+import { subjectOf } from '../operation/refusal';
 import { folded, pick } from '../operation/form';
-import { planned, refused, type OperationType } from '../operation/operation';
+import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { formatDuration, SECOND } from '../units/duration';
 import { formatRate } from '../units/rate';
 import { askReplication, askRole, draftReplication, replicationChoices, riskWords, stateWords } from './ask';
+import { isFenced } from '../copies/replica';
+import { isMirrored, mirrored, pitOf } from './carry';
 import { siteLinkChoices } from './link-operations';
-import { lineWords, paceFields, paceForetold, paceParams, readPace } from './replication-create';
+import { askMirror, mirrorFields, mirrorForetold, mirrorParams, mirrorWords, readBudget } from './mirror-terms';
+import {
+  lineWords,
+  modeChoices,
+  paceFields,
+  paceForetold,
+  paceParams,
+  readPace,
+  USUAL_RATIO,
+} from './replication-create';
 import { roleFields, sidesOf } from './sides';
 
 const record = { kind: 'record', id: '', name: 'Trabes' } as const;
+
+// The log of a mirror is made with it: another size is another pair of volumes.
+const { log: _log, ...mirrorTerms } = mirrorParams;
+const { log: _logField, ...mirrorTermFields } = mirrorFields;
 
 const configureSchema = z.object({
   replication: z.string(),
   newName: z.string().optional(),
   link: z.string().optional(),
+  mode: z.enum(['async', 'sync']).optional().describe('Again and again, or each write before it is acknowledged'),
   ...paceParams,
+  ...mirrorTerms,
 });
 
 function moved(before: Replication, after: Replication): string[] {
@@ -29,6 +48,13 @@ function moved(before: Replication, after: Replication): string[] {
   if (after.weight !== before.weight) said.push(`has the share ${after.weight} of its link`);
   if (after.cap !== before.cap)
     said.push(after.cap === null ? 'has no limit' : `takes at most ${formatRate(after.cap)}`);
+  if (after.mode !== before.mode) said.push(after.mode === 'sync' ? 'mirrors each write' : 'is copied again and again');
+  if (after.onLoss !== before.onLoss)
+    said.push(after.onLoss === 'fence' ? 'lets hosts wait for a lost side' : 'lets hosts go on alone');
+  if (after.order !== before.order)
+    said.push(after.order === 'kept' ? 'keeps the order of writes' : 'brings each volume back by itself');
+  if (after.budget !== before.budget)
+    said.push(after.budget === null ? 'may take any time for a write' : `may add ${after.budget} ms to a write`);
   if (after.link !== before.link) said.push('goes over another link');
   return said;
 }
@@ -42,29 +68,48 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
     columns: [3, 4, 7],
     fields: {
       replication: pick('Replication'),
+      mode: folded('How'),
       ...paceFields,
+      ...mirrorTermFields,
       link: folded(pick('Over link')),
       newName: folded('New name'),
     },
   },
   title: (p) => `Change replication ${p.replication}`,
   units: (p) => [p],
-  plan(view, p) {
+  plan(view, p, { now, newId }) {
     const { asks, row } = askReplication(view, p.replication);
     if (!row) return refused(asks.refusals);
     const pace = readPace(asks, p, row.name);
     if (p.rpo && !p.interval) delete pace.interval;
     const name = p.newName ? asks.freeName('replication', p.newName, undefined, 'newName', row) : row.name;
     const link = p.link ? asks.find('siteLink', p.link, 'link') : view.table('siteLink').get(row.link);
+    const terms = readTerms(asks, row, p);
     if (asks.refusals.length > 0 || name === undefined || !link) return refused(asks.refusals);
-    const after: Replication = { ...row, ...pace, name, link: link.id };
     const { source } = sidesOf(view, row);
+    // While hosts of a lost mirror waited, nothing was written: what stands at both sides is of now.
+    const along = row.mode === 'sync' && (isMirrored(row) || isFenced(row)) ? { pit: pitOf(row, now) } : {};
+    const turned =
+      terms.mode === undefined || terms.mode === row.mode
+        ? {}
+        : terms.mode === 'sync'
+          ? {
+              rpo: null,
+              wireRatio: 1,
+              ...(row.state === 'protected' ? { state: 'copying' as const, nextAt: now } : {}),
+            }
+          : { nextAt: now + (pace.interval ?? row.interval), wireRatio: USUAL_RATIO };
+    const fields = { ...pace, ...terms, ...along, ...turned, name, link: link.id };
+    const after: Replication = { ...row, ...fields };
+    if (after.mode === 'sync' && (p.mode || p.link || p.budget))
+      askMirror(view, asks, source, link, { fields: after, log: null }, after.name);
+    if (asks.refusals.length > 0) return refused(asks.refusals);
     return planned({
       device: record,
       title: `${row.name} ${moved(row, after).join(', ') || 'stays as it is'}`,
       takes: SECOND,
-      effects: [changed('replication', row, { ...pace, name, link: link.id })],
-      notes: [lineWords(view, source, link, after).says],
+      effects: [...mirrored(view, row, now, newId).effects, changed('replication', row, fields)],
+      notes: [after.mode === 'sync' ? mirrorWords(source, link) : lineWords(view, source, link, after).says],
     });
   },
   foretell(view, draft) {
@@ -73,6 +118,7 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
     return {
       fields: {
         ...paceForetold(view, draft, row && link ? { volumes: sidesOf(view, row).source, link } : undefined),
+        ...mirrorTermsForetold(draft, row, link, row ? sidesOf(view, row).source : []),
         replication: {
           choices: replicationChoices(view),
           says: row
@@ -86,6 +132,52 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
   },
 };
 
+/** What is said of a mirror; what is not said is left out. */
+function readTerms(
+  asks: Inquiry,
+  row: Replication,
+  p: z.output<typeof configureSchema>,
+): Partial<Pick<Replication, 'mode' | 'onLoss' | 'order' | 'budget'>> {
+  const mode = p.mode ?? row.mode;
+  if (mode === 'async' && (p.onLoss || p.order || p.budget))
+    asks.refuse({
+      code: 'replication-not-mirrored',
+      field: p.onLoss ? 'onLoss' : p.order ? 'order' : 'budget',
+      subject: subjectOf('replication', row),
+      message: `${row.name} is copied again and again: no write waits for its other side.`,
+      mend: 'Leave that out, or mirror each write.',
+    });
+  const budget = p.budget ? readBudget(asks, p.budget, row.name) : undefined;
+  return {
+    ...(p.mode ? { mode: p.mode } : {}),
+    ...(p.onLoss ? { onLoss: p.onLoss } : {}),
+    ...(p.order ? { order: p.order } : {}),
+    ...(budget === undefined ? {} : { budget }),
+  };
+}
+
+function mirrorTermsForetold(
+  draft: Draft,
+  row: Replication | undefined,
+  link: SiteLink | undefined,
+  volumes: readonly Volume[],
+): Foretold['fields'] {
+  const { log: _logSays, ...fields } = mirrorForetold(draft, volumes, link);
+  const asIs = { value: '', label: 'As it is' };
+  return {
+    ...fields,
+    onLoss: { ...fields.onLoss!, choices: [asIs, ...fields.onLoss!.choices!] },
+    order: { ...fields.order!, choices: [asIs, ...fields.order!.choices!] },
+    mode: {
+      choices: [asIs, ...modeChoices],
+      says:
+        row && link && volumes.length > 0
+          ? mirrorWords(volumes, link)
+          : 'A mirror loses nothing, and costs the way to each write.',
+    },
+  };
+}
+
 const nameSchema = z.object({ replication: z.string() });
 
 /** Pausing and going on: one event each, nothing else. */
@@ -98,7 +190,7 @@ const turning = (
   form: { columns: [3, 4, 7], fields: { replication: pick('Replication') } },
   title: (p) => `${words.title} ${p.replication}`,
   units: (p) => [p],
-  plan(view, p, { now }) {
+  plan(view, p, { now, newId }) {
     const { asks, row } = askReplication(view, p.replication);
     const roles = row && askRole(view, asks, row, { e: event }, now);
     if (!row || !roles) return refused(asks.refusals);
@@ -107,8 +199,10 @@ const turning = (
       title: `${words.title} ${row.name}`,
       takes: SECOND,
       effects: [
+        ...mirrored(view, row, now, newId).effects,
         changed('replication', row, {
           ...roleFields(roles),
+          pit: isMirrored(row) ? now : row.pit,
           since: now,
           nextAt: now,
           carrying: null,

@@ -25,7 +25,8 @@ import {
   riskWords,
   stateWords,
 } from './ask';
-import { applied, cutSource } from './carry';
+import { purged } from '../volume/delete';
+import { applied, cutSource, isMirrored, mirrored, pitOf } from './carry';
 import { reach, type Roles } from './roles';
 import { lineRate, presentRoles, roleFields, sidesOf } from './sides';
 
@@ -122,7 +123,7 @@ export const replicationSwitch: OperationType<z.output<typeof switchSchema>> = {
     askUnmounted(view, asks, row, source);
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const last = cutSource(view, row, now);
-    const { effects, short } = applied(view, { ...row, carrying: last }, newId);
+    const { effects, short } = applied(view, { ...row, carrying: last }, newId, !isMirrored(row));
     if (short > 0)
       asks.refuse({
         code: 'replication-target-full',
@@ -197,7 +198,7 @@ export const replicationFailover: OperationType<z.output<typeof failoverSchema>>
   },
   title: (p) => `Fail over ${p.replication}`,
   units: (p) => [p],
-  plan(view, p, { now }) {
+  plan(view, p, { now, newId }) {
     const { asks, row } = askReplication(view, p.replication);
     const roles =
       row &&
@@ -215,23 +216,29 @@ export const replicationFailover: OperationType<z.output<typeof failoverSchema>>
       );
     if (!row || !roles) return refused(asks.refusals);
     const { target, targetSite, sourceSite } = sidesOf(view, row);
+    const pit = pitOf(row, now)!;
     const apart = !reach(roles);
     return planned({
       device: arrayDevice(view, target),
-      title: `${targetSite} serves ${row.name}, as of ${momentText(row.pit!)}`,
+      title: `${targetSite} serves ${row.name}, as of ${momentText(pit)}`,
       takes: 30 * SECOND,
       effects: [
+        ...mirrored(view, row, now, newId).effects,
         changed('replication', row, {
           ...roleFields(roles),
+          pit,
           since: now,
           carrying: null,
           reason: `${sourceSite} was given up`,
           fence: apart ? (p.fence ?? '') : '',
         }),
       ],
-      destroys: `changes of ${row.name} since ${momentText(row.pit!)}`,
+      destroys: `changes of ${row.name} since ${momentText(pit)}`,
       notes: [
         riskWords(view, row, now),
+        ...(row.mode === 'sync' && row.order === 'free'
+          ? ['Each volume went by itself: what comes back is consistent volume by volume only.']
+          : []),
         ...(apart
           ? [
               `${sourceSite} is kept off: ${p.fence ? fenceWords[p.fence] : ''}. When it comes back it is closed to hosts.`,
@@ -351,7 +358,7 @@ export const replicationRemove: OperationType<z.output<typeof removeSchema>> = {
   form: { columns: [3, 4, 7], fields: { replication: pick('Replication'), confirm: confirmField } },
   title: (p) => `Remove replication ${p.replication}`,
   units: (p) => [p],
-  plan(view, p, { now }) {
+  plan(view, p, { now, newId }) {
     const { asks, row } = askReplication(view, p.replication);
     const roles: Roles | undefined =
       row && askRole(view, asks, row, { e: 'remove', confirmRemove: isConfirmed(row, p.confirm) }, now);
@@ -366,7 +373,9 @@ export const replicationRemove: OperationType<z.output<typeof removeSchema>> = {
           .table('cycle')
           .by('replication', row.id)
           .map((cycle) => deleted('cycle', cycle)),
+        ...mirrored(view, row, now, newId).effects,
         deleted('replication', row),
+        ...row.logs.flatMap((id) => purged(view, view.table('volume').get(id)!, newId)),
       ],
       destroys: `the history of ${row.name}`,
       notes: [

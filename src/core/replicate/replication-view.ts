@@ -7,9 +7,12 @@ import type { SubjectView } from '../protect/subject-view';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 import type { BytesPerSecond } from '../units/rate';
-import { bytesAtRisk, finishOf, lagOf, sentBy } from './carry';
+import { isFenced } from '../copies/replica';
+import { bytesAtRisk, finishOf, lagOf, pitOf, sentBy } from './carry';
+import { addedBy, logState, mirrorNeed, mirroredRate, resyncTime, type LogState } from './mirror';
 import { formatBits } from './bits';
 import { hourWords, needOfLine, shareOf } from './planner';
+import type { PartnerRow } from './partner-view';
 import type { SiteLoss } from './site-lost';
 import { lineRate, sidesOf, siteOfSide, unreachedWhy } from './sides';
 
@@ -24,6 +27,9 @@ export interface ReplicationRow {
   state: Replication['state'];
   since: Milliseconds;
   reason: string;
+  mode: Replication['mode'];
+  /** Milliseconds that its mirror adds to a write; null where none waits for it. */
+  added: number | null;
   /** What the target holds is as of then; null before the first copy is whole. */
   pit: Milliseconds | null;
   lag: Milliseconds;
@@ -53,6 +59,14 @@ export interface ReplicationView extends ReplicationRow {
   weight: number;
   cap: BytesPerSecond | null;
   unreached: string | null;
+  onLoss: Replication['onLoss'];
+  order: Replication['order'];
+  budget: number | null;
+  /** Its hosts wait, since the other side is lost. */
+  fenced: boolean;
+  log: LogState | null;
+  /** How long it would take to be whole again; null where it never would, or is. */
+  resync: Milliseconds | null;
   fence: string;
   sides: {
     side: 'P' | 'S';
@@ -97,7 +111,7 @@ export interface SiteLinkRow {
 const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds): ReplicationRow => {
   const { source, sourceSite, targetSite } = sidesOf(view, row);
   const link = view.table('siteLink').get(row.link)!;
-  const need = needOfLine(source, row);
+  const need = row.mode === 'sync' ? mirrorNeed(source, row.wireRatio) : needOfLine(source, row);
   const { carrying } = row;
   return {
     id: row.id,
@@ -108,7 +122,9 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     state: row.state,
     since: row.since,
     reason: row.reason,
-    pit: row.image ? row.pit : null,
+    pit: row.image ? pitOf(row, now) : null,
+    mode: row.mode,
+    added: row.mode === 'sync' ? addedBy(link, source).ms : null,
     lag: lagOf(row, now),
     rpo: row.rpo,
     interval: row.interval,
@@ -116,7 +132,7 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     link: link.name,
     need: need.bytesPerS,
     needHour: hourWords(need.hour),
-    share: shareOf(view, link, row.weight, row),
+    share: row.mode === 'sync' ? lineRate(link).bytesPerS : shareOf(view, link, row.weight, row),
     sending: carrying && {
       pit: carrying.pit,
       changed: carrying.changed,
@@ -132,7 +148,7 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
 export const replicationRows = (view: EstateView, now: Milliseconds): ReplicationRow[] =>
   [...view.table('replication').values()].sort(byName).map((row) => rowOfReplication(view, row, now));
 
-export const siteLinkRows = (view: EstateView): SiteLinkRow[] =>
+export const siteLinkRows = (view: EstateView, now: Milliseconds): SiteLinkRow[] =>
   [...view.table('siteLink').values()].sort(byName).map((link) => {
     const users = view.table('replication').by('link', link.id);
     const { bytesPerS, boundBy } = lineRate(link);
@@ -147,7 +163,7 @@ export const siteLinkRows = (view: EstateView): SiteLinkRow[] =>
       state: link.state,
       through: link.state === 'up' ? bytesPerS : 0,
       boundBy,
-      now: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0),
+      now: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) + mirroredRate(view, link, now),
       replications: users.length,
     };
   });
@@ -179,6 +195,12 @@ export function replicationView(view: EstateView, id: string, now: Milliseconds)
     weight: row.weight,
     cap: row.cap,
     unreached: unreachedWhy(view, row),
+    onLoss: row.onLoss,
+    order: row.order,
+    budget: row.budget,
+    fenced: isFenced(row),
+    log: logState(view, row, now),
+    resync: row.mode === 'sync' && row.state === 'broken' ? resyncTime(view, row, now) : null,
     fence: row.fence,
     sides: [side('P'), side('S')],
     cycles: [...view.table('cycle').by('replication', row.id)]
@@ -192,6 +214,7 @@ export interface ElsewhereAnswer {
   now: Milliseconds;
   replications: ReplicationRow[];
   links: SiteLinkRow[];
+  partners: PartnerRow[];
   loss: SiteLoss;
 }
 

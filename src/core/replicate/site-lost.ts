@@ -7,7 +7,7 @@ import { allSubjects } from '../protect/coverage';
 import type { Protected } from '../protect/subject';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
-import { bytesAtRisk, lagOf } from './carry';
+import { bytesAtRisk, lagOf, pitOf } from './carry';
 
 /** What becomes of a workload when a site is lost: it goes on, comes back elsewhere to a moment, or nothing of it is left. */
 export type LossVerdict =
@@ -71,11 +71,12 @@ function verdictOf(
   const site = siteAt(view, targets[0]!);
   if (site === lost.id) return { verdict: 'nothing', why: 'its copies stand at the same site' };
   if (row.state === 'failed-over') return { verdict: 'nothing', why: 'it has failed over, and nothing is sent back' };
-  if (row.pit === null || !row.image) return { verdict: 'nothing', why: 'its first copy is not whole yet' };
+  const pit = pitOf(row, now);
+  if (pit === null || !row.image) return { verdict: 'nothing', why: 'its first copy is not whole yet' };
   return {
     verdict: 'back-to',
     site: view.table('site').get(site)!.name,
-    pit: row.pit,
+    pit,
     lag: lagOf(row, now),
     risk: bytesAtRisk(view, row, now),
     replication: row.id,

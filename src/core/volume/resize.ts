@@ -8,7 +8,14 @@ import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf } from '../estate/relations';
 import { draftList, draftText } from '../operation/draft';
 import { inquire, type Inquiry } from '../operation/inquiry';
-import { nextStep, planned, refused, type NextStep, type OperationType, type PlanContext } from '../operation/operation';
+import {
+  nextStep,
+  planned,
+  refused,
+  type NextStep,
+  type OperationType,
+  type PlanContext,
+} from '../operation/operation';
 import { flag, sizeText } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
 import { fitCopies } from '../copies/area';

@@ -11,6 +11,7 @@ import { useParam, usePlace } from '../shell/place';
 import { stateColumn } from '../table/cells';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
+import { PartnerTable } from './partner-table';
 import { SiteLostTable } from './site-lost-table';
 import { ReplicationPanel } from './replication-panel';
 import { isLate, replicationPost, replicationWords } from './replication-words';
@@ -52,6 +53,13 @@ export function Elsewhere() {
           </button>
         </h2>
         <Links rows={data.links} />
+        <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
+          Partners
+          <button type="button" className="verb normal-case" onClick={() => open('partner.introduce')}>
+            Introduce an array to another
+          </button>
+        </h2>
+        <PartnerTable rows={data.partners} />
       </div>
       {row && <ReplicationPanel key={row.id} id={row.id} now={data.now} />}
     </div>
