@@ -56,7 +56,7 @@ export const partners: OperationDocument[] = [
   },
 ];
 
-/** What is copied to the other harbour: Ticketing closely, Accounts the other way, and Berth planning, in its first copy over the second way. */
+/** What is copied to the other harbour: Ticketing closely, Cargo booking write by write, Accounts the other way, and Berth planning, in its first copy over the second way. */
 export const replications: OperationDocument[] = [
   {
     do: 'replication.create',
@@ -68,6 +68,15 @@ export const replications: OperationDocument[] = [
     interval: '5 min',
     images: 2,
     weight: 3,
+  },
+  {
+    do: 'replication.create',
+    workload: 'Cargo booking',
+    to: 'lintel-2',
+    pool: 'quay',
+    link: 'dark fibre',
+    mode: 'sync',
+    log: '8 GiB',
   },
   {
     do: 'replication.create',
@@ -95,3 +104,18 @@ export const ELSEWHERE_HOURS = 2;
 /** Somebody spared the fibre: Accounts gets less now than its busiest hour needs. */
 export const spared: OperationDocument[] = [{ do: 'replication.configure', replication: 'Accounts', cap: '400 KiB/s' }];
 export const SPARED_HOURS = 1;
+
+/** Written beforehand: Crew rota is to stand at the other harbour, too. */
+export const secondSite = {
+  title: 'A second site for Crew rota',
+  operations: [
+    {
+      do: 'replication.create',
+      workload: 'Crew rota',
+      to: 'lintel-2',
+      pool: 'quay',
+      link: 'leased line',
+      rpo: '4 h',
+    },
+  ],
+} satisfies { title: string; operations: OperationDocument[] };

@@ -30,7 +30,7 @@ import {
   PROVEN_DAYS,
   protection,
 } from '../../demo/protection';
-import { ELSEWHERE_HOURS, lines, replications, spared, SPARED_HOURS } from '../../demo/elsewhere';
+import { ELSEWHERE_HOURS, lines, partners, replications, secondSite, spared, SPARED_HOURS } from '../../demo/elsewhere';
 import { Changes } from './changes';
 import { Drawing } from './drawing';
 import { Clock } from './clock';
@@ -117,11 +117,12 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
   putFiles(lostFiles);
   clock.advance((LOST_HOURS - ELSEWHERE_HOURS) * HOUR);
-  carryOut(lines, 'lines');
+  carryOut([...lines, ...partners], 'lines');
   carryOut(replications, 'replications');
   clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
   carryOut(spared, 'spared');
   clock.advance(SPARED_HOURS * HOUR);
+  changes.prepareNow(secondSite.title, secondSite.operations, 'demo');
   changes.prepareNow(secondChange.title, secondChange.operations, 'demo');
   changes.prepareNow(preparedChange.title, preparedChange.operations, 'demo');
 }

@@ -9,6 +9,7 @@ import { COMPONENT_DOWN, componentDown, hangings } from './causes';
 import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
+import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { poolChecks } from './pool-checks';
 import { protectChecks } from './protect-checks';
@@ -25,6 +26,7 @@ export const checks: readonly Check[] = [
   ...protectChecks,
   ...replicateChecks,
   ...partnerChecks,
+  ...mirrorChecks,
   ...attachChecks,
 ];
 

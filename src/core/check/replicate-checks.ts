@@ -15,7 +15,7 @@ const BROKEN_LONG = 15 * MINUTE;
 const TREND = 3;
 
 /** A check of each replication. */
-const each = (
+export const replicationCheck = (
   id: string,
   severity: Severity,
   title: string,
@@ -36,7 +36,7 @@ const newestCycles = (view: EstateView, row: Replication, many: number) =>
   [...view.table('cycle').by('replication', row.id)].sort((a, b) => b.finishedAt - a.finishedAt).slice(0, many);
 
 export const replicateChecks: Check[] = [
-  each('replication-lag-over-rpo', 'error', 'Replications behind their promise', (view, row, { now }) => {
+  replicationCheck('replication-lag-over-rpo', 'error', 'Replications behind their promise', (view, row, { now }) => {
     const lag = lagOf(row, now);
     // Until the first copy is whole nothing is promised yet; the view says how far it is.
     if (row.rpo === null || lag <= row.rpo || row.pit === null || row.state === 'failed-over') return null;
@@ -48,7 +48,7 @@ export const replicateChecks: Check[] = [
       mend: offer('Change its pace', 'replication.configure', { replication: row.name }),
     };
   }),
-  each('replication-lag-trend', 'warning', 'Replications that fall behind', (view, row) => {
+  replicationCheck('replication-lag-trend', 'warning', 'Replications that fall behind', (view, row) => {
     const last = newestCycles(view, row, TREND).filter((cycle) => cycle.result === 'done');
     if (last.length < TREND || !last.every((cycle, k) => k === 0 || cycle.lagAfter < last[k - 1]!.lagAfter))
       return null;
@@ -66,7 +66,7 @@ export const replicateChecks: Check[] = [
       ),
     };
   }),
-  each('replication-infeasible', 'warning', 'Promises that a line cannot keep', (view, row) => {
+  replicationCheck('replication-infeasible', 'warning', 'Promises that a line cannot keep', (view, row) => {
     if (row.rpo === null) return null;
     const { source } = sidesOf(view, row);
     const link = view.table('siteLink').get(row.link)!;
@@ -82,7 +82,7 @@ export const replicateChecks: Check[] = [
       mend: offer('Change its pace', 'replication.configure', { replication: row.name }, 'rpo'),
     };
   }),
-  each('replication-back-to-back', 'warning', 'Replications without a pause', (view, row) => {
+  replicationCheck('replication-back-to-back', 'warning', 'Replications without a pause', (view, row) => {
     const last = newestCycles(view, row, TREND).filter((cycle) => cycle.result === 'done');
     // Each was cut when the one before it was over, not at its tick.
     const rushed = last.filter((cycle, k) => k + 1 < last.length && cycle.pit - last[k + 1]!.pit > row.interval);
@@ -93,16 +93,20 @@ export const replicateChecks: Check[] = [
       mend: offer('Lengthen the interval', 'replication.configure', { replication: row.name }, 'interval'),
     };
   }),
-  each('replication-paused-long', 'warning', 'Replications that are paused for long', (view, row, { now }) =>
-    row.state === 'paused' && now - row.since > DAY
-      ? {
-          says: `${row.name} is paused since ${timeText(row.since)} UTC. ${riskWords(view, row, now)}`,
-          advice: 'Let it go on.',
-          mend: offer('Let it go on', 'replication.resume', { replication: row.name }),
-        }
-      : null,
+  replicationCheck(
+    'replication-paused-long',
+    'warning',
+    'Replications that are paused for long',
+    (view, row, { now }) =>
+      row.state === 'paused' && now - row.since > DAY
+        ? {
+            says: `${row.name} is paused since ${timeText(row.since)} UTC. ${riskWords(view, row, now)}`,
+            advice: 'Let it go on.',
+            mend: offer('Let it go on', 'replication.resume', { replication: row.name }),
+          }
+        : null,
   ),
-  each('replication-broken', 'error', 'Replications that are broken off', (view, row, { now }) =>
+  replicationCheck('replication-broken', 'error', 'Replications that are broken off', (view, row, { now }) =>
     row.state === 'broken' && now - row.since > BROKEN_LONG
       ? {
           says: `${row.name} stopped at ${timeText(row.since)} UTC: ${row.reason}.`,
@@ -111,7 +115,7 @@ export const replicateChecks: Check[] = [
         }
       : null,
   ),
-  each('replication-target-full', 'error', 'Targets without room', (view, row) => {
+  replicationCheck('replication-target-full', 'error', 'Targets without room', (view, row) => {
     if (row.state === 'paused' || !row.reason.includes('no room')) return null;
     const { target, targetSite } = sidesOf(view, row);
     const pool = view.table('pool').get(target[0]!.pool)!;
@@ -124,13 +128,18 @@ export const replicateChecks: Check[] = [
       }),
     };
   }),
-  each('replication-old-source-waiting', 'warning', 'Failovers that nobody has ended', (view, row, { now }) => {
-    const reached = row.linkState === 'up' && row.siteP === 'up' && row.siteS === 'up';
-    if (row.state !== 'failed-over' || !reached || now - row.since <= DAY) return null;
-    return {
-      says: `${row.name} runs unprotected at ${sidesOf(view, row).targetSite} since ${dateText(row.since)}.`,
-      advice: 'Reverse it, or undo the failover.',
-      mend: offer('Reverse it', 'replication.reverse', { replication: row.name }),
-    };
-  }),
+  replicationCheck(
+    'replication-old-source-waiting',
+    'warning',
+    'Failovers that nobody has ended',
+    (view, row, { now }) => {
+      const reached = row.linkState === 'up' && row.siteP === 'up' && row.siteS === 'up';
+      if (row.state !== 'failed-over' || !reached || now - row.since <= DAY) return null;
+      return {
+        says: `${row.name} runs unprotected at ${sidesOf(view, row).targetSite} since ${dateText(row.since)}.`,
+        advice: 'Reverse it, or undo the failover.',
+        mend: offer('Reverse it', 'replication.reverse', { replication: row.name }),
+      };
+    },
+  ),
 ];

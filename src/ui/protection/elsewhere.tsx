@@ -14,7 +14,7 @@ import { DataTable } from '../table/data-table';
 import { PartnerTable } from './partner-table';
 import { SiteLostTable } from './site-lost-table';
 import { ReplicationPanel } from './replication-panel';
-import { isLate, replicationPost, replicationWords } from './replication-words';
+import { isLate, replicationPost, standsText } from './replication-words';
 
 const rate = (bytes: number) => formatRate(Math.round(bytes));
 
@@ -101,8 +101,8 @@ function Replications({
       {
         head: 'State',
         width: 'whitespace-nowrap',
-        value: ({ state }) => replicationWords[state],
-        cell: ({ state, since }) => `${replicationWords[state]} since ${momentText(since).slice(4)}`,
+        value: standsText,
+        cell: ({ state, mode, since }) => `${standsText({ state, mode })} since ${momentText(since).slice(4)}`,
       },
       {
         head: 'Stands there as of',
@@ -117,7 +117,8 @@ function Replications({
         value: ({ lag }) => Math.round(lag / MINUTE),
         cell: (row) => (
           <span className={isLate(row) ? 'text-red' : ''}>
-            {formatDuration(row.lag)} of {row.rpo === null ? 'none' : formatDuration(row.rpo)}
+            {formatDuration(row.lag)} of{' '}
+            {row.rpo === null ? (row.mode === 'sync' ? 'nothing' : 'none') : formatDuration(row.rpo)}
           </span>
         ),
       },

@@ -208,7 +208,8 @@ const LaneRow = memo(function LaneRow({
         <Behind behind={behind} rpo={lane.rpo} over={over} />
         {there && (
           <span className={`narrow block truncate leading-[13px] ${isLate(there) ? 'text-red' : 'text-ink2'}`}>
-            {there.target}: {there.pit === null ? 'nothing whole' : formatDuration(now - there.pit)}
+            {there.target}:{' '}
+            {there.pit === null ? 'nothing whole' : there.lag === 0 ? 'every write' : formatDuration(now - there.pit)}
           </span>
         )}
       </span>

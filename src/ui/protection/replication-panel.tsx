@@ -10,7 +10,7 @@ import { Beam } from '../look/beam';
 import { Datum } from '../look/marks';
 import { usePlace } from '../shell/place';
 import { DataTable } from '../table/data-table';
-import { isLate, replicationWords } from './replication-words';
+import { isLate, standsText } from './replication-words';
 import { LagDrawing } from './lag-drawing';
 
 /** One replication: both sides, what is on its way, what a loss would cost, and its past. */
@@ -34,6 +34,7 @@ const roleWords = { source: 'source', target: 'receives' } as const;
 const accessWords = { yes: 'open to hosts', no: 'closed to hosts', unknown: 'not known' } as const;
 
 function Pair({ view, now }: { view: ReplicationView; now: number }) {
+  const { open } = usePlace();
   const late = isLate(view);
   return (
     <section aria-label="Both sides" className="scroller min-h-0 border-r border-rule px-3 py-2">
@@ -42,10 +43,21 @@ function Pair({ view, now }: { view: ReplicationView; now: number }) {
         <span className="swipe">{view.name}</span>
       </h2>
       <p className="narrow pt-1">
-        <b className="font-[640]">{replicationWords[view.state]}</b> since {momentText(view.since)}
-        {view.reason ? `: ${view.reason}` : ''}. Cut every {formatDuration(view.interval)},{' '}
-        {view.rpo === null ? 'nothing is promised' : `at most ${formatDuration(view.rpo)} are lost`}.
+        <b className="font-[640]">{standsText(view)}</b> since {momentText(view.since)}
+        {view.reason ? `: ${view.reason}` : ''}. {view.mode === 'sync' ? mirrorText(view) : paceText(view)}
       </p>
+      {view.fenced && (
+        <p className="refusal narrow mt-1">
+          Its hosts wait: the other side is lost, and nothing may be.{' '}
+          <button
+            type="button"
+            className="verb"
+            onClick={() => open('replication.configure', { replication: view.name, onLoss: 'continue' })}
+          >
+            Let them go on alone
+          </button>
+        </p>
+      )}
       {view.unreached && <p className="refusal narrow mt-1">The sides do not reach each other: {view.unreached}.</p>}
       <p className={`pt-2 ${late ? 'text-red' : ''}`}>
         Were {view.source} lost now:{' '}
@@ -54,7 +66,9 @@ function Pair({ view, now }: { view: ReplicationView; now: number }) {
         ) : (
           <>
             back to <b className="num font-[640]">{momentText(view.pit)}</b> at {view.target},{' '}
-            {formatDuration(view.lag)} and about {formatBytes(Math.round(view.risk), 'used')} lost.
+            {view.lag === 0
+              ? 'nothing lost.'
+              : `${formatDuration(view.lag)} and about ${formatBytes(Math.round(view.risk), 'used')} lost.`}
           </>
         )}
       </p>
@@ -83,8 +97,40 @@ function Pair({ view, now }: { view: ReplicationView; now: number }) {
         ))}
       </div>
       <Sending view={view} now={now} />
+      <Log view={view} />
       <Verbs view={view} />
     </section>
+  );
+}
+
+const paceText = (view: ReplicationView): string =>
+  `Cut every ${formatDuration(view.interval)}, ${view.rpo === null ? 'nothing is promised' : `at most ${formatDuration(view.rpo)} are lost`}.`;
+
+const mirrorText = ({ added, budget, onLoss, order, resync }: ReplicationView): string =>
+  [
+    `Each write takes ${added!.toFixed(2)} ms more${budget === null ? '' : ` of ${budget} ms allowed`}.`,
+    onLoss === 'fence' ? 'Were the other side lost, hosts wait.' : 'Were the other side lost, hosts go on alone.',
+    ...(order === 'free' ? ['Each volume goes by itself.'] : []),
+    ...(resync === null ? [] : [`To be whole again takes ${formatDuration(resync)}.`]),
+  ].join(' ');
+
+/** The log of a mirror: how full, and how long an outage it bridges. */
+function Log({ view: { log } }: { view: ReplicationView }) {
+  if (!log) return null;
+  const used = formatBytes(Math.round(log.used), 'used');
+  return (
+    <div className="pt-3">
+      <Beam filled={log.used / log.size} subscribed={1} label={`Log: ${used} of ${formatBytes(log.size)}`} />
+      <p className={`narrow ${log.over ? 'text-red' : 'text-ink2'}`}>
+        Log: {used} of {formatBytes(log.size)}
+        {log.over
+          ? ', full: only what changed is known now'
+          : log.fullIn === null
+            ? ''
+            : `, full in ${formatDuration(log.fullIn)}`}
+        {log.bridges === null ? '' : `; bridges ${formatDuration(log.bridges)} of the busiest hours`}.
+      </p>
+    </div>
   );
 }
 

@@ -11,6 +11,10 @@ export const replicationWords: Record<ReplicationRow['state'], string> = {
   'failed-over': 'failed over',
 };
 
+/** How a replication stands, in words. */
+export const standsText = ({ state, mode }: Pick<ReplicationRow, 'state' | 'mode'>): string =>
+  mode === 'sync' && state === 'protected' ? 'mirrored' : replicationWords[state];
+
 export const isLate = ({ lag, rpo, state }: ReplicationRow): boolean =>
   rpo !== null && lag > rpo && state !== 'failed-over';
 

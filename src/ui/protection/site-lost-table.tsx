@@ -11,7 +11,11 @@ import { DataTable } from '../table/data-table';
 function words(one: LossVerdict): string {
   if (one.verdict === 'goes-on') return 'goes on';
   if (one.verdict === 'nothing') return `nothing left: ${one.why}`;
-  return `back to ${momentText(one.pit)} at ${one.site}; ${formatDuration(one.lag)}, about ${formatBytes(Math.round(one.risk), 'used')} lost`;
+  const lost =
+    one.lag === 0
+      ? 'nothing lost'
+      : `${formatDuration(one.lag)}, about ${formatBytes(Math.round(one.risk), 'used')} lost`;
+  return `back to ${momentText(one.pit)} at ${one.site}; ${lost}`;
 }
 
 /** Site by site what would be left of each workload, were it lost now. */

@@ -13,7 +13,7 @@ import { Datum } from '../look/marks';
 import { useParam, usePlace } from '../shell/place';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
-import { isLate, replicationWords } from './replication-words';
+import { isLate, standsText } from './replication-words';
 import { PointPanel } from './point-panel';
 
 /** One workload: what its plan does, to which moments one can go back, and where the copies stand. */
@@ -321,7 +321,7 @@ function Lost({ subject }: { subject: SubjectAnswer }) {
     <>
       <p className="flex items-center gap-2 border-b border-ink pt-3 pb-0.5">
         <Datum />
-        <b className="font-[640]">{target}</b> <span className="narrow">{replicationWords[elsewhere.state]}</span>
+        <b className="font-[640]">{target}</b> <span className="narrow">{standsText(elsewhere)}</span>
       </p>
       <p className={`narrow pt-1 ${isLate(elsewhere) ? 'text-red' : 'text-ink2'}`}>
         Were {arrays} lost now:{' '}
