@@ -40,6 +40,7 @@ import { snapshotRestore } from '../protect/snapshot-restore';
 import { snapshotValidate } from '../protect/snapshot-validate';
 import { volumeDetach } from '../protect/volume-detach';
 import { volumePromote } from '../protect/volume-promote';
+import { drillStart, drillEnd } from '../replicate/drill-operations';
 import { siteLinkCreate, siteLinkConfigure, siteLinkDelete } from '../replicate/link-operations';
 import { partnerConfigure, partnerRenew, partnerRevoke } from '../replicate/partner-change';
 import { partnerIntroduce } from '../replicate/partner-introduce';
@@ -163,6 +164,8 @@ export const operationsByRoom = {
     partnerConfigure,
     partnerRenew,
     partnerRevoke,
+    drillStart,
+    drillEnd,
   ],
   attach: [
     arrayConfigure,

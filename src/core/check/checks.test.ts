@@ -15,6 +15,7 @@ import { GIB, KIB } from '../units/bytes';
 import { DAY } from '../units/duration';
 import { attachChecks } from './attach';
 import { protectChecks } from './protect-checks';
+import { drillChecks } from './drill-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { replicateChecks } from './replicate-checks';
@@ -23,7 +24,14 @@ import { markOf } from '../pool/marks';
 
 /** Those of drives, groups, pools and volumes; what concerns hosts and copies has tests of its own. */
 /** Those that have a file of cases of their own. */
-const elsewhere = new Set([...attachChecks, ...protectChecks, ...replicateChecks, ...partnerChecks, ...mirrorChecks]);
+const elsewhere = new Set([
+  ...attachChecks,
+  ...protectChecks,
+  ...replicateChecks,
+  ...partnerChecks,
+  ...mirrorChecks,
+  ...drillChecks,
+]);
 const checks = all.filter((check) => !elsewhere.has(check));
 
 let count = 0;

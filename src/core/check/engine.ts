@@ -9,6 +9,7 @@ import { COMPONENT_DOWN, componentDown, hangings } from './causes';
 import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
+import { drillChecks } from './drill-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { poolChecks } from './pool-checks';
@@ -27,6 +28,7 @@ export const checks: readonly Check[] = [
   ...replicateChecks,
   ...partnerChecks,
   ...mirrorChecks,
+  ...drillChecks,
   ...attachChecks,
 ];
 

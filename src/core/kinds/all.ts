@@ -9,6 +9,7 @@ import { controllerKind } from './controller';
 import { cycleKind } from './cycle';
 import { discoveryDomainKind } from './discovery-domain';
 import { domainSetKind } from './domain-set';
+import { drillKind } from './drill';
 import { driveKind } from './drive';
 import { enclosureKind } from './enclosure';
 import { extentKind } from './extent';
@@ -53,6 +54,7 @@ export * from './controller';
 export * from './cycle';
 export * from './discovery-domain';
 export * from './domain-set';
+export * from './drill';
 export * from './drive';
 export * from './enclosure';
 export * from './extent';
@@ -129,4 +131,5 @@ export const declarations = {
   replication: replicationKind,
   siteLink: siteLinkKind,
   partner: partnerKind,
+  drill: drillKind,
 } as const;

@@ -61,6 +61,9 @@ export const replicationKind = kind({
     /** Its share of the line, against the others', and the most it takes, bytes a second. */
     weight: z.number().positive().max(1000).default(1),
     cap: z.number().positive().nullable().default(null),
+    /** In which turn it comes back after a disaster, and within which time it is to be back; milliseconds. */
+    tier: count.min(1).max(9).default(1),
+    goal: z.number().positive().nullable().default(null),
     /** Points in time that the target keeps beside the newest. */
     images: count.max(64).default(1),
     /** Bytes sent for each that changed. */

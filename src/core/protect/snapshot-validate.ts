@@ -26,7 +26,7 @@ const schema = z.object({
 type Params = z.output<typeof schema>;
 
 /** What looking at one copy finds: its file system, its named files, and whether an application would start from it. */
-function look(copy: Snapshot, host: Host): { good: boolean; says: string; took: Milliseconds } {
+export function lookAt(copy: Snapshot, host: Host): { good: boolean; says: string; took: Milliseconds } {
   const took = MINUTE + Math.round((copy.written / (100 * GIB)) * SECOND * 10);
   if (copy.written === 0) return { good: true, took, says: 'nothing was ever written to it' };
   if (copy.image === null) return { good: false, took, says: 'no file system stands on it' };
@@ -99,7 +99,7 @@ export const snapshotValidate: OperationType<Params> = {
           mend: 'Choose a host that does not.',
         });
     if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 1));
-    const looks = point.copies.map((copy) => ({ copy, ...look(copy, host) }));
+    const looks = point.copies.map((copy) => ({ copy, ...lookAt(copy, host) }));
     const took = Math.max(...looks.map((one) => one.took));
     const bad = looks.filter((one) => !one.good);
     return planned({

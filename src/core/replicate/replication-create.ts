@@ -46,6 +46,8 @@ export const paceParams = {
   rpo: z.string().optional().describe('How much of the newest work may be lost, such as 10 min; none promises nothing'),
   images: z.coerce.number().int().min(0).max(64).optional().describe('Points in time that the target keeps'),
   weight: z.coerce.number().positive().max(1000).optional().describe('Its share of the link against the others'),
+  tier: z.coerce.number().int().min(1).max(9).optional().describe('In which turn it comes back after a disaster'),
+  goal: z.string().optional().describe('Within which time it is to be back, such as 30 min; none promises nothing'),
   cap: z.string().optional().describe('The most it takes of the link, such as 50 MiB/s; none for no limit'),
 };
 export const paceFields = {
@@ -54,6 +56,8 @@ export const paceFields = {
   images: folded('Images kept there'),
   weight: folded('Share of the link'),
   cap: folded(such('At most', '50 MiB/s')),
+  goal: folded(such('Back within', '30 min')),
+  tier: folded('Comes back in turn'),
 };
 
 export interface Pace {
@@ -62,6 +66,8 @@ export interface Pace {
   images?: number;
   weight?: number;
   cap?: number | null;
+  tier?: number;
+  goal?: Milliseconds | null;
 }
 
 /** What is said of how often and how fast; what is not said is left out. */
@@ -87,6 +93,11 @@ export function readPace(asks: Inquiry, p: z.output<z.ZodObject<typeof paceParam
   } else if (said.rpo) said.interval = said.rpo / 2;
   if (p.images !== undefined) said.images = p.images;
   if (p.weight !== undefined) said.weight = p.weight;
+  if (p.tier !== undefined) said.tier = p.tier;
+  if (p.goal) {
+    const goal = p.goal.trim().toLowerCase() === 'none' ? null : span(p.goal, 'goal');
+    if (goal !== undefined) said.goal = goal;
+  }
   if (p.cap) {
     if (p.cap.trim().toLowerCase() === 'none') said.cap = null;
     else {
@@ -206,7 +217,7 @@ export const replicationCreate: OperationType<Params> = {
       : [];
     if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 1));
     effects.push(...logs.flatMap((log) => log.effects));
-    const { interval = USUAL_INTERVAL, rpo = null, images = 1, weight = 1, cap = null } = pace;
+    const { interval = USUAL_INTERVAL, rpo = null, images = 1, weight = 1, cap = null, tier = 1, goal = null } = pace;
     const row = rowOf('replication', {
       id: context.newId('replication'),
       name,
@@ -222,6 +233,8 @@ export const replicationCreate: OperationType<Params> = {
       images,
       weight,
       cap,
+      tier,
+      goal,
       // What is mirrored goes as it is written: there is no time to press it.
       wireRatio: mirror ? 1 : USUAL_RATIO,
       state: 'copying',
@@ -337,5 +350,7 @@ export function paceForetold(
         : 'Against the others on the link.',
     },
     cap: { says: 'Left empty it takes what the link gives.' },
+    goal: { says: 'After a disaster; a drill tells whether it holds.' },
+    tier: { says: 'Databases before what stands on them: those of turn 1 come first.' },
   };
 }

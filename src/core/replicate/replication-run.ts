@@ -55,6 +55,9 @@ function moved(before: Replication, after: Replication): string[] {
     said.push(after.order === 'kept' ? 'keeps the order of writes' : 'brings each volume back by itself');
   if (after.budget !== before.budget)
     said.push(after.budget === null ? 'may take any time for a write' : `may add ${after.budget} ms to a write`);
+  if (after.tier !== before.tier) said.push(`comes back in turn ${after.tier}`);
+  if (after.goal !== before.goal)
+    said.push(after.goal === null ? 'may be away for any time' : `is to be back within ${formatDuration(after.goal)}`);
   if (after.link !== before.link) said.push('goes over another link');
   return said;
 }

@@ -27,6 +27,8 @@ CREATE TABLE replication (
   rpo REAL,
   weight REAL NOT NULL,
   cap REAL,
+  tier INTEGER NOT NULL,
+  goal REAL,
   images INTEGER NOT NULL,
   wire_ratio REAL NOT NULL,
   state TEXT NOT NULL,
@@ -64,3 +66,21 @@ CREATE TABLE cycle (
   reason TEXT
 ) STRICT;
 CREATE INDEX cycle_replication ON cycle (replication);
+
+-- Failovers that were rehearsed.
+CREATE TABLE drill (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  host TEXT NOT NULL,
+  site TEXT NOT NULL,
+  started_at REAL NOT NULL,
+  ended_at REAL,
+  detect REAL NOT NULL,
+  decide REAL NOT NULL,
+  hands INTEGER NOT NULL,
+  parts TEXT NOT NULL CHECK (json_valid(parts)),
+  tiers TEXT NOT NULL CHECK (json_valid(tiers)),
+  total REAL NOT NULL,
+  clones TEXT NOT NULL CHECK (json_valid(clones)),
+  copies TEXT NOT NULL CHECK (json_valid(copies))
+) STRICT;
