@@ -68,6 +68,8 @@ export const replications: OperationDocument[] = [
     interval: '5 min',
     images: 2,
     weight: 3,
+    goal: '1 h',
+    tier: 2,
   },
   {
     do: 'replication.create',
@@ -77,6 +79,7 @@ export const replications: OperationDocument[] = [
     link: 'dark fibre',
     mode: 'sync',
     log: '8 GiB',
+    goal: '30 min',
   },
   {
     do: 'replication.create',
@@ -98,12 +101,32 @@ export const replications: OperationDocument[] = [
   },
 ];
 
+/** A server at Molenhaven on which nothing runs: failovers are rehearsed there. */
+export const yard: OperationDocument = {
+  do: 'host.create',
+  name: 'yard-1',
+  os: 'linux',
+  site: 'Molenhaven',
+  initiators: ['iqn.2031-04.example.skarholt:yard-1'],
+  interfaces: [
+    { name: 'eth0', addresses: ['10.41.1.51/24'] },
+    { name: 'eth1', addresses: ['10.41.2.51/24'] },
+  ],
+};
+
+/** The failover of what gates and scanners live on, rehearsed and ended. */
+export const rehearsal: OperationDocument[] = [
+  { do: 'drill.start', replications: ['Ticketing', 'Cargo booking'], host: 'yard-1' },
+];
+
 /** Hours before the demo begins at which copying to the other harbour was begun. */
 export const ELSEWHERE_HOURS = 2;
 
 /** Somebody spared the fibre: Accounts gets less now than its busiest hour needs. */
 export const spared: OperationDocument[] = [{ do: 'replication.configure', replication: 'Accounts', cap: '400 KiB/s' }];
 export const SPARED_HOURS = 1;
+/** Minutes before the demo begins at which the rehearsal began; it ended half way. */
+export const REHEARSED_MINUTES = 20;
 
 /** Written beforehand: Crew rota is to stand at the other harbour, too. */
 export const secondSite = {

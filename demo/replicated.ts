@@ -1,6 +1,6 @@
 import type { OperationDocument } from '@/core/change/registry';
 import { lines, partners } from './elsewhere';
-import { iqn, slots } from './workbench';
+import { slots } from './workbench';
 import { stage, type Stage } from './protected';
 
 /** A pool at the other site, and the fibre that leads there. */
@@ -22,18 +22,7 @@ export const replicate = {
   interval: '5 min',
 } satisfies OperationDocument;
 
-/** A host at the other site that works with nothing. */
-export const yard: OperationDocument = {
-  do: 'host.create',
-  name: 'yard-1',
-  os: 'linux',
-  site: 'Molenhaven',
-  initiators: [iqn('yard-1')],
-  interfaces: [
-    { name: 'eth0', addresses: ['10.41.1.51/24'] },
-    { name: 'eth1', addresses: ['10.41.2.51/24'] },
-  ],
-};
+export { yard } from './elsewhere';
 
 /** The stage of protection, with its workload copied to another site. For tests. */
 export const copying = (...more: OperationDocument[]): Stage => stage(...elsewhere, replicate, ...more);

@@ -65,6 +65,9 @@ for (const scheme of ['light', 'dark'] as const)
       'plan.create',
       'snapshot.create',
       'copy.go-back',
+      'partner.introduce',
+      'replication.create',
+      'drill.start',
       'lab',
       'hosts',
       'file',
@@ -86,6 +89,13 @@ for (const scheme of ['light', 'dark'] as const)
       await expect(page.getByRole('table').first()).toBeVisible();
       await axe(page, `protection ${part}`);
     }
+    await page.goto('/protection?part=elsewhere&planning=yes');
+    await expect(page.getByRole('table', { name: 'Recovery points' })).toBeVisible();
+    await axe(page, 'planner');
+    await page.goto('/protection?part=elsewhere');
+    await page.getByRole('button', { name: /^drill-/ }).first().click();
+    await expect(page.getByRole('region', { name: 'Drill' })).toBeVisible();
+    await axe(page, 'drill');
     await page.goto('/fabric');
     for (const part of ['Topology', 'Zones', 'Networks', 'Load']) {
       await page.getByRole('button', { name: part, exact: true }).click();

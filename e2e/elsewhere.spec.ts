@@ -1,5 +1,5 @@
 import { expect, test } from './test';
-import { addToDraft, advance, choose, emptyTray, setClock } from './steps';
+import { addToDraft, advance, choose, emptyTray, runDraft, setClock } from './steps';
 
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
@@ -11,18 +11,7 @@ test('a workload is copied to the other harbour, its line breaks and mends, and 
   request,
 }) => {
   test.setTimeout(180_000);
-  const run = async () => {
-    await page.getByRole('button', { name: 'Review' }).click();
-    await page.getByRole('button', { name: 'Run', exact: true }).click();
-    await expect
-      .poll(async () => {
-        await advance(request, 120);
-        const { items } = (await (await request.get('/api/v1/changes')).json()) as { items: { state: string }[] };
-        return items[0]!.state;
-      })
-      .toBe('done');
-    await emptyTray(request);
-  };
+  const run = () => runDraft(page, request);
   const fibre = (clear: boolean) =>
     request.post('/api/v1/lab/faults', { data: { kind: 'site-link-down', component: 'dark fibre', clear } });
 
@@ -57,9 +46,7 @@ test('a workload is copied to the other harbour, its line breaks and mends, and 
   await expect(page.getByRole('table', { name: 'Cycles', exact: true }).getByRole('row').nth(2)).toBeVisible();
 
   const lost = page.getByRole('table', { name: 'Were a site lost now' });
-  await expect(
-    lost.getByRole('row', { name: /^Crew rota Nordkai goes on back to .* at Molenhaven/ }),
-  ).toBeVisible();
+  await expect(lost.getByRole('row', { name: /^Crew rota Nordkai goes on back to .* at Molenhaven/ })).toBeVisible();
   await expect(lost.getByRole('row', { name: /^Virtual deck .* nothing left/ })).toBeVisible();
 
   // The fibre is cut: both say so, and the finding comes; mended it catches up by itself.

@@ -1,5 +1,5 @@
 import { expect, test } from './test';
-import { addToDraft, advance, choose, emptyTray, setClock } from './steps';
+import { addToDraft, advance, choose, emptyTray, runDraft, setClock } from './steps';
 
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
@@ -13,18 +13,7 @@ test('an application is protected, loses a file, and gets it back from the night
   request,
 }) => {
   test.setTimeout(180_000);
-  const run = async () => {
-    await page.getByRole('button', { name: 'Review' }).click();
-    await page.getByRole('button', { name: 'Run', exact: true }).click();
-    await expect
-      .poll(async () => {
-        await advance(request, 600);
-        const { items } = (await (await request.get('/api/v1/changes')).json()) as { items: { state: string }[] };
-        return items[0]!.state;
-      })
-      .toBe('done');
-    await emptyTray(request);
-  };
+  const run = () => runDraft(page, request, 600);
 
   // The rota has no plan: it is the worst lane, and says so.
   await page.goto('/protection');

@@ -24,6 +24,20 @@ export async function addToDraft(page: Page): Promise<void> {
   await expect(page.getByRole('button', { name: /^(Add to draft|Adding …)$/ })).toBeHidden();
 }
 
+/** Runs the draft in the tray, and lets the lab's time pass until it is done. */
+export async function runDraft(page: Page, request: APIRequestContext, seconds = 120): Promise<void> {
+  await page.getByRole('button', { name: 'Review' }).click();
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect
+    .poll(async () => {
+      await advance(request, seconds);
+      const { items } = (await (await request.get('/api/v1/changes')).json()) as { items: { state: string }[] };
+      return items[0]!.state;
+    })
+    .toBe('done');
+  await emptyTray(request);
+}
+
 /** An empty tray: the next operation begins a draft of its own. */
 export async function emptyTray(request: APIRequestContext): Promise<void> {
   expect((await request.put('/api/v1/tray', { data: { change: null } })).ok()).toBe(true);

@@ -1,7 +1,7 @@
 import type { OperationDocument } from '@/core/change/registry';
 import { compacted } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
-import { DAY, HOUR } from '@/core/units/duration';
+import { DAY, HOUR, MINUTE } from '@/core/units/duration';
 import { bareHardware, LAB_START } from '../../demo/hardware';
 import {
   agedDrives,
@@ -30,7 +30,18 @@ import {
   PROVEN_DAYS,
   protection,
 } from '../../demo/protection';
-import { ELSEWHERE_HOURS, lines, partners, replications, secondSite, spared, SPARED_HOURS } from '../../demo/elsewhere';
+import {
+  ELSEWHERE_HOURS,
+  lines,
+  partners,
+  rehearsal,
+  REHEARSED_MINUTES,
+  replications,
+  secondSite,
+  spared,
+  yard,
+  SPARED_HOURS,
+} from '../../demo/elsewhere';
 import { Changes } from './changes';
 import { Drawing } from './drawing';
 import { Clock } from './clock';
@@ -117,11 +128,16 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
   putFiles(lostFiles);
   clock.advance((LOST_HOURS - ELSEWHERE_HOURS) * HOUR);
-  carryOut([...lines, ...partners], 'lines');
+  carryOut([...lines, ...partners, yard], 'lines');
   carryOut(replications, 'replications');
   clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
   carryOut(spared, 'spared');
-  clock.advance(SPARED_HOURS * HOUR);
+  clock.advance(SPARED_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);
+  carryOut(rehearsal, 'rehearsal');
+  const ended = [...plant.estate.table('drill').values()].map(({ name }) => ({ do: 'drill.end', drill: name }));
+  clock.advance((REHEARSED_MINUTES / 2) * MINUTE);
+  carryOut(ended, 'ended');
+  clock.advance((REHEARSED_MINUTES / 2) * MINUTE);
   changes.prepareNow(secondSite.title, secondSite.operations, 'demo');
   changes.prepareNow(secondChange.title, secondChange.operations, 'demo');
   changes.prepareNow(preparedChange.title, preparedChange.operations, 'demo');

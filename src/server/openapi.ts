@@ -175,6 +175,8 @@ export function openApi(): object {
         query('of', 'id of a workload or volume'),
         query('cut', 'id of one of its cuts: what going back would drop and bring, and its files'),
         query('elsewhere', 'instead: replications to other sites and the links they use'),
+        query('plan', 'instead: which recovery points a line holds for a workload, by its id'),
+        query('link', 'with plan: the id of the line'),
         query('replication', 'instead: one replication by its id, with its cycles'),
       ]),
       '/protection/import': {
@@ -184,6 +186,7 @@ export function openApi(): object {
           responses: { '201': ok('The report'), ...problems },
         },
       },
+      '/protection/report': get('The report of a drill as Markdown', [query('drill', 'its id')]),
       '/protection/calendar': get('The schedules of all plans as iCalendar'),
       '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
       '/host-sheet': get('Devices, paths, sessions, discovery and path events of one host', [

@@ -10,6 +10,9 @@ import {
   type ReplicationView,
   type SubjectAnswer,
 } from '@/core/replicate/replication-view';
+import { drillReport } from '@/core/replicate/drill-report';
+import { drillViews } from '@/core/replicate/drill-view';
+import { replicationPlan, type ReplicationPlan } from '@/core/replicate/plan-view';
 import { partnerRows } from '@/core/replicate/partner-view';
 import { recurrenceOf } from '@/core/protect/due';
 import { siteLost } from '@/core/replicate/site-lost';
@@ -53,8 +56,22 @@ export const elsewhereView = ({ estate, lab }: Plant): ElsewhereAnswer => ({
   replications: replicationRows(estate, lab.now),
   links: siteLinkRows(estate, lab.now),
   partners: partnerRows(estate),
+  drills: drillViews(estate),
   loss: siteLost(estate, lab.now),
 });
+
+/** A replication before there is one. */
+export function planAnswer({ estate }: Plant, of: string, link: string): ReplicationPlan {
+  const found = replicationPlan(estate, of, link);
+  if (!found)
+    throw new Problem(
+      404,
+      'nothing-to-plan',
+      'No link leads from where there is something to copy.',
+      'Note a link between two sites first.',
+    );
+  return found;
+}
 
 export function replicationAnswer({ estate, lab }: Plant, id: string): ReplicationView {
   const found = replicationView(estate, id, lab.now);
@@ -66,6 +83,13 @@ export function pointAnswer(plant: Plant, id: string, cut: string): PointView {
   const found = pointView(plant.estate, id, cut);
   if (!found) throw new Problem(404, 'restore-snapshot-missing', 'This copy is gone.', 'Choose another one.');
   return found;
+}
+
+/** The report of a drill as a document. */
+export function drillDocument({ estate }: Plant, id: string): { name: string; text: string } {
+  const drill = estate.table('drill').get(id);
+  if (!drill) throw new Problem(404, 'drill-unknown', `There is no drill ${id}.`, 'Name it by its id.');
+  return { name: drill.name, text: drillReport(drill) };
 }
 
 /** The schedules of all plans as a calendar. */

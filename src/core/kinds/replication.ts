@@ -66,6 +66,8 @@ export const replicationKind = kind({
     goal: z.number().positive().nullable().default(null),
     /** Points in time that the target keeps beside the newest. */
     images: count.max(64).default(1),
+    /** How its first copy goes: over the line, compared with what is there, or carried over on media. */
+    first: z.enum(['network', 'seeded', 'shipped']).default('network'),
     /** Bytes sent for each that changed. */
     wireRatio: z.number().positive().max(2).default(0.7),
     state: z.enum(['defined', 'copying', 'protected', 'paused', 'broken', 'switching', 'failed-over']),

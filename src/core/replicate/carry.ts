@@ -15,10 +15,10 @@ import type { Carried } from '../kinds/replication';
 import { foundByHosts } from '../protect/back';
 import { nameByPattern } from '../protect/names';
 import { formatBytes, type Bytes } from '../units/bytes';
-import type { Milliseconds } from '../units/duration';
+import { SECOND, type Milliseconds } from '../units/duration';
 import { availableExtents } from '../pool/usage';
 import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
-import { AGAIN, FIXED } from './choices';
+import { AGAIN, CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT } from './choices';
 import { sidesOf } from './sides';
 
 type NewId = (kind: Kind) => string;
@@ -68,18 +68,47 @@ function differing(view: EstateView, row: Replication, now: Milliseconds, atWork
   }, 0);
 }
 
+/** Whether a volume at the target holds an older copy of its source: the same file system stands on it. */
+export const isSeed = (source: Pick<Volume, 'image'>, target: Pick<Volume, 'image'>): boolean =>
+  target.image !== null &&
+  source.image?.fileSystem === target.image.fileSystem &&
+  source.image.size === target.image.size;
+
+/** Bytes of a source that differ from what its target holds already; an expectation where an older copy lies there. */
+function unlike(view: EstateView, row: Replication): Bytes {
+  const { source, target } = sidesOf(view, row);
+  return source.reduce((sum, volume, k) => {
+    const [own, there] = [shownBytes(volume), shownBytes(target[k]!)];
+    const seed = isSeed({ image: imageOf(view, volume) }, { image: imageOf(view, target[k]!) });
+    return sum + (seed ? Math.abs(own - there) + DIFFERS * Math.min(own, there) : own);
+  }, 0);
+}
+
+/** What a first copy that does not simply go over the line sends, and what is done before the first byte (protect.md H5). */
+function firstSending(
+  view: EstateView,
+  { ...row }: Replication,
+  bytes: Bytes,
+): { wire: Bytes; before: Milliseconds } | null {
+  if (row.first === 'seeded')
+    return { wire: (bytes / EXTENT) * CHECKSUM + unlike(view, row) * row.wireRatio, before: (bytes / SCAN) * SECOND };
+  if (row.first === 'shipped') return { wire: 0, before: TRANSIT + 2 * (bytes / IMPORT) * SECOND };
+  return null;
+}
+
 /** Cuts the source at one instant: what is to be carried to the target. */
 export function cutSource(view: EstateView, row: Replication, now: Milliseconds): Carried {
   const { source } = sidesOf(view, row);
   const changedBytes = toSend(view, row, now);
+  const first = row.pit === null ? firstSending(view, row, changedBytes) : null;
   return {
     pit: now,
     startedAt: now,
     changed: changedBytes,
-    wire: changedBytes * row.wireRatio,
+    wire: first?.wire ?? changedBytes * row.wireRatio,
     sent: 0,
     asOf: now,
-    from: now + FIXED,
+    from: now + FIXED + (first?.before ?? 0),
     rate: 0,
     lagBefore: lagOf(row, now),
     volumes: source.map((volume) => ({

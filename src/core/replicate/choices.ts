@@ -1,5 +1,5 @@
 import { KIB } from '../units/bytes';
-import { MINUTE, SECOND, type Milliseconds } from '../units/duration';
+import { HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 
 /** What a cycle costs before the first byte: cutting, reading the map, agreeing with the other side (a choice). */
 export const FIXED = 5 * SECOND;
@@ -12,6 +12,20 @@ export const EFFICIENCY = 0.94;
 export const AGAIN = 5 * MINUTE;
 /** Cycles that are remembered of one replication. */
 export const CYCLES_KEPT = 300;
+
+/** What a plan reckons with: how long an outage the source bridges, and how much more is kept (choices). */
+export const OUTAGE: Milliseconds = 2 * HOUR;
+export const SAFETY = 1.3;
+/**
+ * Of a first copy: extents that are compared, the checksum of one, how fast both sides are read, what differs in a copy that is there already, how
+ * fast media are written and read, and how long they are on the road (choices).
+ */
+export const EXTENT = 2 ** 20;
+export const CHECKSUM = 16;
+export const SCAN = 400e6;
+export const DIFFERS = 0.05;
+export const IMPORT = 250e6;
+export const TRANSIT: Milliseconds = 4 * HOUR;
 
 /** Of a mirrored write: time of one device on the way, what frames add, what goes with the command, a burst, and a write at either end (choices). */
 export const MIRRORED = {

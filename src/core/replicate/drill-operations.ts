@@ -18,7 +18,8 @@ import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/dura
 import { lockedCopies, purged } from '../volume/delete';
 import { askRole, replicationChoices } from './ask';
 import { rto } from './recovery-time';
-import { partTook, rehearsed, type Rehearsed } from './rehearse';
+import { rehearsed, type Rehearsed } from './rehearse';
+import { partTook } from './rehearse-time';
 import { roleFields, sidesOf } from './sides';
 
 const startSchema = z.object({

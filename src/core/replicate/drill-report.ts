@@ -1,7 +1,7 @@
 import type { Drill } from '../estate/entities';
 import { momentText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
-import { partTook } from './rehearse';
+import { partTook } from './rehearse-time';
 
 const cell = (text: string): string => text.replaceAll('|', '\\|').replaceAll('\n', ' ');
 const table = (head: readonly string[], rows: readonly (readonly string[])[]): string[] => [

@@ -9,7 +9,7 @@ import { copying, yard } from '../../../demo/replicated';
 import type { Stage } from '../../../demo/protected';
 import { drillReport, isOver } from './drill-report';
 import { drillTimes } from './drill-operations';
-import { partTook } from './rehearse';
+import { partTook } from './rehearse-time';
 
 const drill = { do: 'drill.start', replications: ['Ticketing'], host: 'yard-1' };
 const ready = (): Stage => {

@@ -155,7 +155,7 @@ function noticed(
   const effects: Effect[] = [];
   // Up to this moment every write of a mirror went to both sides; while its hosts wait, nothing is written.
   const pit = isMirrored(row) || isFenced(row) ? { pit: pitOf(row, now) } : {};
-  if (broke && row.carrying)
+  if (broke && row.carrying && !(row.first === 'shipped' && row.pit === null))
     effects.push(
       ...forgotten(view, row),
       cycleOf(row, row.carrying, now, newId, { result: 'failed', reason, lagAfter: lagOf(row, now) }),
@@ -163,7 +163,16 @@ function noticed(
   effects.push(
     changed('replication', row, {
       ...roleFields(roles),
-      ...(moved ? { ...pit, since: now, reason, carrying: null, nextAt: now } : {}),
+      // What is on the road on media goes on.
+      ...(moved
+        ? {
+            ...pit,
+            since: now,
+            reason,
+            carrying: row.first === 'shipped' && row.pit === null ? row.carrying : null,
+            nextAt: now,
+          }
+        : {}),
     }),
   );
   return {

@@ -8,7 +8,7 @@ import { FIXED } from './choices';
 import { lineRate } from './sides';
 
 /** 1 January 1970 was a Thursday: a Monday. */
-const MONDAY: Milliseconds = 4 * 24 * HOUR;
+export const MONDAY: Milliseconds = 4 * 24 * HOUR;
 
 export interface Need {
   /** The least bandwidth that holds the recovery point in the busiest hour, bytes a second; null where none does. */

@@ -159,7 +159,3 @@ function freeVolumeName(overlay: Overlay, copy: Snapshot, array: string): string
   for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${stem}-${k}`;
   return name;
 }
-
-/** What all its tasks took, one after the other. */
-export const partTook = ({ tasks }: Pick<DrillPart, 'tasks'>): Milliseconds =>
-  tasks.reduce((sum, { took }) => sum + took, 0);

@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { shownBytes } from '../copies/parts';
-import { created, type Effect } from '../estate/effects';
+import { changed, created, type Effect } from '../estate/effects';
 import { rowOf, type SiteLink, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf } from '../estate/relations';
 import { arrayChoices, draftText } from '../operation/draft';
-import { folded, pick, such } from '../operation/form';
+import { folded, pick, several, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type Choice, type Draft, type Foretold, type OperationType } from '../operation/operation';
@@ -30,7 +30,10 @@ import {
   logVolumes,
   mirrorWords,
 } from './mirror-terms';
-import { askPartners, askSides, twinOf } from './target-ask';
+import { cutSource } from './carry';
+import { firstCopyMethods, type FirstCopyMethod } from './first-copy';
+import { askOnto, askPartners, askSides, ontoChoices, refuseSeedless, twinOf } from './target-ask';
+import { flag } from '../operation/params';
 import { lineRate } from './sides';
 
 const USUAL_INTERVAL = 5 * MINUTE;
@@ -111,7 +114,13 @@ export function readPace(asks: Inquiry, p: z.output<z.ZodObject<typeof paceParam
 const schema = z.object({
   ...namedParams,
   to: z.string().describe('The array at the other site'),
-  pool: z.string().describe('The pool there that takes the copies'),
+  pool: z.string().optional().describe('The pool there that takes the copies'),
+  onto: z
+    .array(z.string())
+    .optional()
+    .describe('Instead: volumes that are there, one for each in the order of their names'),
+  first: z.enum(firstCopyMethods).default('network').describe('How the first copy goes'),
+  overwrite: flag.default(false).describe('What the volumes there hold may be overwritten'),
   link: z.string(),
   name: z.string().optional().describe('Without it the name of what is copied'),
   mode: z.enum(['async', 'sync']).default('async').describe('Again and again, or each write before it is acknowledged'),
@@ -143,6 +152,13 @@ export function lineWords(
   };
 }
 
+const firstWords = (method: FirstCopyMethod, link: string): string =>
+  ({
+    network: `over ${link}`,
+    seeded: `to compare what is there over ${link}`,
+    shipped: 'to media, on the road and from them',
+  })[method];
+
 export const replicationCreate: OperationType<Params> = {
   kind: 'replication.create',
   verb: 'Copy to another site',
@@ -158,6 +174,9 @@ export const replicationCreate: OperationType<Params> = {
       link: pick('Over link'),
       mode: 'How',
       ...paceFields,
+      first: folded('First copy'),
+      onto: folded(several('Onto volumes there')),
+      overwrite: folded({ label: 'What they hold may go', control: 'switch' }),
       ...mirrorFields,
       name: folded('Name'),
     },
@@ -168,9 +187,16 @@ export const replicationCreate: OperationType<Params> = {
     const asks = inquire(view);
     const subject = askProtected(view, asks, p);
     const array = asks.find('array', p.to, 'to');
-    const pool = array && asks.find('pool', p.pool, 'pool', array);
+    const wanted = p.onto?.some((text) => text.trim() !== '') ?? false;
+    const onto = wanted && subject && array ? askOnto(view, asks, subject, array, p) : null;
+    const pool = onto?.[0]
+      ? poolOf(view, onto[0])
+      : array && !wanted
+        ? asks.find('pool', p.pool ?? '', 'pool', array)
+        : undefined;
     const link = asks.find('siteLink', p.link, 'link');
     if (!subject || !array || !pool || !link) return refused(asks.refusals);
+    if (p.first === 'seeded' && !onto) refuseSeedless(asks, subject);
     const name = asks.freeName('replication', p.name || subject.name);
     const pace = readPace(asks, p, name ?? subject.name);
     askSides(view, asks, subject, array, link);
@@ -185,7 +211,8 @@ export const replicationCreate: OperationType<Params> = {
       });
     const need = subject.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
     const left = availableExtents(view, pool) * pool.extentSize;
-    if (need > left)
+    const there = (onto ?? []).reduce((sum, volume) => sum + view.occupancy.allocated(volume.id) * pool.extentSize, 0);
+    if (need > left + there)
       asks.refuse({
         code: 'replication-target-full',
         field: 'pool',
@@ -199,7 +226,12 @@ export const replicationCreate: OperationType<Params> = {
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals.slice(0, 4));
     const overlay = new Overlay(view);
     const effects: Effect[] = [];
-    const twins = subject.volumes.map((volume) => {
+    const twins = subject.volumes.map((volume, k) => {
+      if (onto) {
+        // What is carried lies as it is.
+        if (onto[k]!.reduction) effects.push(changed('volume', onto[k]!, { reduction: false }));
+        return onto[k]!;
+      }
       const free = (text: string) => !lookUp(overlay, 'volume', text, array.id);
       // Never the same name: it is by names that people tell the two sides apart.
       const stem = `${volume.name.slice(0, 54)}-copy`;
@@ -227,6 +259,7 @@ export const replicationCreate: OperationType<Params> = {
       link: link.id,
       mode: p.mode,
       ...(mirror?.fields ?? {}),
+      first: p.first,
       logs: logs.map(({ id }) => id),
       interval,
       rpo: mirror ? null : rpo,
@@ -246,14 +279,17 @@ export const replicationCreate: OperationType<Params> = {
     const says = mirror
       ? mirrorWords(subject.volumes, link)
       : lineWords(view, subject.volumes, link, { interval, rpo, weight }).says;
-    const first = (need * row.wireRatio) / Math.max(1, shareOf(view, link, weight));
+    overlay.apply([created('replication', row)]);
+    const sending = cutSource(overlay, row, context.now);
+    const share = Math.max(1, shareOf(view, link, weight));
+    const took = sending.from - context.now + (sending.wire / share) * SECOND;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `Copy ${subject.name} to ${array.name}, ${siteOf(view, array).name}: ${counted(twins.length, 'volume')}, ${mirror ? 'each write mirrored' : `every ${formatDuration(interval)}`}`,
       takes: 2 * SECOND,
       effects: [...effects, created('replication', row)],
       notes: [
-        `The first copy of ${formatBytes(need, 'used')} takes about ${formatDuration(Math.max(SECOND, Math.round(first) * SECOND))} over ${link.name}.`,
+        `The first copy of ${formatBytes(need, 'used')} takes about ${formatDuration(Math.max(SECOND, Math.round(took / SECOND) * SECOND))} ${firstWords(p.first, link.name)}, ${formatBytes(Math.round(sending.wire), 'used')} sent.`,
         says,
         `${someOf(twins.map((twin) => twin.name))} ${twins.length === 1 ? 'is' : 'are'} closed to hosts until ${array.name} takes over.`,
       ],
@@ -315,6 +351,20 @@ function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
       says: pool ? `The first copy takes ${formatBytes(need, 'used')} of it.` : '',
     },
     link: { choices: siteLinkChoices(view) },
+    first: {
+      choices: [
+        { value: 'network', label: 'Over the line' },
+        { value: 'seeded', label: 'Compared with what is there' },
+        { value: 'shipped', label: 'Carried over on media' },
+      ],
+      suggested: 'network',
+      says: 'Checksums of both sides are compared, and only what differs is sent; or nothing is, and media travel.',
+    },
+    onto: {
+      choices: to && subject ? ontoChoices(view, to, subject) : [],
+      says: 'As large as their sources, each in the order of names. Left empty, new ones are made.',
+    },
+    overwrite: { says: 'Only where volumes there hold something.' },
     name: { says: subject ? `Without it ${subject.name}.` : '' },
   };
 }

@@ -12,6 +12,7 @@ import { bytesAtRisk, finishOf, lagOf, pitOf, sentBy } from './carry';
 import { addedBy, logState, mirrorNeed, mirroredRate, resyncTime, type LogState } from './mirror';
 import { formatBits } from './bits';
 import { hourWords, needOfLine, shareOf } from './planner';
+import type { DrillView } from './drill-view';
 import type { PartnerRow } from './partner-view';
 import type { SiteLoss } from './site-lost';
 import { lineRate, sidesOf, siteOfSide, unreachedWhy } from './sides';
@@ -215,6 +216,7 @@ export interface ElsewhereAnswer {
   replications: ReplicationRow[];
   links: SiteLinkRow[];
   partners: PartnerRow[];
+  drills: DrillView[];
   loss: SiteLoss;
 }
 

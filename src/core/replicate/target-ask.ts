@@ -1,14 +1,16 @@
 import { partnerAt, quotaMisfit } from '../copies/quota';
-import { replicaOf } from '../copies/replica';
+import { logOwner, replicaOf } from '../copies/replica';
 import { rowOf, type ArrayRow, type Pool, type SiteLink, type Volume } from '../estate/entities';
 import { type EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf } from '../estate/relations';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
-import { type PlanContext } from '../operation/operation';
+import type { Choice, PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { subjectOfProtected, type Protected } from '../protect/subject';
+import { exactBytes, formatBytes } from '../units/bytes';
+import { counted } from '../units/counted';
 import { type Milliseconds } from '../units/duration';
 import { leastLoaded } from '../volume/create-room';
 import { unpartneredWhy } from './partners';
@@ -131,3 +133,111 @@ export function twinOf(view: EstateView, volume: Volume, pool: Pool, name: strin
     notes: `copy of ${arrayOf(view, volume).name} ${volume.name}`,
   });
 }
+
+/** Refuses a comparison with nothing. */
+export const refuseSeedless = (asks: Inquiry, subject: Protected): void =>
+  asks.refuse({
+    code: 'replication-no-seed',
+    field: 'onto',
+    subject: subjectOfProtected(subject),
+    message: `What ${subject.name} is compared with is not said.`,
+    mend: 'Name the volumes there that hold an older copy.',
+  });
+
+/** Why a volume cannot take the copies of another, in words after its name; null where it can. */
+function unfitTarget(view: EstateView, volume: Volume): string | null {
+  if (volume.deletedAt !== null) return 'was retired and is only kept';
+  if (volume.origin !== null) return 'is made of a copy and shares its data';
+  if (poolOf(view, volume).direct) return 'lies straight in a RAID group';
+  if (volume.reducedTo > 0) return 'lies in reduced form';
+  if (replicaOf(view, volume.id) || logOwner(view, volume.id)) return 'belongs to a replication';
+  const mounted = view
+    .table('hostDevice')
+    .by('volume', volume.id)
+    .some((device) => device.mountPoint !== null);
+  if (mounted) return 'is mounted';
+  return view.table('job').countBy('volume', volume.id) > 0 ? 'is being converted' : null;
+}
+
+/** Volumes there that are to take the copies, one for each source in the order of names. */
+export function askOnto(
+  view: EstateView,
+  asks: Inquiry,
+  subject: Protected,
+  array: ArrayRow,
+  p: { onto?: string[] | undefined; overwrite: boolean },
+): Volume[] | null {
+  const named = p.onto!.filter((text) => text.trim() !== '');
+  const found = named.flatMap((text) => asks.find('volume', text, 'onto', array) ?? []);
+  if (found.length < named.length) return null;
+  const refuse = (code: string, volume: Volume | null, message: string, mend: string, more: object = {}) =>
+    asks.refuse({
+      code,
+      field: 'onto',
+      subject: volume ? subjectOf('volume', volume) : subjectOfProtected(subject),
+      message,
+      mend,
+      ...more,
+    });
+  if (new Set(found.map(({ id }) => id)).size !== subject.volumes.length || found.length !== subject.volumes.length) {
+    refuse(
+      'replication-unlike-sides',
+      null,
+      `${subject.name} has ${counted(subject.volumes.length, 'volume')}; ${counted(found.length, 'volume')} at ${array.name} ${found.length === 1 ? 'is' : 'are'} named.`,
+      'Name one for each.',
+    );
+    return null;
+  }
+  const pairs = byNames(subject.volumes).map((source, k) => ({ source, target: byNames(found)[k]! }));
+  for (const { source, target } of pairs) {
+    const unfit = unfitTarget(view, target);
+    if (unfit) refuse('replication-target-unfit', target, `${target.name} ${unfit}.`, 'Choose another volume.');
+    if (target.size !== source.size) {
+      const smaller = target.size < source.size ? target : source;
+      refuse(
+        'replication-size-differs',
+        target,
+        `${formatBytes(source.size)} of ${source.name} against ${formatBytes(target.size)} of ${target.name}; make them equal first.`,
+        `Grow ${smaller.name} to ${exactBytes(Math.max(source.size, target.size))}.`,
+        {
+          offer: nextStep(`Grow ${smaller.name}`, 'volume.resize', {
+            array: arrayOf(view, smaller).name,
+            volumes: [smaller.name],
+            size: exactBytes(Math.max(source.size, target.size)),
+          }),
+        },
+      );
+    }
+    if (target.blockSize !== source.blockSize)
+      refuse(
+        'replication-sector-differs',
+        target,
+        `${source.name} has sectors of ${source.blockSize} B, ${target.name} of ${target.blockSize} B.`,
+        'Choose one with the same.',
+      );
+    if (target.written > 0 && !p.overwrite)
+      asks.refuse({
+        code: 'replication-target-not-empty',
+        field: 'overwrite',
+        subject: subjectOf('volume', target),
+        message: `${target.name} holds ${formatBytes(target.written, 'used')}${target.image ? ` (${target.image.fileSystem})` : ''}; confirm that it may be overwritten.`,
+        mend: 'Confirm it, or choose another volume.',
+      });
+  }
+  return subject.volumes.map((source) => pairs.find((pair) => pair.source.id === source.id)!.target);
+}
+
+const byNames = (volumes: readonly Volume[]): Volume[] =>
+  [...volumes].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+
+export const ontoChoices = (view: EstateView, array: ArrayRow, subject: Protected): Choice[] =>
+  byNames(view.table('volume').by('array', array.id))
+    .filter((volume) => subject.volumes.some((source) => source.size === volume.size))
+    .map((volume) => {
+      const unfit = unfitTarget(view, volume);
+      return {
+        value: volume.name,
+        label: `${volume.name}, ${formatBytes(volume.size)}${volume.written > 0 ? `, holds ${formatBytes(volume.written, 'used')}` : ''}`,
+        ...(unfit ? { unfit } : {}),
+      };
+    });

@@ -30,6 +30,7 @@ CREATE TABLE replication (
   tier INTEGER NOT NULL,
   goal REAL,
   images INTEGER NOT NULL,
+  first TEXT NOT NULL,
   wire_ratio REAL NOT NULL,
   state TEXT NOT NULL,
   source TEXT NOT NULL,

@@ -16,6 +16,7 @@ import type { PackedStorey, SpanSight } from '@/core/span/sight';
 import type { Hit } from '@/core/span/search';
 import type { ProtectionAnswer } from '@/core/protect/lanes';
 import type { PointView } from '@/core/protect/subject-view';
+import type { ReplicationPlan } from '@/core/replicate/plan-view';
 import type { ElsewhereAnswer, ReplicationView, SubjectAnswer } from '@/core/replicate/replication-view';
 import type { FabricModel } from '@/core/trace/matrix';
 import type { MergeAnswer } from '@/core/fabric/merge';
@@ -132,6 +133,8 @@ export const api = {
     request<ImportReport>('POST', '/zoning/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   protection: () => get<ProtectionAnswer>('/protection'),
   elsewhere: () => get<ElsewhereAnswer>('/protection?elsewhere'),
+  replicationPlan: (of: string, link: string) =>
+    get<ReplicationPlan>(`/protection?plan=${encodeURIComponent(of)}&link=${encodeURIComponent(link)}`),
   replication: (id: string) => get<ReplicationView>(`/protection?replication=${encodeURIComponent(id)}`),
   protectionOf: (id: string) => get<SubjectAnswer>(`/protection?of=${encodeURIComponent(id)}`),
   restorePoint: (id: string, cut: string) =>

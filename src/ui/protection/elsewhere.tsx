@@ -11,7 +11,10 @@ import { useParam, usePlace } from '../shell/place';
 import { stateColumn } from '../table/cells';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
+import { PlannerPanel } from './planner-panel';
 import { PartnerTable } from './partner-table';
+import { DrillPanel } from './drill-panel';
+import { DrillTable } from './drill-table';
 import { SiteLostTable } from './site-lost-table';
 import { ReplicationPanel } from './replication-panel';
 import { isLate, replicationPost, standsText } from './replication-words';
@@ -22,10 +25,22 @@ const rate = (bytes: number) => formatRate(Math.round(bytes));
 export function Elsewhere() {
   const elsewhere = useQuery({ queryKey: ['protection', 'elsewhere'], queryFn: api.elsewhere });
   const [chosen, setChosen] = useParam('replication');
+  const [planning, setPlanning] = useParam('planning');
+  const [drilled, setDrill] = useParam('drill');
   const { open } = usePlace();
   const data = elsewhere.data;
   if (elsewhere.error) return <p className="refusal m-3">Other sites were asked for. {elsewhere.error.message}</p>;
   if (!data) return <p className="p-3 text-ink2">Reading what stands at other sites…</p>;
+  const drill = data.drills.find(({ id }) => id === drilled);
+  const chooseDrill = (id: string) => {
+    setPlanning('');
+    setDrill(id);
+  };
+  const choose = (id: string) => {
+    setPlanning('');
+    setDrill('');
+    setChosen(id);
+  };
   const row = data.replications.find(({ id }) => id === chosen) ?? data.replications[0];
   return (
     <div className="grid min-h-0 flex-1 grid-rows-[auto_minmax(240px,1fr)]">
@@ -35,6 +50,14 @@ export function Elsewhere() {
           <button type="button" className="verb normal-case" onClick={() => open('replication.create')}>
             Copy to another site
           </button>
+          <button
+            type="button"
+            className="verb normal-case"
+            aria-pressed={planning !== ''}
+            onClick={() => setPlanning('yes')}
+          >
+            What would a line hold?
+          </button>
         </h2>
         {data.replications.length === 0 ? (
           <p className="py-2 text-ink2">
@@ -42,10 +65,17 @@ export function Elsewhere() {
             then copy a workload over it.
           </p>
         ) : (
-          <Replications rows={data.replications} chosen={row?.id ?? ''} onChoose={setChosen} />
+          <Replications rows={data.replications} chosen={row?.id ?? ''} onChoose={choose} />
         )}
         <h2 className="caps pt-3">Were a site lost now</h2>
         <SiteLostTable loss={data.loss} />
+        <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
+          Drills
+          <button type="button" className="verb normal-case" onClick={() => open('drill.start')}>
+            Rehearse a failover
+          </button>
+        </h2>
+        <DrillTable rows={data.drills} chosen={drill?.id ?? ''} onChoose={chooseDrill} />
         <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
           Links between sites
           <button type="button" className="verb normal-case" onClick={() => open('site-link.create')}>
@@ -61,7 +91,13 @@ export function Elsewhere() {
         </h2>
         <PartnerTable rows={data.partners} />
       </div>
-      {row && <ReplicationPanel key={row.id} id={row.id} now={data.now} />}
+      {planning ? (
+        <PlannerPanel onClose={() => setPlanning('')} />
+      ) : drill ? (
+        <DrillPanel drill={drill} onClose={() => setDrill('')} />
+      ) : (
+        row && <ReplicationPanel key={row.id} id={row.id} now={data.now} />
+      )}
     </div>
   );
 }

@@ -174,6 +174,11 @@ function Verbs({ view }: { view: ReplicationView }) {
       {verb('Fail over', 'replication.failover', state !== 'failed-over')}
       {verb('Reverse', 'replication.reverse', state === 'failed-over')}
       {verb('Undo the failover', 'replication.undo', state === 'failed-over')}
+      {view.pit !== null && (
+        <button type="button" className="verb" onClick={() => open('drill.start', { replications: [view.name] })}>
+          Rehearse
+        </button>
+      )}
       {verb('Pause', 'replication.pause', state === 'protected' || state === 'copying')}
       {verb('Go on', 'replication.resume', state === 'paused')}
       {verb('Change its pace', 'replication.configure')}

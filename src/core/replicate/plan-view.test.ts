@@ -1,0 +1,97 @@
+import fc from 'fast-check';
+import { HOUR, MINUTE, SECOND } from '../units/duration';
+import { named } from '../../../demo/workbench';
+import { copying, elsewhere } from '../../../demo/replicated';
+import { stage } from '../../../demo/protected';
+import { changed } from '../estate/effects';
+import { lines } from '../../../demo/elsewhere';
+import { needOfLine } from './planner';
+import { replicationPlan } from './plan-view';
+import { lineRate } from './sides';
+
+const plan = (at = stage(...elsewhere)) => replicationPlan(at.estate, '', '')!;
+
+test('every recovery point that is weighed needs what its busiest hour needs', () => {
+  const at = stage(...elsewhere);
+  const found = plan(at);
+  const volumes = ['tickets-1', 'tickets-2'].map((name) => named(at.estate, 'volume', name));
+  for (const point of found.points) {
+    const need = needOfLine(volumes, { interval: point.interval, rpo: point.rpo, wireRatio: 0.7 });
+    expect(point.need).toBeCloseTo(need.bytesPerS!, 3);
+    expect(point.needs).toHaveLength(168);
+    expect(Math.max(...point.needs!)).toBe(point.need);
+  }
+  expect(found.subjects).toMatchObject([{ name: 'Ticketing', site: 'Nordkai', copied: false }]);
+});
+
+test('where a line breaks: the hours in which its share does not do', () => {
+  const at = stage(...elsewhere);
+  const fibre = named(at.estate, 'siteLink', 'dark fibre');
+  const half = plan(at).points.find(({ rpo }) => rpo === 15 * MINUTE)!;
+  const middle = [...half.needs!].sort((a, b) => a - b)[84]!;
+  // A line that just does in half of all hours.
+  at.estate.apply([changed('siteLink', fibre, { bitsPerS: (middle * 8) / 0.94 })]);
+  const found = plan(at);
+  const point = found.points.find(({ rpo }) => rpo === 15 * MINUTE)!;
+  expect(point.breaks).toBe(point.needs!.filter((one) => one > found.share).length);
+  expect(point.breaks).toBeGreaterThan(0);
+  expect(point.breaks).toBeLessThan(168);
+  expect(found.holds === null || found.holds > 15 * MINUTE).toBe(true);
+});
+
+test('longer recovery points need no more, and keep more free', () =>
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 400 }), (writes, mib) => {
+      const at = stage(...elsewhere);
+      const volume = named(at.estate, 'volume', 'tickets-1');
+      at.estate.apply([
+        changed('volume', volume, {
+          written: mib * 2 ** 20,
+          activity: { ...volume.activity!, writes },
+        }),
+      ]);
+      const { points } = plan(at);
+      for (let k = 1; k < points.length; k++) {
+        expect(points[k]!.need!).toBeLessThanOrEqual(points[k - 1]!.need! * (1 + 1e-9));
+        expect(points[k]!.targetReserve).toBeGreaterThanOrEqual(points[k - 1]!.targetReserve);
+        expect(points[k]!.breaks).toBeLessThanOrEqual(points[k - 1]!.breaks);
+      }
+    }),
+    { numRuns: 20 },
+  ));
+
+test('others on the line take their share, and are told by the hour', () => {
+  const alone = plan();
+  const at = copying(
+    ...lines.filter(({ name }) => name === 'leased line'),
+    { do: 'workload.create', name: 'Rota' },
+    {
+      do: 'volume.create',
+      array: 'lintel-1',
+      pool: 'quay',
+      name: 'rota',
+      size: '100 GiB',
+      workload: 'Rota',
+    },
+  );
+  at.pass(HOUR);
+  const rota = named(at.estate, 'workload', 'Rota');
+  const found = replicationPlan(at.estate, rota.id, '')!;
+  expect(alone.others).toEqual(Array.from({ length: 168 }, () => 0));
+  expect(found.share).toBeCloseTo(lineRate(named(at.estate, 'siteLink', 'dark fibre')).bytesPerS / 2, 6);
+  expect(Math.max(...found.others)).toBeGreaterThan(0);
+  expect(found.links.map(({ name }) => name)).toEqual(['dark fibre', 'leased line']);
+  expect(replicationPlan(at.estate, rota.id, named(at.estate, 'siteLink', 'leased line').id)!.link).not.toBe(
+    found.link,
+  );
+});
+
+test('three ways of a first copy, each with what it sends', () => {
+  const { first, bytes, share } = plan();
+  const [network, seeded, shipped] = first;
+  expect(first.map(({ method }) => method)).toEqual(['network', 'seeded', 'shipped']);
+  expect(network!.start).toBeCloseTo(((bytes * 0.7) / share) * SECOND, 6);
+  expect(network!.wire).toBeGreaterThanOrEqual(bytes * 0.7);
+  expect(seeded!.wire).toBeLessThan(network!.wire);
+  expect(shipped!.start).toBeGreaterThan(4 * HOUR);
+});

@@ -1,0 +1,192 @@
+import { shownBytes } from '../copies/parts';
+import { changedWithin } from '../copies/activity';
+import type { Replication, SiteLink, Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { arrayOf, siteOf } from '../estate/relations';
+import { byName } from '../operation/draft';
+import { allSubjects } from '../protect/coverage';
+import type { Bytes } from '../units/bytes';
+import { HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
+import type { BytesPerSecond } from '../units/rate';
+import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, OUTAGE, SAFETY, SCAN, TRANSIT } from './choices';
+import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-copy';
+import { sidesOf, lineRate } from './sides';
+import { replicaOf } from '../copies/replica';
+import { hourWords, MONDAY, shareOf } from './planner';
+
+/** Recovery points that are weighed against each other. */
+const POINTS: readonly Milliseconds[] = [
+  30 * SECOND,
+  2 * MINUTE,
+  5 * MINUTE,
+  15 * MINUTE,
+  30 * MINUTE,
+  HOUR,
+  4 * HOUR,
+  12 * HOUR,
+];
+const HOURS = 168;
+
+/** What one recovery point costs and whether the line holds it. */
+export interface PlannedPoint {
+  rpo: Milliseconds;
+  interval: Milliseconds;
+  /** By the hour of the week from Monday 00:00 UTC: bytes a second that it needs; null where no line would do. */
+  needs: BytesPerSecond[] | null;
+  /** The most of them, and its hour. */
+  need: BytesPerSecond | null;
+  hour: string;
+  /** Hours of the week in which the share does not do. */
+  breaks: number;
+  /** What the source keeps for an outage, and the target for its images. */
+  sourceReserve: Bytes;
+  targetReserve: Bytes;
+}
+
+/** A replication before there is one. */
+export interface ReplicationPlan {
+  subjects: { id: string; name: string; site: string; copied: boolean }[];
+  links: { id: string; name: string; sites: string[]; through: BytesPerSecond }[];
+  of: string;
+  link: string;
+  /** What it would have of the line beside those that use it, and what the line brings through. */
+  share: BytesPerSecond;
+  through: BytesPerSecond;
+  /** By the hour of the week: what the others on the line need to hold theirs. */
+  others: BytesPerSecond[];
+  points: PlannedPoint[];
+  /** The least recovery point that holds all week; null where none does. */
+  holds: Milliseconds | null;
+  first: { method: FirstCopyMethod; took: Milliseconds | null; wire: Bytes; start: Milliseconds }[];
+  bytes: Bytes;
+}
+
+const changedIn = (volumes: readonly Volume[], from: Milliseconds, span: Milliseconds): Bytes =>
+  volumes.reduce(
+    (sum, volume) =>
+      sum + (volume.activity ? changedWithin(volume.activity, shownBytes(volume), from, from + span) : 0),
+    0,
+  );
+
+const week = (at: (hour: number) => number): number[] => Array.from({ length: HOURS }, (_, hour) => at(hour));
+
+/** What volumes need of a line in each hour of the week to hold a recovery point; null where none would do. */
+function needsOf(
+  volumes: readonly Volume[],
+  { interval, rpo, wireRatio }: Pick<Replication, 'interval' | 'rpo' | 'wireRatio'>,
+): BytesPerSecond[] | null {
+  const sending = (rpo === null ? interval : Math.min(interval, rpo - interval)) - FIXED;
+  if (sending <= 0) return null;
+  return week((hour) => (changedIn(volumes, MONDAY + hour * HOUR, interval) * wireRatio) / (sending / SECOND));
+}
+
+function plannedPoint(
+  volumes: readonly Volume[],
+  rpo: Milliseconds,
+  wireRatio: number,
+  share: BytesPerSecond,
+): PlannedPoint {
+  const interval = rpo / 2;
+  const needs = needsOf(volumes, { interval, rpo, wireRatio });
+  const hour = needs ? needs.indexOf(Math.max(...needs)) : 0;
+  const busiest = MONDAY + hour * HOUR;
+  return {
+    rpo,
+    interval,
+    needs,
+    need: needs ? needs[hour]! : null,
+    hour: hourWords(hour),
+    breaks: needs ? needs.filter((one) => one > share).length : HOURS,
+    sourceReserve: SAFETY * changedIn(volumes, busiest, interval * 2 + OUTAGE),
+    targetReserve: SAFETY * 2 * changedIn(volumes, busiest, interval),
+  };
+}
+
+/** The three ways of a first copy, each with the rounds that catch up. */
+function firstCopies(volumes: readonly Volume[], share: BytesPerSecond, wireRatio: number): ReplicationPlan['first'] {
+  const bytes = volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
+  const rate = changedIn(volumes, MONDAY, 168 * HOUR) / ((168 * HOUR) / SECOND);
+  return firstCopyMethods.map((method) => {
+    const copy = initialCopy({
+      method,
+      allocatedBytes: bytes,
+      bandwidthBytesPerS: Math.max(1, share),
+      wireRatio,
+      classes: [
+        {
+          kind: 'linear',
+          bytesPerS: rate,
+          ioBytes: EXTENT,
+          alignBytes: EXTENT,
+          extentBytes: EXTENT,
+          workingSetBytes: 0,
+        },
+      ],
+      intervalS: (10 * MINUTE) / SECOND,
+      fixedS: FIXED / SECOND,
+      scanBytesPerS: SCAN,
+      diffFraction: DIFFERS,
+      extentBytes: EXTENT,
+      checksumBytes: CHECKSUM,
+      exportBytesPerS: IMPORT,
+      transitS: TRANSIT / SECOND,
+      importBytesPerS: IMPORT,
+    });
+    if (!copy.ok) return { method, took: null, wire: 0, start: 0 };
+    const { firstS, totalS, wireBytes } = copy.value;
+    return { method, took: totalS === null ? null : totalS * SECOND, wire: wireBytes, start: firstS * SECOND };
+  });
+}
+
+/**
+ * Which recovery points a line holds for a workload with its activity by the hour of the week, beside those that use the line, and what a first copy
+ * costs each way. Without a workload or a line the first that fit are taken; null where there is none.
+ */
+export function replicationPlan(view: EstateView, of: string, link: string, wireRatio = 0.7): ReplicationPlan | null {
+  const subjects = allSubjects(view)
+    .filter((subject) => subject.volumes.length > 0)
+    .sort(byName)
+    .map((subject) => ({
+      id: subject.workload?.id ?? subject.volumes[0]!.id,
+      name: subject.name,
+      site: siteOf(view, arrayOf(view, subject.volumes[0]!)),
+      volumes: subject.volumes,
+      copied: subject.volumes.some((volume) => replicaOf(view, volume.id) !== null),
+    }));
+  const chosen = subjects.find(({ id }) => id === of) ?? subjects.find(({ copied }) => !copied) ?? subjects[0];
+  if (!chosen) return null;
+  const lines = [...view.table('siteLink').values()]
+    .filter((line) => line.sites.includes(chosen.site.id))
+    .sort((a, b) => lineRate(b).bytesPerS - lineRate(a).bytesPerS);
+  const line: SiteLink | undefined = lines.find(({ id }) => id === link) ?? lines[0];
+  if (!line) return null;
+  const beside = view
+    .table('replication')
+    .by('link', line.id)
+    .filter((row) => !chosen.volumes.some((volume) => row.primaries.includes(volume.id)));
+  const own = view
+    .table('replication')
+    .by('link', line.id)
+    .find((row) => !beside.includes(row));
+  const share = shareOf(view, line, own?.weight ?? 1, own);
+  const points = POINTS.map((rpo) => plannedPoint(chosen.volumes, rpo, wireRatio, share));
+  const others = beside.map((row) => needsOf(sidesOf(view, row).source, row) ?? week(() => 0));
+  return {
+    subjects: subjects.map(({ id, name, site, copied }) => ({ id, name, site: site.name, copied })),
+    links: lines.map((one) => ({
+      id: one.id,
+      name: one.name,
+      sites: one.sites.map((id) => view.table('site').get(id)!.name),
+      through: lineRate(one).bytesPerS,
+    })),
+    of: chosen.id,
+    link: line.id,
+    share,
+    through: lineRate(line).bytesPerS,
+    others: week((hour) => others.reduce((sum, needs) => sum + needs[hour]!, 0)),
+    points,
+    holds: points.find(({ breaks }) => breaks === 0)?.rpo ?? null,
+    first: firstCopies(chosen.volumes, share, wireRatio),
+    bytes: chosen.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0),
+  };
+}
