@@ -12,7 +12,7 @@ import { oneIo, type OneIo } from '@/core/lab/one-io';
 import { deleteFiles } from '@/core/attach/file-places';
 import { driveRef, lookUp } from '@/core/operation/inquiry';
 import type { LabView } from '@/core/lab/view';
-import { componentsOf, findComponent } from '@/core/whatif/components';
+import { componentsOf, findComponent, type ComponentClass } from '@/core/whatif/components';
 import { formatBytes, parseBytes } from '@/core/units/bytes';
 import { formatRate, parseRate } from '@/core/units/rate';
 import { readLabLog } from '@/store/change-rows';
@@ -85,6 +85,10 @@ function breakable(view: Plant['estate']) {
   for (const row of view.table('controller').values()) if (row.state === 'up') add('controller-down', row.id);
   for (const row of view.table('interface').values()) if (row.state === 'up') add('interface-down', row.id);
   for (const row of view.table('siteLink').values()) if (row.state === 'up') add('site-link-down', row.id);
+  for (const row of view.table('siteLink').values()) {
+    if (!row.slow) add('site-link-slow', row.id);
+    if (!row.lossy) add('site-link-lossy', row.id);
+  }
   for (const kind of ['switch', 'isl', 'network'] as const)
     for (const row of view.table(kind).values()) if (row.state === 'up') add(`${kind}-down`, row.id);
   for (const row of view.table('host').values())
@@ -92,11 +96,18 @@ function breakable(view: Plant['estate']) {
       for (const kind of ['agent-absent', 'agent-slow', 'agent-silent'] as const) add(kind, row.id);
   for (const row of view.table('array').values()) if (row.clockOff === 0) add('clock-jump', row.id);
   for (const one of componentsOf(view).values()) {
-    const kind = one.class === 'adapter' ? 'adapter-down' : one.class === 'array' ? 'array-down' : null;
+    const kind = wholeFaults[one.class];
     if (kind) rows.push({ kind, component: one.id, name: one.name });
   }
   return rows;
 }
+
+/** The fault that takes a whole with all its parts. */
+const wholeFaults: Partial<Record<ComponentClass, FaultKind>> = {
+  adapter: 'adapter-down',
+  array: 'array-down',
+  site: 'site-down',
+};
 
 /** A component by id, or as people name it: `1:3`, `a4`, `eth0`, each behind its array or host: `lintel-1/1:3`. */
 function component(plant: Plant, kind: FaultKind, ref: string): string {
@@ -105,7 +116,7 @@ function component(plant: Plant, kind: FaultKind, ref: string): string {
   if (kind === 'clock-jump') return lookUp(estate, 'array', ref)?.id ?? ref;
   if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'host')
     return lookUp(estate, table, ref)?.id ?? ref;
-  if (kind === 'array-down' || kind === 'adapter-down')
+  if (kind === 'array-down' || kind === 'adapter-down' || kind === 'site-down')
     return findComponent(componentsOf(estate), ref.replace('/', ' '))?.id ?? ref;
   const [owner, name] = ref.split('/');
   if (name === undefined) return ref;

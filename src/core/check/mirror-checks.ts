@@ -1,7 +1,8 @@
 import type { Replication } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { addedBy, logState, mirrorNeed, resyncTime } from '../replicate/mirror';
-import { lineRate, sidesOf } from '../replicate/sides';
+import { lineRate } from '../replicate/line';
+import { sidesOf } from '../replicate/sides';
 import { LOG_OUTAGE } from '../replicate/choices';
 import { formatBytes, GIB } from '../units/bytes';
 import { formatDuration, HOUR } from '../units/duration';

@@ -2,7 +2,6 @@ import { quotaUsed } from '../copies/quota';
 import type { Partner } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
-import { subjectOf } from '../operation/refusal';
 import { counterpartOf, skewBetween, standingOf } from '../replicate/partners';
 import { dateText } from '../units/date';
 import { DAY } from '../units/duration';

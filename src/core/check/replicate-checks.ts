@@ -71,8 +71,8 @@ export const replicateChecks: Check[] = [
     const { source } = sidesOf(view, row);
     const link = view.table('siteLink').get(row.link)!;
     const need = needOfLine(source, row);
-    const share = shareOf(view, link, row.weight, row);
-    if (need.bytesPerS !== null && need.bytesPerS <= share) return null;
+    const share = shareOf(view, link, row.weight, row, need.hour);
+    if (row.mode === 'sync' || (need.bytesPerS !== null && need.bytesPerS <= share)) return null;
     return {
       says:
         need.bytesPerS === null

@@ -19,7 +19,13 @@ export const siteLinkKind = kind({
     km: z.number().min(0).max(40_000).default(0),
     /** Share of segments that are lost. */
     loss: z.number().min(0).max(0.5).default(0),
+    /** What replication may take of it by day and by night, bytes a second; null for all of it. */
+    dayCap: z.number().positive().nullable().default(null),
+    nightCap: z.number().positive().nullable().default(null),
     state: upDown.default('up'),
+    /** It brings through less than it should, and takes longer; or it loses segments. */
+    slow: z.boolean().default(false),
+    lossy: z.boolean().default(false),
     notes: z.string().default(''),
   }),
   refers: { sites: to('site', { by: 'site' }) },

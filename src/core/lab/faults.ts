@@ -29,6 +29,9 @@ export const faultKinds = [
   'agent-silent',
   'clock-jump',
   'site-link-down',
+  'site-link-slow',
+  'site-link-lossy',
+  'site-down',
 ] as const;
 export type FaultKind = (typeof faultKinds)[number];
 
@@ -56,12 +59,33 @@ const figures = {
     component: 'agent',
   },
   'site-link-down': { table: 'siteLink', state: 'down', said: 'is down', component: 'link between sites' },
+  'site-link-slow': {
+    table: 'siteLink',
+    state: 'slow',
+    said: 'brings a tenth through, five times as slowly',
+    component: 'link between sites',
+  },
+  'site-link-lossy': {
+    table: 'siteLink',
+    state: 'lossy',
+    said: 'loses 1 % of its segments',
+    component: 'link between sites',
+  },
+  'site-down': { table: 'site', state: 'down', said: 'is down', component: 'site' },
   'clock-jump': { table: 'array', state: 'ahead', said: 'is 90 days ahead', component: 'clock' },
 } as const;
 /** How far a clock jumps (a choice). */
 const CLOCK_JUMP: Milliseconds = 90 * DAY;
 
-const wholes: Partial<Record<FaultKind, ComponentClass>> = { 'adapter-down': 'adapter', 'array-down': 'array' };
+const wholes: Partial<Record<FaultKind, ComponentClass>> = {
+  'adapter-down': 'adapter',
+  'array-down': 'array',
+  'site-down': 'site',
+};
+
+/** What ails a line that is up. */
+const ailments = { 'site-link-slow': 'slow', 'site-link-lossy': 'lossy' } as const;
+const isAilment = (kind: FaultKind): kind is keyof typeof ailments => Object.hasOwn(ailments, kind);
 
 const agentFaults = ['agent-absent', 'agent-slow', 'agent-silent'] as const;
 type AgentFault = (typeof agentFaults)[number];
@@ -122,6 +146,10 @@ export function faults(view: EstateView): Fault[] {
     for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
   for (const { id, agent } of view.table('host').values())
     for (const kind of agentFaults) if (figures[kind].state === agent) add(kind, { id, state: agent });
+  for (const { id, slow, lossy } of view.table('siteLink').values()) {
+    if (slow) add('site-link-slow', { id, state: 'slow' });
+    if (lossy) add('site-link-lossy', { id, state: 'lossy' });
+  }
   for (const { id, clockOff } of view.table('array').values())
     if (clockOff !== 0) add('clock-jump', { id, state: 'ahead' });
   return found;
@@ -140,6 +168,7 @@ export function componentName(view: EstateView, kind: FaultKind, id: string): st
     return row ? `${row.host ? hostOf(view, row)?.name : 'unclaimed'} ${row.name}` : id;
   }
   if (table === 'host') return `agent at ${view.table('host').get(id)?.name ?? id}`;
+  if (table === 'site') return view.table('site').get(id)?.name ?? id;
   const row = view.table(table).get(id);
   if (!row) return id;
   const array = arrayOf(view, row).name;
@@ -182,8 +211,9 @@ function breakPart(
 ): FaultResult {
   const { table, state, said } = figures[kind];
   if (kind === 'clock-jump') return setClock(view, id, CLOCK_JUMP);
+  if (isAilment(kind)) return setAilment(view, kind, id, true);
   if (isAgentFault(kind) || table === 'host') return breakAgent(view, kind as AgentFault, id);
-  if (wholes[kind] || table === 'array') return breakWhole(view, kind, id);
+  if (wholes[kind] || table === 'array' || table === 'site') return breakWhole(view, kind, id);
   const row = view.table(table).get(id);
   if (!row) return unknown(kind, id);
   const name = componentName(view, kind, id);
@@ -215,6 +245,23 @@ function breakAgent(view: EstateView, kind: AgentFault, id: string): FaultResult
   const { state, said } = figures[kind];
   if (host.agent === state) return no(kind, id, 'fault-set', `${name} is so already.`, 'Clear that fault first.');
   return { ok: true, effects: [changed('host', host, { agent: state })], said: `${name} ${said}` };
+}
+
+/** A line grows slow or lossy, or is well again. */
+function setAilment(view: EstateView, kind: keyof typeof ailments, id: string, ails: boolean): FaultResult {
+  const link = view.table('siteLink').get(id);
+  if (!link) return unknown(kind, id);
+  const name = componentName(view, kind, id);
+  const field = ailments[kind];
+  if (link[field] === ails)
+    return ails
+      ? no(kind, id, 'fault-set', `${name} is so already.`, 'Clear that fault first.')
+      : no(kind, id, 'no-fault', `${name} is well.`, 'Leave it as it is.');
+  return {
+    ok: true,
+    effects: [changed('siteLink', link, { [field]: ails })],
+    said: ails ? `${name} ${figures[kind].said}` : `${name} is well again`,
+  };
 }
 
 /** The clock of an array jumps ahead, or goes by its time source again. */
@@ -260,20 +307,34 @@ function breakWhole(view: EstateView, kind: FaultKind, id: string): FaultResult 
 function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
   const component = wholeOf(view, kind, id);
   if (!component) return unknown(kind, id);
-  const up = <K extends 'interface' | 'controller' | 'enclosure'>(table: K, rows: readonly Row<K>[]): Effect[] =>
+  const up = <K extends 'interface' | 'controller' | 'enclosure' | 'switch' | 'network'>(
+    table: K,
+    rows: readonly Row<K>[],
+  ): Effect[] =>
     rows
       .filter((row) => (row as { state: string }).state === 'down')
       .map((row) => changed(table, row, { state: 'up' } as Partial<Row<K>>));
-  const effects =
-    kind === 'array-down'
-      ? [
-          ...up('controller', view.table('controller').by('array', id)),
-          ...up('enclosure', view.table('enclosure').by('array', id)),
-        ]
-      : up(
-          'interface',
-          [...view.table('interface').values()].filter((row) => row.host && adapterId(row.host, row.adapter) === id),
-        );
+  const array = (one: string): Effect[] => [
+    ...up('controller', view.table('controller').by('array', one)),
+    ...up('enclosure', view.table('enclosure').by('array', one)),
+  ];
+  const parts: Partial<Record<FaultKind, () => Effect[]>> = {
+    'array-down': () => array(id),
+    'site-down': () => [
+      ...view
+        .table('array')
+        .by('site', id)
+        .flatMap((row) => array(row.id)),
+      ...up('switch', view.table('switch').by('site', id)),
+      ...up('network', view.table('network').by('site', id)),
+    ],
+    'adapter-down': () =>
+      up(
+        'interface',
+        [...view.table('interface').values()].filter((row) => row.host && adapterId(row.host, row.adapter) === id),
+      ),
+  };
+  const effects = parts[kind]?.() ?? [];
   if (effects.length === 0) return no(kind, id, 'no-fault', `${component.name} is not broken.`, 'Leave it as it is.');
   return { ok: true, effects, said: `${component.name} is up again` };
 }
@@ -299,8 +360,9 @@ function mendPart(
 ): FaultResult {
   const { table } = figures[kind];
   if (kind === 'clock-jump') return setClock(view, id, 0);
+  if (isAilment(kind)) return setAilment(view, kind, id, false);
   if (table === 'host') return mendAgent(view, kind, id);
-  if (wholes[kind] || table === 'array') return mendWhole(view, kind, id);
+  if (wholes[kind] || table === 'array' || table === 'site') return mendWhole(view, kind, id);
   const row = view.table(table).get(id);
   if (!row) return unknown(kind, id);
   const name = componentName(view, kind, id);

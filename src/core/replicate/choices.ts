@@ -8,6 +8,13 @@ export const SESSIONS = 8;
 export const WINDOW = 4 * 2 ** 20;
 /** Share of a line that is left for data beside headers. */
 export const EFFICIENCY = 0.94;
+/** A slow line brings through so much of its speed and takes so many times as long; a lossy one loses such a share besides (choices). */
+export const SLOW_SPEED = 0.1;
+export const SLOW_TRIP = 5;
+export const LOSSY = 0.01;
+/** Hours of the day, UTC, between which it is day for the caps of lines (a choice). */
+export const DAY_FROM = 6;
+export const DAY_TO = 22;
 /** How long a cycle that failed is left alone before it is tried again (choices: 10 s … 5 min). */
 export const AGAIN = 5 * MINUTE;
 /** Cycles that are remembered of one replication. */

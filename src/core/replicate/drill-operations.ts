@@ -14,13 +14,13 @@ import { usersOf } from '../protect/pause';
 import { parseSpan } from '../protect/plan-create';
 import { counted, someOf } from '../units/counted';
 import { momentText } from '../units/date';
-import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/duration';
+import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { lockedCopies, purged } from '../volume/delete';
 import { askRole, replicationChoices } from './ask';
 import { rto } from './recovery-time';
 import { rehearsed, type Rehearsed } from './rehearse';
 import { partTook } from './rehearse-time';
-import { roleFields, sidesOf } from './sides';
+import { sidesOf } from './sides';
 
 const startSchema = z.object({
   replications: z.array(z.string()).min(1, 'name at least one replication'),

@@ -9,9 +9,9 @@ import { planned, refused, type Choice, type Foretold, type OperationType } from
 import { subjectOf } from '../operation/refusal';
 import { counted } from '../units/counted';
 import { SECOND } from '../units/duration';
-import { formatRate } from '../units/rate';
+import { formatRate, parseRate } from '../units/rate';
 import { parseBits } from './bits';
-import { lineRate } from './sides';
+import { lineRate } from './line';
 
 const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
@@ -20,6 +20,11 @@ const figures = {
   rtt: z.coerce.number().min(0).max(10_000).optional().describe('There and back, milliseconds'),
   km: z.coerce.number().min(0).max(40_000).optional().describe('Length of its route'),
   loss: z.coerce.number().min(0).max(50).optional().describe('Segments that are lost, per cent'),
+  dayCap: z
+    .string()
+    .optional()
+    .describe('What replication may take of it from 6 to 22 UTC, such as 50 MiB/s; none for all'),
+  nightCap: z.string().optional().describe('What it may take from 22 to 6 UTC; none for all'),
   notes: z.string().max(1000).optional(),
 };
 const figureFields = {
@@ -27,6 +32,8 @@ const figureFields = {
   rtt: such('Round trip, ms', '0.62'),
   km: folded(such('Route, km', '38')),
   loss: folded(such('Lost, %', '0')),
+  dayCap: folded(such('By day at most', '50 MiB/s')),
+  nightCap: folded(such('By night at most', 'none')),
   notes: folded('Notes'),
 };
 
@@ -40,6 +47,21 @@ function readFigures(asks: Inquiry, p: z.output<z.ZodObject<typeof figures>>, na
   if (p.rtt !== undefined) given.rtt = p.rtt;
   if (p.km !== undefined) given.km = p.km;
   if (p.loss !== undefined) given.loss = p.loss / 100;
+  for (const field of ['dayCap', 'nightCap'] as const) {
+    const text = p[field];
+    if (!text) continue;
+    const cap =
+      text.trim().toLowerCase() === 'none' ? null : asks.value(parseRate(text), field, { kind: 'siteLink', name });
+    if (cap === 0)
+      asks.refuse({
+        code: 'cap-nothing',
+        field,
+        subject: { kind: 'siteLink', name },
+        message: `Nothing would go over ${name}.`,
+        mend: 'Write a rate, or none for all of it.',
+      });
+    else if (cap !== undefined) given[field] = cap;
+  }
   if (p.notes !== undefined) given.notes = p.notes;
   return given;
 }
@@ -70,6 +92,8 @@ function figuresForetold(draft: Parameters<OperationType['foretell']>[1], before
     rtt: { says: 'Measured between the arrays.' },
     km: { says: 'Light takes 5 µs for each km of it.' },
     loss: { says: 'Each lost segment makes its session slow down.' },
+    dayCap: { says: 'From 6 to 22 UTC; left empty or none, all of it.' },
+    nightCap: { says: 'From 22 to 6 UTC; left empty or none, all of it.' },
     notes: { says: 'Whose line it is, whom to call.' },
   };
 }

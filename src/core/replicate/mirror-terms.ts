@@ -18,7 +18,7 @@ import { giveAll } from '../volume/grow';
 import { LOG_OUTAGE, USUAL_BUDGET } from './choices';
 import { addedBy, logMinimum, mirrorNeed } from './mirror';
 import { hourWords } from './planner';
-import { lineRate } from './sides';
+import { lineRate } from './line';
 import { maxDistance } from './sync';
 
 export const mirrorParams = {

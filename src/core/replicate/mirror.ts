@@ -8,14 +8,16 @@ import type { BytesPerSecond } from '../units/rate';
 import { bytesAtRisk, isWritten } from './carry';
 import { LOG_HEADER, LOG_OUTAGE, LOG_SAFETY, MIRRORED, MOST_OF_LINE } from './choices';
 import { journalFill, journalSize, type LoggedStep } from './journal';
-import { lineRate, sidesOf } from './sides';
+import { lineRate, presentLine, type LineFigures } from './line';
+import { sidesOf } from './sides';
 import { resync, syncBandwidth, syncWrite, type MirroredWrite } from './sync';
 
 const USUAL_WRITE = 8 * 1024;
 const GLASS_S_PER_KM = 5e-6;
 
 /** A write of a volume over a line. What its round trip takes beyond the glass is put down to the devices at its ends. */
-function writeOver(link: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'km'>, volume: Volume): MirroredWrite {
+function writeOver(line: LineFigures & Pick<SiteLink, 'km'>, volume: Volume): MirroredWrite {
+  const link = presentLine(line);
   return {
     ...MIRRORED,
     distanceKm: link.km,
@@ -29,7 +31,7 @@ function writeOver(link: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'km'>, volume: Volu
 
 /** What a mirror over a line adds to each write: the worst of its volumes, milliseconds. */
 export function addedBy(
-  link: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'km'>,
+  link: LineFigures & Pick<SiteLink, 'km'>,
   volumes: readonly Volume[],
 ): { ms: number; volume: Volume; write: MirroredWrite } {
   const all = volumes.map((volume) => {

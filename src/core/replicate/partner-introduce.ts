@@ -136,16 +136,6 @@ export const partnerIntroduce: OperationType<z.output<typeof introduceSchema>> =
           : `${peer.name} may use ${offerWords(view, row)}.`,
         ...(counterpart ? [] : [`Within a day ${peer.name} must be told of ${array.name}.`]),
       ],
-      next: counterpart
-        ? []
-        : [
-            nextStep(
-              `Introduce ${array.name} to ${peer.name}`,
-              'partner.introduce',
-              { array: peer.name, peer: array.name },
-              'addresses',
-            ),
-          ],
     });
   },
   foretell(view, draft) {

@@ -6,8 +6,6 @@ import { PEER_SKEW, PEER_VERSIONS } from './choices';
 import { partnerAt } from '../copies/quota';
 import { peerCheck } from './peer';
 import type { ParseFailure } from '../units/parsed';
-import type { Milliseconds } from '../units/duration';
-import type { Bytes } from '../units/bytes';
 
 /** The same pair as the other side sees it. */
 export const counterpartOf = (view: EstateView, row: Pick<Partner, 'array' | 'peer'>): Partner | undefined =>

@@ -12,7 +12,8 @@ import { AGAIN, CYCLES_KEPT } from './choices';
 import { roleStep } from './roles';
 import { shareNetwork } from './shares';
 import { mirroredRate } from './mirror';
-import { happenedTo, lineRate, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
+import { lineRateAt, nextTurnOfDay } from './line';
+import { happenedTo, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
 
 type NewId = (kind: Kind) => string;
 
@@ -26,6 +27,12 @@ function nextOf(view: EstateView, row: Replication, now: Milliseconds): Millisec
   return row.carrying ? finishOf(row.carrying) : Math.max(now, row.nextAt);
 }
 
+/** Whether what a replication may take of its line is another by night. */
+function turnsByDay(view: EstateView, { link }: Replication): boolean {
+  const { dayCap, nightCap } = view.table('siteLink').get(link)!;
+  return dayCap !== nightCap;
+}
+
 /** The next moment at which any replication cuts, finishes, breaks off or goes on. */
 export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | null {
   let first: Milliseconds | null = null;
@@ -33,6 +40,9 @@ export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | n
     const at = nextOf(view, row, now);
     if (at !== null && (first === null || at < first)) first = at;
   }
+  const turn = nextTurnOfDay(now);
+  if ((first === null || turn < first) && atWork(view).some((row) => row.carrying !== null && turnsByDay(view, row)))
+    first = turn;
   for (const { secretUntil, ended } of view.table('partner').values())
     if (secretUntil !== null && !ended && (first === null || secretUntil < first)) first = Math.max(now, secretUntil);
   return first;
@@ -47,7 +57,7 @@ function shared(view: EstateView, now: Milliseconds): Effect[] {
   const sending = atWork(view).filter((row) => row.carrying !== null && cuts(row));
   const links: Record<string, number> = {};
   for (const link of view.table('siteLink').values())
-    links[link.id] = link.state === 'up' ? Math.max(0, lineRate(link).bytesPerS - mirroredRate(view, link, now)) : 0;
+    links[link.id] = link.state === 'up' ? Math.max(0, lineRateAt(link, now) - mirroredRate(view, link, now)) : 0;
   const shares = shareNetwork({
     links,
     flows: sending.map((row) => ({

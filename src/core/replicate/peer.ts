@@ -1,4 +1,3 @@
-import { formatBytes } from '../units/bytes';
 import { dateText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
 import { notParsed, parsed, type Parsed } from '../units/parsed';

@@ -7,7 +7,7 @@ import { changed } from '../estate/effects';
 import { lines } from '../../../demo/elsewhere';
 import { needOfLine } from './planner';
 import { replicationPlan } from './plan-view';
-import { lineRate } from './sides';
+import { lineRate } from './line';
 
 const plan = (at = stage(...elsewhere)) => replicationPlan(at.estate, '', '')!;
 

@@ -10,7 +10,8 @@ import { HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 import type { BytesPerSecond } from '../units/rate';
 import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, OUTAGE, SAFETY, SCAN, TRANSIT } from './choices';
 import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-copy';
-import { sidesOf, lineRate } from './sides';
+import { lineRate } from './line';
+import { sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
 import { hourWords, MONDAY, shareOf } from './planner';
 
@@ -51,6 +52,8 @@ export interface ReplicationPlan {
   link: string;
   /** What it would have of the line beside those that use it, and what the line brings through. */
   share: BytesPerSecond;
+  /** The same by the hour of the week. */
+  shares: BytesPerSecond[];
   through: BytesPerSecond;
   /** By the hour of the week: what the others on the line need to hold theirs. */
   others: BytesPerSecond[];
@@ -84,7 +87,7 @@ function plannedPoint(
   volumes: readonly Volume[],
   rpo: Milliseconds,
   wireRatio: number,
-  share: BytesPerSecond,
+  shares: readonly BytesPerSecond[],
 ): PlannedPoint {
   const interval = rpo / 2;
   const needs = needsOf(volumes, { interval, rpo, wireRatio });
@@ -96,7 +99,7 @@ function plannedPoint(
     needs,
     need: needs ? needs[hour]! : null,
     hour: hourWords(hour),
-    breaks: needs ? needs.filter((one) => one > share).length : HOURS,
+    breaks: needs ? needs.filter((one, k) => one > shares[k]!).length : HOURS,
     sourceReserve: SAFETY * changedIn(volumes, busiest, interval * 2 + OUTAGE),
     targetReserve: SAFETY * 2 * changedIn(volumes, busiest, interval),
   };
@@ -169,7 +172,8 @@ export function replicationPlan(view: EstateView, of: string, link: string, wire
     .by('link', line.id)
     .find((row) => !beside.includes(row));
   const share = shareOf(view, line, own?.weight ?? 1, own);
-  const points = POINTS.map((rpo) => plannedPoint(chosen.volumes, rpo, wireRatio, share));
+  const shares = week((hour) => shareOf(view, line, own?.weight ?? 1, own, hour));
+  const points = POINTS.map((rpo) => plannedPoint(chosen.volumes, rpo, wireRatio, shares));
   const others = beside.map((row) => needsOf(sidesOf(view, row).source, row) ?? week(() => 0));
   return {
     subjects: subjects.map(({ id, name, site, copied }) => ({ id, name, site: site.name, copied })),
@@ -182,6 +186,7 @@ export function replicationPlan(view: EstateView, of: string, link: string, wire
     of: chosen.id,
     link: line.id,
     share,
+    shares,
     through: lineRate(line).bytesPerS,
     others: week((hour) => others.reduce((sum, needs) => sum + needs[hour]!, 0)),
     points,

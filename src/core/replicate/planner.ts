@@ -4,8 +4,8 @@ import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { BytesPerSecond } from '../units/rate';
 import { HOUR, SECOND, type Milliseconds } from '../units/duration';
-import { FIXED } from './choices';
-import { lineRate } from './sides';
+import { DAY_FROM, FIXED } from './choices';
+import { lineRateAt } from './line';
 
 /** 1 January 1970 was a Thursday: a Monday. */
 export const MONDAY: Milliseconds = 4 * 24 * HOUR;
@@ -49,14 +49,22 @@ export function needOfLine(
   return { bytesPerS: sending > 0 ? (bytes * wireRatio) / (sending / SECOND) : null, hour };
 }
 
-/** What a replication may have of its line when all that use it send at once. */
-export function shareOf(view: EstateView, link: SiteLink, weight: number, own?: Replication): BytesPerSecond {
+/** What a replication may have of its line when all that use it send at once, in an hour of the week; without one in the scarcer half of the day. */
+export function shareOf(
+  view: EstateView,
+  link: SiteLink,
+  weight: number,
+  own?: Replication,
+  hour?: number,
+): BytesPerSecond {
   const others = view
     .table('replication')
     .by('link', link.id)
     .filter((row) => row.id !== own?.id);
   const all = others.reduce((sum, row) => sum + row.weight, weight);
-  return Math.min(own?.cap ?? Infinity, (lineRate(link).bytesPerS * weight) / all);
+  const hours = hour === undefined ? [0, DAY_FROM] : [hour];
+  const through = Math.min(...hours.map((one) => lineRateAt(link, MONDAY + one * HOUR)));
+  return Math.min(own?.cap ?? Infinity, (through * weight) / all);
 }
 
 const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];

@@ -34,7 +34,7 @@ import { cutSource } from './carry';
 import { firstCopyMethods, type FirstCopyMethod } from './first-copy';
 import { askOnto, askPartners, askSides, ontoChoices, refuseSeedless, twinOf } from './target-ask';
 import { flag } from '../operation/params';
-import { lineRate } from './sides';
+import { lineRate } from './line';
 
 const USUAL_INTERVAL = 5 * MINUTE;
 export const USUAL_RATIO = 0.7;

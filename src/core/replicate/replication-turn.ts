@@ -28,7 +28,8 @@ import {
 import { purged } from '../volume/delete';
 import { applied, cutSource, isMirrored, mirrored, pitOf } from './carry';
 import { reach, type Roles } from './roles';
-import { lineRate, presentRoles, roleFields, sidesOf } from './sides';
+import { lineRate } from './line';
+import { presentRoles, roleFields, sidesOf } from './sides';
 
 type NewId = (kind: Kind) => string;
 

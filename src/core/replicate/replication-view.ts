@@ -15,7 +15,8 @@ import { hourWords, needOfLine, shareOf } from './planner';
 import type { DrillView } from './drill-view';
 import type { PartnerRow } from './partner-view';
 import type { SiteLoss } from './site-lost';
-import { lineRate, sidesOf, siteOfSide, unreachedWhy } from './sides';
+import { lineRate, presentLine } from './line';
+import { sidesOf, siteOfSide, unreachedWhy } from './sides';
 
 /** A replication as its table shows it. */
 export interface ReplicationRow {
@@ -104,6 +105,11 @@ export interface SiteLinkRow {
   state: 'up' | 'down';
   through: BytesPerSecond;
   boundBy: string;
+  /** What replication may take by day and by night; null for all of it. */
+  dayCap: BytesPerSecond | null;
+  nightCap: BytesPerSecond | null;
+  slow: boolean;
+  lossy: boolean;
   /** What is sent over it now. */
   now: BytesPerSecond;
   replications: number;
@@ -158,12 +164,16 @@ export const siteLinkRows = (view: EstateView, now: Milliseconds): SiteLinkRow[]
       name: link.name,
       sites: link.sites.map((id) => view.table('site').get(id)!.name),
       speed: formatBits(link.bitsPerS),
-      rtt: link.rtt,
+      rtt: presentLine(link).rtt,
       km: link.km,
-      loss: link.loss,
+      loss: presentLine(link).loss,
       state: link.state,
       through: link.state === 'up' ? bytesPerS : 0,
       boundBy,
+      dayCap: link.dayCap,
+      nightCap: link.nightCap,
+      slow: link.slow,
+      lossy: link.lossy,
       now: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) + mirroredRate(view, link, now),
       replications: users.length,
     };

@@ -1,4 +1,4 @@
-import type { Replication, SiteLink, Volume } from '../estate/entities';
+import type { Replication, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
 import { arrayAnswers } from '../volume/health';
@@ -12,9 +12,7 @@ import {
   roleStep,
   type Side,
 } from './roles';
-import { EFFICIENCY, SESSIONS, WINDOW } from './choices';
 import { unpartneredWhy } from './partners';
-import { goodput } from './shares';
 
 /** The roles of a replication as its row has them. */
 export const rolesOf = (row: Replication): Roles => ({
@@ -113,14 +111,3 @@ export function unreachedWhy(view: EstateView, row: Replication): string | null 
   const side = roles.sites.P === 'down' ? 'P' : 'S';
   return `the array at ${siteOfSide(view, row, side)} does not answer`;
 }
-
-/** Bytes a second that a line between sites brings through for replication. */
-export const lineRate = ({ bitsPerS, rtt, loss }: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'loss'>) =>
-  goodput({
-    linkBitsPerS: bitsPerS,
-    efficiency: EFFICIENCY,
-    rttS: rtt / 1000,
-    sessions: SESSIONS,
-    windowBytes: WINDOW,
-    lossFraction: loss,
-  });

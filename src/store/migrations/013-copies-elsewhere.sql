@@ -7,7 +7,11 @@ CREATE TABLE site_link (
   rtt REAL NOT NULL,
   km REAL NOT NULL,
   loss REAL NOT NULL,
+  day_cap REAL,
+  night_cap REAL,
   state TEXT NOT NULL,
+  slow INTEGER NOT NULL CHECK (slow IN (0, 1)),
+  lossy INTEGER NOT NULL CHECK (lossy IN (0, 1)),
   notes TEXT NOT NULL
 ) STRICT;
 

@@ -197,7 +197,7 @@ function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
   const { open } = usePlace();
   const columns = useMemo<AnyColumn<SiteLinkRow>[]>(
     () => [
-      stateColumn(({ state }) => (state === 'up' ? 'stands' : 'broken')),
+      stateColumn(({ state, slow, lossy }) => (state === 'down' ? 'broken' : slow || lossy ? 'leans' : 'stands')),
       { head: 'Link', kind: 'name', width: 'whitespace-nowrap', value: ({ name }) => name },
       { head: 'Between', width: 'whitespace-nowrap', value: ({ sites }) => sites.join(' and ') },
       { head: 'Speed', width: 'whitespace-nowrap', value: ({ speed }) => speed },
@@ -208,8 +208,20 @@ function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
         kind: 'number',
         unit: 'B/s',
         value: ({ through }) => Math.round(through),
-        cell: ({ through, boundBy, state }) =>
-          state === 'up' ? `${rate(through)}, by ${bounds[boundBy]}` : <span className="text-red">is down</span>,
+        cell: ({ through, boundBy, state, slow, lossy }) =>
+          state === 'up' ? (
+            <span className={slow || lossy ? 'text-red' : ''}>
+              {rate(through)}, by {slow ? 'a line that is slow' : bounds[boundBy]}
+            </span>
+          ) : (
+            <span className="text-red">is down</span>
+          ),
+      },
+      {
+        head: 'By day, by night',
+        kind: 'muted',
+        width: 'whitespace-nowrap',
+        value: ({ dayCap, nightCap }) => [dayCap, nightCap].map((cap) => (cap === null ? 'all' : rate(cap))).join(', '),
       },
       {
         head: 'Sent now',

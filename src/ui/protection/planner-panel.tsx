@@ -188,7 +188,7 @@ const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 function Week({ plan, chosen }: { plan: ReplicationPlan; chosen: PlannedPoint }) {
   const needs = chosen.needs;
   const over = (hour: number) =>
-    !needs || needs[hour]! > plan.share || needs[hour]! + plan.others[hour]! > plan.through;
+    !needs || needs[hour]! > plan.shares[hour]! || needs[hour]! + plan.others[hour]! > plan.through;
   const all = Array.from({ length: 168 }, (_, hour) => hour).filter(over).length;
   const most = Math.max(1, ...Array.from({ length: 168 }, (_, hour) => (needs?.[hour] ?? 0) + plan.others[hour]!));
   return (
