@@ -85,7 +85,7 @@ export function componentIds(plant: Plant, refs: readonly string[]): string[] {
 }
 
 export const whatIfAnswer = (plant: Plant, failed: readonly string[], find = ''): WhatIf =>
-  whatIf(plant.estate, failed, find);
+  whatIf(plant.estate, failed, find, plant.lab.now);
 
 export function topologyAnswer(plant: Plant, query: URLSearchParams): Topology {
   const laid: Overlaid = {};

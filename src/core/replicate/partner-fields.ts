@@ -213,7 +213,7 @@ export function addressField(
   present?: readonly string[],
 ): FieldForetold {
   const typed = draftList(draft, 'addresses').filter((text) => text.trim() !== '');
-  const suggested = present ? [...present] : addressesOf(view, peer).slice(0, 2);
+  const suggested = present ? [...present] : addressesOf(view, peer).slice(0, 1);
   if (typed.length === 0)
     return { suggested, says: `${peer.name} answers at ${addressesOf(view, peer).join(', ') || 'no address'}.` };
   const found = typed.map((address) => {

@@ -160,7 +160,7 @@ test('the audit’s lines that an operation mends offer one', () => {
 
 describe('what-if as a report', () => {
   test('lists points of failure with the worst first, and pairs by what they cut', () => {
-    const { spofs, pairs } = whatIf(demo, []);
+    const { spofs, pairs } = whatIf(demo, [], '', 0);
     expect(spofs).toHaveLength(demo.table('mapping').size);
     expect(spofs[0]!.host).toBe('ledger-1');
     expect(pairs[0]!.cuts).toBeGreaterThanOrEqual(pairs.at(-1)!.cuts);
@@ -175,7 +175,7 @@ describe('what-if as a report', () => {
     ).toBe(true);
   });
   test('planned work reads as Markdown with who is hurt', () => {
-    const text = outageReport(whatIf(demo, [lookUp(demo, 'switch', 'a2')!.id]).outage);
+    const text = outageReport(whatIf(demo, [lookUp(demo, 'switch', 'a2', '', 0)!.id]).outage);
     expect(text).toContain('Down: switch a2.');
     expect(text).toMatch(
       /\| ledger-1 \| lintel-2 ledger \| loses its last path \| 2 → 0 \| \/srv\/ledger \| Accounts \|/,

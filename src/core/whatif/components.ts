@@ -13,6 +13,7 @@ export const componentClasses = [
   'controller',
   'enclosure',
   'array',
+  'site-link',
   'site',
 ] as const;
 export type ComponentClass = (typeof componentClasses)[number];
@@ -27,6 +28,7 @@ export const classWords: Record<ComponentClass, string> = {
   controller: 'controller',
   enclosure: 'enclosure',
   array: 'array',
+  'site-link': 'link between sites',
   site: 'site',
 };
 
@@ -58,6 +60,7 @@ export function componentsOf(view: EstateView): Map<string, Component> {
     if (row.role !== 'none') put(row.id, 'array-port', `${arrayOf(row.array)} ${row.name}`, row.controller);
   for (const row of view.table('switch').values()) put(row.id, 'switch', row.name, row.site);
   for (const row of view.table('isl').values()) put(row.id, 'isl', row.name, row.a, row.b);
+  for (const row of view.table('siteLink').values()) put(row.id, 'site-link', row.name);
   for (const row of view.table('network').values()) put(row.id, 'network', row.name, row.site);
   for (const row of view.table('interface').values()) {
     if (row.host === null) continue;

@@ -37,7 +37,10 @@ export interface Outage {
 /** Everything that fails with the given components: a site takes its arrays, switches and networks along, a card its ports. */
 export function effectsOfFailure(view: EstateView, failed: readonly Component[]): Effect[] {
   const effects = new Map<string, Effect>();
-  const down = (kind: 'interface' | 'switch' | 'isl' | 'network' | 'port' | 'controller' | 'enclosure', id: string) => {
+  const down = (
+    kind: 'interface' | 'switch' | 'isl' | 'network' | 'port' | 'controller' | 'enclosure' | 'siteLink',
+    id: string,
+  ) => {
     const row = view.table(kind).get(id);
     if (row && row.state === 'up') effects.set(id, changed(kind, row as never, { state: 'down' } as never));
   };
@@ -60,6 +63,9 @@ export function effectsOfFailure(view: EstateView, failed: readonly Component[])
       case 'array':
         array(one.id);
         break;
+      case 'site-link':
+        down('siteLink', one.id);
+        break;
       case 'site':
         for (const row of view.table('array').by('site', one.id)) array(row.id);
         for (const row of view.table('switch').by('site', one.id)) down('switch', row.id);
@@ -71,11 +77,17 @@ export function effectsOfFailure(view: EstateView, failed: readonly Component[])
   return [...effects.values()];
 }
 
+/** The estate with some components out. */
+export function after(view: EstateView, failed: readonly Component[]): Overlay {
+  const overlay = new Overlay(view);
+  overlay.apply(effectsOfFailure(view, failed));
+  return overlay;
+}
+
 /** Who loses what when components fail: paths are found anew with them down, take-over by other controllers included. */
 export function outage(view: EstateView, ids: readonly string[], components = componentsOf(view)): Outage {
   const failed = ids.flatMap((id) => components.get(id) ?? []);
-  const overlay = new Overlay(view);
-  overlay.apply(effectsOfFailure(view, failed));
+  const overlay = after(view, failed);
   const [old, now] = [pathFinder(view), pathFinder(overlay)];
   const health = volumeHealth(overlay);
   const result: Outage = {

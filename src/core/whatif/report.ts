@@ -4,7 +4,9 @@ import { arrayOf, hostOf, volumeOf } from '../estate/relations';
 import { wayOf } from '../attach/paths';
 import { criticalBook } from './critical';
 import { classWords, componentsOf, listed, type Component } from './components';
-import { outage, type Outage } from './outage';
+import type { Milliseconds } from '../units/duration';
+import { replicationsHurt, type ReplicationHurt } from '../replicate/after-outage';
+import { after, outage, type Outage } from './outage';
 import { pairFinder, spofFinder, type Pair, type Spofs } from './spof';
 
 /** Single points of failure of a host and a volume, by name. */
@@ -32,6 +34,8 @@ export interface WhatIf {
   components: Component[];
   found: number;
   outage: Outage;
+  /** What becomes of replications. */
+  copies: ReplicationHurt[];
   /** The worst; how many there are in all. */
   spofs: SpofLine[];
   counts: { pairs: number; withSpof: number; without: number };
@@ -45,7 +49,7 @@ const MOST_LINES = 400;
 const MOST_PAIRS = 40;
 
 /** Everything at once: who is hurt by the failures, what stands alone, and which two together are the worst. */
-export function whatIf(view: EstateView, failed: readonly string[], find = ''): WhatIf {
+export function whatIf(view: EstateView, failed: readonly string[], find: string, now: Milliseconds): WhatIf {
   const components = componentsOf(view);
   const wanted = find.toLowerCase().split(/\s+/).filter(Boolean);
   const offered = [...components.values()].filter((one) => {
@@ -58,6 +62,14 @@ export function whatIf(view: EstateView, failed: readonly string[], find = ''): 
     components: listed(offered).slice(0, MOST_LINES),
     found: offered.length,
     outage: outage(view, failed, components),
+    copies: replicationsHurt(
+      view,
+      after(
+        view,
+        failed.flatMap((id) => components.get(id) ?? []),
+      ),
+      now,
+    ),
     ...points(view, components),
   };
 }

@@ -5,8 +5,10 @@ import { Checkbox } from 'radix-ui';
 import type { Post } from '@/core/span/model';
 import { classWords, type Component } from '@/core/whatif/components';
 import type { Hurt, Verdict } from '@/core/whatif/outage';
+import type { ReplicationHurt } from '@/core/replicate/after-outage';
 import type { PairLine, SpofLine, WhatIf } from '@/core/whatif/report';
 import { api, failedQuery } from '../api/client';
+import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
 import { stateColumn } from '../table/cells';
 import type { AnyColumn, Column } from '../table/columns';
@@ -91,6 +93,7 @@ export function WhatIfSheet({ failed }: { failed: readonly string[] }) {
               </button>
             ))}
           </div>
+          {part === 'hurt' && <Copies copies={data.copies} />}
           {part === 'hurt' && <Hurts hurt={data.outage.hurt} ticked={down.length > 0} />}
           {part === 'single' && <Spofs spofs={data.spofs} counts={data.counts} onTick={tick} />}
           {part === 'pairs' && (
@@ -102,6 +105,28 @@ export function WhatIfSheet({ failed }: { failed: readonly string[] }) {
         </>
       )}
     </SheetFrame>
+  );
+}
+
+const copyPosts: Record<ReplicationHurt['verdict'], Post> = {
+  'back-to': 'leans',
+  nothing: 'broken',
+  'breaks-off': 'leans',
+};
+
+/** What becomes of copies at other sites. */
+function Copies({ copies }: { copies: readonly ReplicationHurt[] }) {
+  if (copies.length === 0) return null;
+  return (
+    <ul aria-label="Copies at other sites" className="border-b border-rule px-4 py-1.5">
+      {copies.map(({ id, name, verdict, says }) => (
+        <li key={id} className="flex items-baseline gap-2 py-0.5">
+          <StatePost post={copyPosts[verdict]} />
+          <b className="font-[640]">{name}</b>
+          <span className={verdict === 'nothing' ? 'text-red' : ''}>{says}</span>
+        </li>
+      ))}
+    </ul>
   );
 }
 
@@ -149,7 +174,7 @@ function Choose({
         className="field"
         value={text}
         onChange={(event) => onText(event.target.value)}
-        placeholder="Find a port, card, switch, link, network, controller, enclosure, array or site"
+        placeholder="Find a port, card, switch, link, network, controller, enclosure, array, link or site"
         aria-label="Find a component"
       />
       <div className="scroller max-h-[132px]" role="group" aria-label="Components" tabIndex={0}>
