@@ -175,7 +175,7 @@ describe('what-if as a report', () => {
     ).toBe(true);
   });
   test('planned work reads as Markdown with who is hurt', () => {
-    const text = outageReport(whatIf(demo, [lookUp(demo, 'switch', 'a2', '', 0)!.id]).outage);
+    const text = outageReport(whatIf(demo, [lookUp(demo, 'switch', 'a2')!.id], '', 0).outage);
     expect(text).toContain('Down: switch a2.');
     expect(text).toMatch(
       /\| ledger-1 \| lintel-2 ledger \| loses its last path \| 2 → 0 \| \/srv\/ledger \| Accounts \|/,

@@ -24,7 +24,7 @@ import { stopped } from '../../units/counted';
 import { activityKinds } from '../../kinds/activity';
 import { activityLabels } from '../../volume/activity-labels';
 
-const schema = z.object({
+export const giveSchema = z.object({
   host: z.string().optional(),
   cluster: z.string().optional().describe('Instead of a host: all its members'),
   size: sizeText.describe('Of each volume, with its unit, such as 500 GiB'),
@@ -41,7 +41,8 @@ const schema = z.object({
   activity: z.enum(activityKinds).optional().describe('What runs on it'),
   plan: z.string().optional().describe('A protection plan of its own; without it that of its workload'),
 });
-type Params = z.output<typeof schema>;
+export type GiveParams = z.output<typeof giveSchema>;
+type Params = GiveParams;
 
 function choosePool(view: EstateView, asks: Inquiry, to: Receivers, p: Params): PoolOffer | null {
   const size = parseBytes(p.size, 'promise');
@@ -79,7 +80,7 @@ function choosePool(view: EstateView, asks: Inquiry, to: Receivers, p: Params): 
 }
 
 /** Zones are joined fabric after fabric, so that the paths over one stay while the other changes. */
-function zoningSteps(view: EstateView, to: Receivers, array: ArrayRow): Written[] {
+export function zoningSteps(view: EstateView, to: Receivers, array: ArrayRow): Written[] {
   const meets = (host: Host, fabric: string): boolean => {
     const book = zoneBook(view, fabric);
     const initiators = view
@@ -217,31 +218,33 @@ function mountSteps(view: EstateView, asks: Inquiry, to: Receivers, volumes: rea
   ]);
 }
 
+export const giveFields = {
+  host: the.host,
+  cluster: the.cluster,
+  size: such('Size', '500 GiB'),
+  count: 'How many',
+  pool: the.pool,
+  transport: 'Transport',
+  mount: { label: 'Format, mount', control: 'switch' as const },
+  name: folded('Name'),
+  provisioning: folded('Provisioning'),
+  access: folded('Access'),
+  fileSystem: folded(pick('File system')),
+  mountPoint: folded('Mount point'),
+  workload: folded(pick('Workload')),
+  activity: folded('What runs on it'),
+  plan: folded(pick('Protection plan')),
+};
+
 export const giveStorage: RecipeType<Params> = {
   kind: 'storage.give',
   verb: 'Give storage to…',
   summary:
     'Carves volumes in the best pool, opens zones or access, maps, rescans, formats and mounts, for a host or all members of a cluster.',
-  schema,
+  schema: giveSchema,
   form: {
     columns: [4, 5, 6, 7],
-    fields: {
-      host: the.host,
-      cluster: the.cluster,
-      size: such('Size', '500 GiB'),
-      count: 'How many',
-      pool: the.pool,
-      transport: 'Transport',
-      mount: { label: 'Format, mount', control: 'switch' },
-      name: folded('Name'),
-      provisioning: folded('Provisioning'),
-      access: folded('Access'),
-      fileSystem: folded(pick('File system')),
-      mountPoint: folded('Mount point'),
-      workload: folded(pick('Workload')),
-      activity: folded('What runs on it'),
-      plan: folded(pick('Protection plan')),
-    },
+    fields: giveFields,
   },
   title: (p) => `Give ${p.count === 1 ? p.size : `${p.count} × ${p.size}`} to ${p.cluster ?? p.host}`,
 

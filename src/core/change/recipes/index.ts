@@ -3,12 +3,15 @@ import { rescanCluster } from './rescan-cluster';
 import { goBack } from './go-back';
 import { hideCopy, showCopy } from './show-copy';
 import { takeBackStorage } from './take-back';
+import { giveOverTwoSites, takeBackOverTwoSites } from './two-sites';
 import type { RecipeType } from '../../operation/recipe';
 
 /** Usual jobs, written as operations. */
 export const recipeTypes = [
   giveStorage,
   takeBackStorage,
+  giveOverTwoSites,
+  takeBackOverTwoSites,
   rescanCluster,
   showCopy,
   hideCopy,

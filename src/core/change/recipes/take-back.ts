@@ -15,7 +15,7 @@ import { formatRate } from '../../units/rate';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 import { someOf } from '../../units/counted';
 
-const schema = z.object({
+export const takeBackSchema = z.object({
   host: z.string().optional(),
   cluster: z.string().optional().describe('Instead of a host: all its members'),
   array: z.string(),
@@ -24,7 +24,7 @@ const schema = z.object({
   confirm: z.array(z.string()).default([]).describe('The names once more, of volumes that hold data and are retired'),
   keepDays: z.coerce.number().int().min(0).max(365).default(KEEP_DAYS),
 });
-type Params = z.output<typeof schema>;
+type Params = z.output<typeof takeBackSchema>;
 
 /** Devices of the volumes at the hosts. */
 const devicesOf = (view: EstateView, to: Receivers, volumes: readonly Volume[]) =>
@@ -49,23 +49,25 @@ const leavers = (view: EstateView, to: Receivers, array: ArrayRow, volumes: read
         ),
   );
 
+export const takeBackFields = {
+  host: the.host,
+  cluster: the.cluster,
+  array: the.array,
+  volumes: the.volumes,
+  retire: { label: 'Retire', control: 'switch' as const },
+  confirm: such('Names again', 'name of the volume'),
+  keepDays: folded('Keep, days'),
+};
+
 export const takeBackStorage: RecipeType<Params> = {
   kind: 'storage.take-back',
   verb: 'Take storage back',
   summary:
     'Checks that nobody writes, unmounts, removes devices, takes mappings and then zones away, and retires the volumes.',
-  schema,
+  schema: takeBackSchema,
   form: {
     columns: [4, 5, 6, 7],
-    fields: {
-      host: the.host,
-      cluster: the.cluster,
-      array: the.array,
-      volumes: the.volumes,
-      retire: { label: 'Retire', control: 'switch' },
-      confirm: such('Names again', 'name of the volume'),
-      keepDays: folded('Keep, days'),
-    },
+    fields: takeBackFields,
   },
   title: (p) => `Take ${someOf(p.volumes)} back from ${p.cluster ?? p.host}`,
 
