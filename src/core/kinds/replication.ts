@@ -57,6 +57,8 @@ export const replicationKind = kind({
     budget: z.number().positive().max(10_000).nullable().default(null),
     /** From cut to cut, and what may be lost at the most; milliseconds. */
     interval: z.number().min(1000),
+    /** Instead: cut whenever this plan makes copies, at the very instant. */
+    plan: id.nullable().default(null),
     rpo: z.number().min(1000).nullable().default(null),
     /** Its share of the line, against the others', and the most it takes, bytes a second. */
     weight: z.number().positive().max(1000).default(1),
@@ -101,6 +103,7 @@ export const replicationKind = kind({
     primaries: to('volume', { by: 'primary' }),
     secondaries: to('volume', { by: 'secondary' }),
     link: to('siteLink'),
+    plan: to('plan'),
     logs: to('volume', { by: 'log' }),
   },
   named: '',

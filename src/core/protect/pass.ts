@@ -14,7 +14,8 @@ type NewId = (kind: Kind) => string;
 /** Rows never change in place, so that what follows from one holds as long as it stands. */
 const known = new WeakMap<Plan, { after: Milliseconds; next: DueRun | null }>();
 
-function nextOf(plan: Plan, after: Milliseconds): DueRun | null {
+/** The next run of a plan after a moment. */
+export function nextRunOf(plan: Plan, after: Milliseconds): DueRun | null {
   const last = known.get(plan);
   if (last && last.after <= after && (last.next === null || last.next.at > after)) return last.next;
   const next = nextRun(plan, after);
@@ -32,7 +33,7 @@ export function nextPlanRun(view: EstateView, after: Milliseconds): Milliseconds
   let first: Milliseconds | null = null;
   for (const plan of view.table('plan').values()) {
     if (!isAtWork(view, plan)) continue;
-    const next = nextOf(plan, after);
+    const next = nextRunOf(plan, after);
     if (next && (first === null || next.at < first)) first = next.at;
   }
   return first;

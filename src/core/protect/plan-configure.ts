@@ -155,7 +155,11 @@ export const planDelete: OperationType<z.output<typeof deleteSchema>> = {
     const asks = inquire(view);
     const plan = asks.find('plan', p.plan, 'plan');
     if (!plan) return refused(asks.refusals);
-    const users = [...view.table('workload').by('plan', plan.id), ...view.table('volume').by('plan', plan.id)];
+    const users = [
+      ...view.table('workload').by('plan', plan.id),
+      ...view.table('volume').by('plan', plan.id),
+      ...view.table('replication').by('plan', plan.id),
+    ];
     if (users.length > 0)
       return refused([
         {

@@ -11,6 +11,7 @@ import { applied, atRate, cutSource, finishOf, isMirrored, lagOf, mirrored, pitO
 import { AGAIN, CYCLES_KEPT } from './choices';
 import { roleStep } from './roles';
 import { shareNetwork } from './shares';
+import { nextRunOf } from '../protect/pass';
 import { mirroredRate } from './mirror';
 import { lineRateAt, nextTurnOfDay } from './line';
 import { happenedTo, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
@@ -48,9 +49,16 @@ export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | n
   return first;
 }
 
-/** The first tick behind a moment. */
-const nextTick = ({ startedAt, interval }: Replication, now: Milliseconds): Milliseconds =>
-  startedAt + (Math.floor((now - startedAt) / interval) + 1) * interval;
+/** The first tick behind a moment: the next run of its plan, or of its own rhythm. */
+export function nextTick(
+  view: EstateView,
+  { startedAt, interval, plan: id }: Pick<Replication, 'startedAt' | 'interval' | 'plan'>,
+  now: Milliseconds,
+): Milliseconds {
+  const plan = id === null ? undefined : view.table('plan').get(id);
+  const run = plan && !plan.paused ? nextRunOf(plan, now) : null;
+  return run?.at ?? startedAt + (Math.floor((now - startedAt) / interval) + 1) * interval;
+}
 
 /** Rates of all that is sent now: each line is shared by weights. */
 function shared(view: EstateView, now: Milliseconds): Effect[] {
@@ -131,7 +139,7 @@ function finished(
   }
   const roles = roleStep(rolesOf(row), { e: 'copied' });
   const first = roles.refusal === null;
-  const tick = nextTick(row, carrying.pit);
+  const tick = nextTick(view, row, carrying.pit);
   return {
     effects: [
       ...effects,

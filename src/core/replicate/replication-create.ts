@@ -4,7 +4,7 @@ import { changed, created, type Effect } from '../estate/effects';
 import { rowOf, type SiteLink, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf } from '../estate/relations';
-import { arrayChoices, draftText } from '../operation/draft';
+import { arrayChoices, byName, draftText } from '../operation/draft';
 import { folded, pick, several, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
@@ -12,6 +12,7 @@ import { planned, refused, type Choice, type Draft, type Foretold, type Operatio
 import { subjectOf } from '../operation/refusal';
 import { availableExtents } from '../pool/usage';
 import { namedFields, namedParams } from '../protect/named';
+import { largestGap } from '../protect/due';
 import { parseSpan } from '../protect/plan-create';
 import { askProtected, draftProtected, protectedFields } from '../protect/subject';
 import { formatBytes } from '../units/bytes';
@@ -45,6 +46,10 @@ export const modeChoices: Choice[] = [
 ];
 
 export const paceParams = {
+  plan: z
+    .string()
+    .optional()
+    .describe('Cut whenever this plan makes copies, at the same instant; none for its own rhythm'),
   interval: z.string().optional().describe('From cut to cut, such as 5 min; without it half of what may be lost'),
   rpo: z.string().optional().describe('How much of the newest work may be lost, such as 10 min; none promises nothing'),
   images: z.coerce.number().int().min(0).max(64).optional().describe('Points in time that the target keeps'),
@@ -56,6 +61,7 @@ export const paceParams = {
 export const paceFields = {
   rpo: such('Loses at most', '10 min'),
   interval: such('Every', '5 min'),
+  plan: folded(pick('With plan')),
   images: folded('Images kept there'),
   weight: folded('Share of the link'),
   cap: folded(such('At most', '50 MiB/s')),
@@ -65,6 +71,7 @@ export const paceFields = {
 
 export interface Pace {
   interval?: Milliseconds;
+  plan?: string | null;
   rpo?: Milliseconds | null;
   images?: number;
   weight?: number;
@@ -74,7 +81,12 @@ export interface Pace {
 }
 
 /** What is said of how often and how fast; what is not said is left out. */
-export function readPace(asks: Inquiry, p: z.output<z.ZodObject<typeof paceParams>>, name: string): Pace {
+export function readPace(
+  view: EstateView,
+  asks: Inquiry,
+  p: z.output<z.ZodObject<typeof paceParams>>,
+  { name, now }: { name: string; now: Milliseconds },
+): Pace {
   const subject = { kind: 'replication', name } as const;
   const said: Pace = {};
   const span = (text: string, field: string) => asks.value(parseSpan(text), field, subject);
@@ -94,6 +106,22 @@ export function readPace(asks: Inquiry, p: z.output<z.ZodObject<typeof paceParam
         mend: 'Write an interval such as 5 min; 30 s is the shortest that makes sense.',
       });
   } else if (said.rpo) said.interval = said.rpo / 2;
+  if (p.plan) {
+    const plan = p.plan.trim().toLowerCase() === 'none' ? null : asks.find('plan', p.plan, 'plan');
+    if (plan !== undefined) said.plan = plan?.id ?? null;
+    // What comes between two of its runs is what a cycle carries.
+    const gap = plan ? largestGap(plan, now) : null;
+    if (gap) said.interval = gap.span;
+    if (plan && !gap)
+      asks.refuse({
+        code: 'plan-never-runs',
+        field: 'plan',
+        subject: subjectOf('plan', plan),
+        message: `${plan.name} makes no copies in the year to come.`,
+        mend: 'Give it a schedule first.',
+        offer: nextStep(`Give ${plan.name} a schedule`, 'plan.schedule', { plan: plan.name }),
+      });
+  }
   if (p.images !== undefined) said.images = p.images;
   if (p.weight !== undefined) said.weight = p.weight;
   if (p.tier !== undefined) said.tier = p.tier;
@@ -198,7 +226,7 @@ export const replicationCreate: OperationType<Params> = {
     if (!subject || !array || !pool || !link) return refused(asks.refusals);
     if (p.first === 'seeded' && !onto) refuseSeedless(asks, subject);
     const name = asks.freeName('replication', p.name || subject.name);
-    const pace = readPace(asks, p, name ?? subject.name);
+    const pace = readPace(view, asks, p, { name: name ?? subject.name, now: context.now });
     askSides(view, asks, subject, array, link);
     if (asks.refusals.length === 0) askPartners(view, asks, subject, { array, pool, now: context.now });
     if (pool.direct)
@@ -249,7 +277,16 @@ export const replicationCreate: OperationType<Params> = {
       : [];
     if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 1));
     effects.push(...logs.flatMap((log) => log.effects));
-    const { interval = USUAL_INTERVAL, rpo = null, images = 1, weight = 1, cap = null, tier = 1, goal = null } = pace;
+    const {
+      interval = USUAL_INTERVAL,
+      plan = null,
+      rpo = null,
+      images = 1,
+      weight = 1,
+      cap = null,
+      tier = 1,
+      goal = null,
+    } = pace;
     const row = rowOf('replication', {
       id: context.newId('replication'),
       name,
@@ -262,6 +299,7 @@ export const replicationCreate: OperationType<Params> = {
       first: p.first,
       logs: logs.map(({ id }) => id),
       interval,
+      plan: mirror ? null : plan,
       rpo: mirror ? null : rpo,
       images,
       weight,
@@ -393,6 +431,13 @@ export function paceForetold(
           : 'What is promised; a finding tells when it is not kept.',
     },
     interval: { says: `Cut every ${formatDuration(interval)}, sent at once.` },
+    plan: {
+      choices: [
+        { value: '', label: 'Its own rhythm' },
+        ...[...view.table('plan').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
+      ],
+      says: 'Both sides then hold copies of the same instants.',
+    },
     images: { says: 'Beside the newest: moments at the other site to which one can go back.' },
     weight: {
       says: link

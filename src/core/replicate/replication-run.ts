@@ -3,6 +3,7 @@ import { changed } from '../estate/effects';
 import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { Inquiry } from '../operation/inquiry';
 import { subjectOf } from '../operation/refusal';
+import { byName } from '../operation/draft';
 import { folded, pick } from '../operation/form';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { formatDuration, SECOND } from '../units/duration';
@@ -10,6 +11,7 @@ import { formatRate } from '../units/rate';
 import { askReplication, askRole, draftReplication, replicationChoices, riskWords, stateWords } from './ask';
 import { isFenced } from '../copies/replica';
 import { isMirrored, mirrored, pitOf } from './carry';
+import { nextTick } from './pass';
 import { siteLinkChoices } from './link-operations';
 import { askMirror, mirrorFields, mirrorForetold, mirrorParams, mirrorWords, readBudget } from './mirror-terms';
 import {
@@ -41,6 +43,7 @@ const configureSchema = z.object({
 function moved(before: Replication, after: Replication): string[] {
   const said: string[] = [];
   if (after.name !== before.name) said.push(`is called ${after.name}`);
+  if (after.plan !== before.plan) said.push(after.plan === null ? 'goes by its own rhythm' : 'is cut with its plan');
   if (after.interval !== before.interval) said.push(`is cut every ${formatDuration(after.interval)}`);
   if (after.rpo !== before.rpo)
     said.push(after.rpo === null ? 'promises nothing' : `loses at most ${formatDuration(after.rpo)}`);
@@ -83,8 +86,8 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
   plan(view, p, { now, newId }) {
     const { asks, row } = askReplication(view, p.replication);
     if (!row) return refused(asks.refusals);
-    const pace = readPace(asks, p, row.name);
-    if (p.rpo && !p.interval) delete pace.interval;
+    const pace = readPace(view, asks, p, { name: row.name, now });
+    if (p.rpo && !p.interval && !pace.plan) delete pace.interval;
     const name = p.newName ? asks.freeName('replication', p.newName, undefined, 'newName', row) : row.name;
     const link = p.link ? asks.find('siteLink', p.link, 'link') : view.table('siteLink').get(row.link);
     const terms = readTerms(asks, row, p);
@@ -102,7 +105,8 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
               ...(row.state === 'protected' ? { state: 'copying' as const, nextAt: now } : {}),
             }
           : { nextAt: now + (pace.interval ?? row.interval), wireRatio: USUAL_RATIO };
-    const fields = { ...pace, ...terms, ...along, ...turned, name, link: link.id };
+    const paced = pace.plan === undefined ? {} : { nextAt: nextTick(view, { ...row, ...pace }, now) };
+    const fields = { ...pace, ...terms, ...along, ...paced, ...turned, name, link: link.id };
     const after: Replication = { ...row, ...fields };
     if (after.mode === 'sync' && (p.mode || p.link || p.budget))
       askMirror(view, asks, source, link, { fields: after, log: null }, after.name);
@@ -127,6 +131,14 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
           says: row
             ? `Every ${formatDuration(row.interval)}, ${row.rpo === null ? 'nothing is promised' : `at most ${formatDuration(row.rpo)} are lost`}.`
             : '',
+        },
+        plan: {
+          choices: [
+            { value: '', label: 'As it is' },
+            { value: 'none', label: 'Its own rhythm' },
+            ...[...view.table('plan').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
+          ],
+          says: 'Both sides then hold copies of the same instants.',
         },
         link: { choices: [{ value: '', label: 'As it is' }, ...siteLinkChoices(view)] },
         newName: { says: 'Left empty, the name stays.' },

@@ -37,6 +37,8 @@ export interface ReplicationRow {
   lag: Milliseconds;
   rpo: Milliseconds | null;
   interval: Milliseconds;
+  /** The plan with which it is cut; null for its own rhythm. */
+  plan: string | null;
   /** Bytes that a loss of the source would cost now. */
   risk: Bytes;
   link: string;
@@ -135,6 +137,7 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     lag: lagOf(row, now),
     rpo: row.rpo,
     interval: row.interval,
+    plan: row.plan === null ? null : view.table('plan').get(row.plan)!.name,
     risk: bytesAtRisk(view, row, now),
     link: link.name,
     need: need.bytesPerS,

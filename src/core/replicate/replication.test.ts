@@ -278,3 +278,37 @@ test('two that share a line share it by their weights', () => {
   expect(rate('Second')).toBe(0);
   expect(rate('Ticketing')).toBeCloseTo((1e8 / 8) * 0.94, -2);
 });
+
+test('with a plan both sides hold copies of the same instants', () => {
+  const plan = {
+    do: 'plan.create',
+    name: 'Nightly',
+    zone: 'UTC',
+    every: '4 h',
+    keepCount: 6,
+  };
+  const at = stage(...elsewhere, plan, { do: 'plan.attach', plan: 'Nightly', workloads: ['Ticketing'] }, {
+    ...replicate,
+    rpo: undefined,
+    interval: undefined,
+    plan: 'Nightly',
+    images: 5,
+  } as never);
+  at.pass(20 * HOUR);
+  const [source] = row(at).primaries;
+  const [target] = row(at).secondaries;
+  const instants = (volume: string) =>
+    at.estate
+      .table('snapshot')
+      .by('volume', volume)
+      .map(({ at: when }) => when);
+  const own = instants(source!);
+  const there = instants(target!).filter((when) => when > row(at).startedAt);
+  expect(there.length).toBeGreaterThan(2);
+  expect(own).toEqual(expect.arrayContaining(there));
+  expect(at.codes({ do: 'plan.delete', plan: 'Nightly' })).toContain('plan-in-use');
+  at.run({ do: 'replication.configure', replication: 'Ticketing', plan: 'none', interval: '10 min' });
+  expect(row(at)).toMatchObject({ plan: null, interval: 10 * MINUTE });
+  at.pass(HOUR);
+  expect(lagOf(row(at), at.now)).toBeLessThan(20 * MINUTE);
+});

@@ -28,6 +28,7 @@ CREATE TABLE replication (
   logs TEXT NOT NULL CHECK (json_valid(logs)),
   budget REAL,
   interval REAL NOT NULL,
+  plan TEXT REFERENCES plan DEFERRABLE INITIALLY DEFERRED,
   rpo REAL,
   weight REAL NOT NULL,
   cap REAL,
@@ -56,6 +57,7 @@ CREATE TABLE replication (
   CHECK (access_p <> 'yes' OR access_s <> 'yes')
 ) STRICT;
 CREATE INDEX replication_workload ON replication (workload);
+CREATE INDEX replication_plan ON replication (plan);
 
 CREATE TABLE cycle (
   id TEXT PRIMARY KEY,

@@ -104,7 +104,7 @@ function Pair({ view, now }: { view: ReplicationView; now: number }) {
 }
 
 const paceText = (view: ReplicationView): string =>
-  `Cut every ${formatDuration(view.interval)}, ${view.rpo === null ? 'nothing is promised' : `at most ${formatDuration(view.rpo)} are lost`}.`;
+  `Cut ${view.plan === null ? `every ${formatDuration(view.interval)}` : `with plan ${view.plan}`}, ${view.rpo === null ? 'nothing is promised' : `at most ${formatDuration(view.rpo)} are lost`}.`;
 
 const mirrorText = ({ added, budget, onLoss, order, resync }: ReplicationView): string =>
   [
