@@ -45,6 +45,7 @@ import { siteLinkCreate, siteLinkConfigure, siteLinkDelete } from '../replicate/
 import { partnerConfigure, partnerRenew, partnerRevoke } from '../replicate/partner-change';
 import { partnerIntroduce } from '../replicate/partner-introduce';
 import { replicationCreate } from '../replicate/replication-create';
+import { replicationExtend } from '../replicate/replication-extend';
 import { replicationConfigure, replicationPause, replicationResume } from '../replicate/replication-run';
 import {
   replicationSwitch,
@@ -166,6 +167,7 @@ export const operationsByRoom = {
     partnerRevoke,
     drillStart,
     drillEnd,
+    replicationExtend,
   ],
   attach: [
     arrayConfigure,

@@ -69,6 +69,18 @@ const cases: Cases = {
       at.pass(20 * MINUTE);
     },
   },
+  'replication-member-missing': {
+    make: (at) =>
+      at.run({
+        do: 'volume.create',
+        array: 'lintel-1',
+        pool: 'quay',
+        name: 'tickets-3',
+        size: '50 GiB',
+        workload: 'Ticketing',
+      }),
+    mend: (at) => at.run({ do: 'replication.extend', replication: 'Ticketing' }),
+  },
   'replication-target-full': {
     make: (at) => {
       const [pool] = at.estate.table('pool').by('array', named(at.estate, 'array', 'lintel-2').id);

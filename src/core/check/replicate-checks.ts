@@ -4,8 +4,10 @@ import { subjectOf } from '../operation/refusal';
 import { riskWords } from '../replicate/ask';
 import { bytesAtRisk, lagOf } from '../replicate/carry';
 import { hourWords, needOfLine, shareOf } from '../replicate/planner';
+import { strangers } from '../replicate/replication-extend';
 import { sidesOf } from '../replicate/sides';
 import { formatBytes } from '../units/bytes';
+import { someOf } from '../units/counted';
 import { dateText, timeText } from '../units/date';
 import { DAY, formatDuration, MINUTE } from '../units/duration';
 import { formatRate } from '../units/rate';
@@ -114,6 +116,20 @@ export const replicateChecks: Check[] = [
           mend: null,
         }
       : null,
+  ),
+  replicationCheck(
+    'replication-member-missing',
+    'warning',
+    'Volumes that their workload is copied without',
+    (view, row) => {
+      const left = strangers(view, row);
+      if (left.length === 0) return null;
+      return {
+        says: `${someOf(left.map(({ name }) => name))} joined ${row.name} later and ${left.length === 1 ? 'is' : 'are'} not copied with it: were ${sidesOf(view, row).sourceSite} lost, nothing of it would come back whole.`,
+        advice: 'Copy what joined later, too.',
+        mend: offer('Copy it, too', 'replication.extend', { replication: row.name }),
+      };
+    },
   ),
   replicationCheck('replication-target-full', 'error', 'Targets without room', (view, row) => {
     if (row.state === 'paused' || !row.reason.includes('no room')) return null;

@@ -312,3 +312,24 @@ test('with a plan both sides hold copies of the same instants', () => {
   at.pass(HOUR);
   expect(lagOf(row(at), at.now)).toBeLessThan(20 * MINUTE);
 });
+
+test('what joined the workload later is copied with it from the next cut on', () => {
+  const at = copying();
+  at.pass(HOUR);
+  expect(at.codes({ do: 'replication.extend', replication: 'Ticketing' })).toEqual(['replication-nothing-joined']);
+  at.run({
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'quay',
+    name: 'tickets-3',
+    size: '50 GiB',
+    workload: 'Ticketing',
+  });
+  const joined = volumeOf(at, 'lintel-1', 'tickets-3');
+  at.estate.apply([changed('volume', joined, { written: GIB })]);
+  at.run({ do: 'replication.extend', replication: 'Ticketing' });
+  expect(row(at).primaries).toHaveLength(3);
+  at.pass(HOUR);
+  expect(row(at).state).toBe('protected');
+  expect(volumeOf(at, 'lintel-2', 'tickets-3-copy').written).toBe(GIB);
+});
