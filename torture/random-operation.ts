@@ -15,6 +15,7 @@ export const pick = <T>(random: Random, list: readonly T[]): T | undefined => li
 
 /** Few names, so that they are taken, freed and taken again. */
 const names = ['aft', 'bow', 'cleat', 'davit', 'fender', 'gangway', 'hawser'];
+const secrets = ['sealed:00112233445566778899aabbccddeeff', 'sealed:ffeeddccbbaa99887766554433221100'];
 const sizes = ['10 GiB', '64 MiB', '102400 B', '40 GiB', '3 TiB', '250 TiB', '1 GiB', '20G', 'much'];
 
 /** Values of fields that the estate does not foretell, by the field's name. */
@@ -39,7 +40,24 @@ const byName: Record<string, (random: Random, view: EstateView, draft: Draft) =>
   urgent: (r) => pick(r, [80, 90]),
   mountPoint: (r) => `/srv/${pick(r, names)}`,
   fileSystem: (r) => pick(r, ['xfs', 'gfs2', 'ufs']),
-  confirm: (_r, _view, draft) => draft.volumes,
+  confirm: (_r, _view, draft) => draft.volumes ?? draft.replication ?? draft.peer,
+  shownSecret: (r) => pick(r, ['', ...secrets]),
+  expectedSecret: (r) => pick(r, ['', ...secrets]),
+  offers: (r) => [pick(r, ['quay 4 TiB', 'hold 40 TiB', 'quay much', 'keel 1 TiB'])],
+  quota: (r) => pick(r, ['10 TiB', 'none']),
+  quotaVolumes: (r) => pick(r, ['4', '40', 'none', 'some']),
+  quotaUntil: (r) => pick(r, ['2032-01-01', 'never']),
+  secretUntil: (r) => pick(r, ['2031-05-01', 'never']),
+  interval: (r) => pick(r, ['10 min', '1 h', 'often']),
+  goal: (r) => pick(r, ['30 min', '2 h', 'none']),
+  budget: (r) => pick(r, ['5', '0.1', 'none']),
+  log: (r) => pick(r, ['8 GiB', '64 MiB', 'none']),
+  cap: (r) => pick(r, ['10 MiB/s', 'none']),
+  dayCap: (r) => pick(r, ['10 MiB/s', 'none']),
+  nightCap: (r) => pick(r, ['50 MiB/s', 'none']),
+  detect: (r) => pick(r, ['5 min', '1 h']),
+  decide: (r) => pick(r, ['5 min', '1 h']),
+  speed: (r) => pick(r, ['10 Gb/s', '1 Gb/s', '100 Mb/s', 'fast']),
   hostShrunk: (r) => chance(r, 0.7),
   addresses: (r) =>
     chance(r, 0.2)

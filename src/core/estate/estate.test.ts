@@ -4,6 +4,7 @@ import {
   carryOut,
   codesOf,
   differences,
+  estateAfter,
   mapped,
   mounted,
   smallChain,
@@ -11,7 +12,8 @@ import {
 } from '../../../demo/workbench';
 import { brokenRules } from '../rules/book';
 import { estateDocument, estateFromDocument, estateToDocument } from './document';
-import { kindOf, kinds } from './entities';
+import { changed, created } from './effects';
+import { kindOf, kinds, rowOf } from './entities';
 import { Overlay } from './estate';
 import { Occupancy } from './occupancy';
 import { hexFrom, randomFrom } from './random';
@@ -179,4 +181,29 @@ test('an overlay of a plan leaves the estate as it is', () => {
   const overlay = new Overlay(estate);
   expect(codesOf(overlay, ...smallChain)).toEqual([]);
   expect(snapshot(estate)).toBe(before);
+});
+
+test('a run that is changed twice in one go takes its extents once', () => {
+  const estate = estateAfter(smallChain);
+  const [volume] = estate.table('volume').values();
+  const [group] = estate.table('raidGroup').values();
+  const run = rowOf('extent', {
+    id: 'ext_twice',
+    volume: volume!.id,
+    raidGroup: group!.id,
+    start: 100,
+    count: 64,
+    at: 0,
+  });
+  const shorter = { ...run, count: 16 };
+  const rest = { ...run, id: 'ext_rest', start: 116, count: 48, at: 16 };
+  const chain = [created('extent', run), changed('extent', run, { count: 16 }), created('extent', rest)];
+  const [together, apart] = [new Overlay(estate), new Overlay(estate)];
+  together.apply(chain);
+  for (const effect of chain) apart.apply([effect]);
+  for (const view of [together, apart]) {
+    expect(view.table('extent').get('ext_twice')).toEqual(shorter);
+    expect(view.occupancy.allocated(volume!.id)).toBe(64);
+    expect(view.occupancy.used(group!.id)).toBe(64);
+  }
 });

@@ -1,4 +1,4 @@
-import { kinds, type Kind, type Rows } from './entities';
+import { kinds, type ExtentRun, type Kind, type Rows } from './entities';
 import type { Effect } from './effects';
 import { Occupancy } from './occupancy';
 import { MemoryTable, OverlayTable, type TableView } from './table';
@@ -33,20 +33,27 @@ abstract class TableSet implements EstateView {
   }
 
   apply(effects: readonly Effect[]): void {
-    // What goes makes room first, so that one change may free and take the same extent.
+    /** Runs as they were before all of it, and as they are after. */
+    const runs = new Map<string, { before: ExtentRun | null; after: ExtentRun | null }>();
     for (const effect of effects) {
-      if (effect.kind === 'extent' && effect.before) this.occupancy.remove(effect.before);
+      if (effect.kind === 'extent') {
+        const known = runs.get(effect.id);
+        if (known) known.after = effect.after;
+        else runs.set(effect.id, { before: effect.before, after: effect.after });
+      }
       if (effect.kind !== 'volume') continue;
       if (effect.before) this.occupancy.promise(effect.before, -1);
       if (effect.after) this.occupancy.promise(effect.after, 1);
     }
+    // What goes makes room first, so that one change may free and take the same extent.
+    for (const { before } of runs.values()) if (before) this.occupancy.remove(before);
     for (const { kind, id, after } of effects) {
       const table = this.writable(kind);
       this.revisions.set(kind, this.revision(kind) + 1);
       if (after) table.put(after);
       else table.delete(id);
-      if (kind === 'extent' && after) this.occupancy.add(after);
     }
+    for (const { after } of runs.values()) if (after) this.occupancy.add(after);
   }
 }
 
