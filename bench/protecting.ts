@@ -3,6 +3,12 @@ import { snapshotSpace, type Version } from '@/core/copies/versions';
 import { expandRecurrence } from '@/core/schedule/recurrence';
 import { rpoCycles } from '@/core/replicate/cycles';
 import { needOfLine } from '@/core/replicate/planner';
+import { siteLost } from '@/core/replicate/site-lost';
+import { replicationPlan } from '@/core/replicate/plan-view';
+import { created } from '@/core/estate/effects';
+import { Overlay } from '@/core/estate/estate';
+import { protectedDemo } from '../demo/protection';
+import { LAB_START } from '../demo/hardware';
 import { explored } from '@/core/stretch/explore';
 import { healthyPair } from '@/core/stretch/state';
 import { usualActivity } from '@/core/copies/activity';
@@ -65,7 +71,14 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
     died: k % 7 === 0 ? null : (k % 500) + 1 + (k % 40),
     bytes: 65_536 * (1 + (k % 9)),
   }));
+  const estate = manyWorkloads(500);
   return [
+    { name: 'were a site lost now, 500 workloads', work: () => siteLost(estate, LAB_START), target: 50 },
+    {
+      name: 'which recovery points a line holds, by the hour of a week',
+      work: () => replicationPlan(estate, '', ''),
+      target: 200,
+    },
     { name: 'ten years of runs every half hour', work: tenYears('FREQ=MINUTELY;INTERVAL=30'), target: 20 },
     { name: 'ten years of nightly runs', work: tenYears('FREQ=DAILY;BYHOUR=2;BYMINUTE=30'), target: 20 },
     {
@@ -107,4 +120,56 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
       target: 5,
     },
   ];
+}
+
+/** The demo with many more workloads of two volumes, every other one copied to the other harbour. */
+function manyWorkloads(count: number): Overlay {
+  const view = new Overlay(protectedDemo());
+  const named = <K extends 'volume' | 'workload' | 'replication'>(kind: K, name: string) =>
+    [...view.table(kind).values()].find((row) => row.name === name)!;
+  const [model, twin, replication] = [
+    named('volume', 'ledger'),
+    named('volume', 'ledger-copy'),
+    named('replication', 'Accounts'),
+  ];
+  for (let k = 0; k < count; k++) {
+    const workload = rowOf('workload', { id: `work_many_${k}`, name: `Many ${k}` });
+    const volumes = [0, 1].map((n) => ({
+      ...model,
+      id: `vol_many_${k}_${n}`,
+      name: `many-${k}-${n}`,
+      naa: `7${String(k * 2 + n).padStart(31, '0')}`,
+      serial: `many${k * 2 + n}`,
+      workload: workload.id,
+      base: null,
+    }));
+    const twins = volumes.map((volume, n) => ({
+      ...volume,
+      array: twin.array,
+      pool: twin.pool,
+      id: `vol_copy_${k}_${n}`,
+      name: `many-${k}-${n}-copy`,
+      naa: `8${String(k * 2 + n).padStart(31, '0')}`,
+      serial: `copy${k * 2 + n}`,
+      workload: null,
+    }));
+    view.apply([
+      created('workload', workload),
+      ...volumes.map((volume) => created('volume', volume)),
+      ...(k % 2 === 0
+        ? [
+            ...twins.map((volume) => created('volume', volume)),
+            created('replication', {
+              ...replication,
+              id: `rep_many_${k}`,
+              name: `Many ${k}`,
+              workload: workload.id,
+              primaries: volumes.map(({ id }) => id),
+              secondaries: twins.map(({ id }) => id),
+            }),
+          ]
+        : []),
+    ]);
+  }
+  return view;
 }

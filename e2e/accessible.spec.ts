@@ -93,7 +93,10 @@ for (const scheme of ['light', 'dark'] as const)
     await expect(page.getByRole('table', { name: 'Recovery points' })).toBeVisible();
     await axe(page, 'planner');
     await page.goto('/protection?part=elsewhere');
-    await page.getByRole('button', { name: /^drill-/ }).first().click();
+    await page
+      .getByRole('button', { name: /^drill-/ })
+      .first()
+      .click();
     await expect(page.getByRole('region', { name: 'Drill' })).toBeVisible();
     await axe(page, 'drill');
     await page.goto('/fabric');

@@ -33,10 +33,6 @@ test('pictures of the main views', async ({ page, request }) => {
   await expect(page.getByRole('region', { name: 'Runway of tide' })).toBeVisible();
   await page.waitForTimeout(600);
   await page.screenshot(shot('capacity'));
-  await page.emulateMedia({ colorScheme: 'dark' });
-  await page.waitForTimeout(400);
-  await page.screenshot(shot('capacity-dark'));
-  await page.emulateMedia({ colorScheme: 'light' });
 
   await page.goto('/protection');
   await page.getByRole('option', { name: /^Ticketing/ }).click();
@@ -44,16 +40,25 @@ test('pictures of the main views', async ({ page, request }) => {
   await expect(page.getByText('gone now')).toBeVisible();
   await page.waitForTimeout(400);
   await page.screenshot(shot('protection'));
-  await page.emulateMedia({ colorScheme: 'dark' });
-  await page.waitForTimeout(400);
-  await page.screenshot(shot('protection-dark'));
-  await page.emulateMedia({ colorScheme: 'light' });
 
   await page.goto('/protection?part=elsewhere');
   await page.getByRole('table', { name: 'Replications' }).getByRole('button', { name: 'Ticketing' }).click();
   await expect(page.getByRole('table', { name: 'Cycles', exact: true })).toBeVisible();
   await page.waitForTimeout(400);
   await page.screenshot(shot('elsewhere'));
+  await page
+    .getByRole('button', { name: /^drill-/ })
+    .first()
+    .click();
+  await expect(page.getByRole('region', { name: 'Drill' })).toBeVisible();
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('drill-dark'));
+  await page.emulateMedia({ colorScheme: 'light' });
+  await page.getByRole('button', { name: 'What would a line hold?' }).click();
+  await expect(page.getByRole('table', { name: 'Recovery points' })).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('planner'));
 
   await page.goto('/findings');
   await expect(page.getByText('tide promises 239 % of its size.')).toBeVisible();
