@@ -293,7 +293,7 @@ test('with a plan both sides hold copies of the same instants', () => {
     interval: undefined,
     plan: 'Nightly',
     images: 5,
-  } as never);
+  });
   at.pass(20 * HOUR);
   const [source] = row(at).primaries;
   const [target] = row(at).secondaries;
