@@ -1,6 +1,7 @@
 import type { Kind, Mapping, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { pathFinder } from '../attach/paths';
+import { twinOf } from '../copies/replica';
 import { groupsUnder } from '../volume/health';
 
 /** Things of the drawing that can be selected. */
@@ -68,7 +69,9 @@ function candidates(view: EstateView, { kind, id }: Selection): readonly Volume[
   const volumes = view.table('volume');
   const mapped = (mappings: readonly Mapping[]) =>
     [...new Set(mappings.map((mapping) => mapping.volume))].map((volume) => volumes.get(volume)!);
-  if (kind === 'volume') return [volumes.get(id)!];
+  // What is copied to another site stands there, too.
+  if (kind === 'volume')
+    return [volumes.get(id), twinOf(view, id)].filter((one): one is Volume => one !== undefined && one !== null);
   if (kind === 'pool') return volumes.by('pool', id);
   if (kind === 'array') return volumes.by('array', id);
   if (kind === 'host') return mapped(view.table('mapping').by('host', id));

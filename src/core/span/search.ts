@@ -23,6 +23,7 @@ type ToldKind =
   | 'plan'
   | 'snapshot'
   | 'replication'
+  | 'drill'
   | 'siteLink';
 
 export interface Hit {
@@ -179,6 +180,10 @@ const sources: readonly Source<Kind>[] = [
       const { sourceSite, targetSite } = sidesOf(view, row);
       return { kind: 'replication', id: row.id, name: row.name, where: `${sourceSite} to ${targetSite}` };
     },
+  }),
+  source({
+    kind: 'drill',
+    tells: (_view, row) => ({ kind: 'drill', id: row.id, name: row.name, where: `drill at ${row.host}` }),
   }),
   source({
     kind: 'siteLink',

@@ -1,5 +1,7 @@
 import { demoEstate } from '../../../demo/scenario';
-import { estateAfter, mapped, mounted, smallChain, slots } from '../../../demo/workbench';
+import { estateAfter, mapped, mounted, named, smallChain, slots } from '../../../demo/workbench';
+import { copying } from '../../../demo/replicated';
+import { HOUR } from '../units/duration';
 import { changed, created, deleted } from '../estate/effects';
 import { kindOf, kinds } from '../estate/entities';
 import type { Estate } from '../estate/estate';
@@ -215,4 +217,22 @@ describe('search', () => {
     expect(found('  ')).toEqual([]);
     expect(found('no such thing')).toEqual([]);
   });
+});
+
+test('the chain of a volume that is copied runs over to the other site', () => {
+  const at = copying();
+  at.pass(HOUR);
+  const row = named(at.estate, 'replication', 'Ticketing');
+  const [own] = row.primaries;
+  const [there] = row.secondaries;
+  for (const id of [own!, there!]) {
+    const chain = chainOf(at.estate, { kind: 'volume', id });
+    expect(chain.volume.sort()).toEqual([own, there].sort());
+    expect(chain.array.map((array) => at.estate.table('array').get(array)!.name).sort()).toEqual([
+      'lintel-1',
+      'lintel-2',
+    ]);
+  }
+  at.run({ do: 'replication.remove', replication: 'Ticketing', confirm: 'Ticketing' });
+  expect(chainOf(at.estate, { kind: 'volume', id: own! }).volume).toEqual([own]);
 });

@@ -119,6 +119,7 @@ export function FindOrDo() {
     else if (hit.kind === 'workload') visit('/protection', { of: hit.id });
     else if (hit.kind === 'plan') visit('/protection', { part: 'plans' });
     else if (hit.kind === 'replication') visit('/protection', { part: 'elsewhere', replication: hit.id });
+    else if (hit.kind === 'drill') visit('/protection', { part: 'elsewhere', drill: hit.id });
     else if (hit.kind === 'siteLink') visit('/protection', { part: 'elsewhere' });
     else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
