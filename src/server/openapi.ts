@@ -186,7 +186,10 @@ export function openApi(): object {
           responses: { '201': ok('The report'), ...problems },
         },
       },
-      '/protection/report': get('The report of a drill as Markdown', [query('drill', 'its id')]),
+      '/protection/report': get('The report of a drill, or of what the loss of a site would leave, as Markdown', [
+        query('drill', 'its id'),
+        query('site', 'instead: the name of a site'),
+      ]),
       '/protection/calendar': get('The schedules of all plans as iCalendar'),
       '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
       '/host-sheet': get('Devices, paths, sessions, discovery and path events of one host', [

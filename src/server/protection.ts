@@ -10,6 +10,7 @@ import {
   type ReplicationView,
   type SubjectAnswer,
 } from '@/core/replicate/replication-view';
+import { siteLostReport } from '@/core/replicate/site-lost-report';
 import { drillReport } from '@/core/replicate/drill-report';
 import { drillViews } from '@/core/replicate/drill-view';
 import { replicationPlan, type ReplicationPlan } from '@/core/replicate/plan-view';
@@ -83,6 +84,19 @@ export function pointAnswer(plant: Plant, id: string, cut: string): PointView {
   const found = pointView(plant.estate, id, cut);
   if (!found) throw new Problem(404, 'restore-snapshot-missing', 'This copy is gone.', 'Choose another one.');
   return found;
+}
+
+/** What the loss of a site would leave, as a document. */
+export function siteLostDocument({ estate, lab }: Plant, site: string): { name: string; text: string } {
+  const text = siteLostReport(estate, site, lab.now);
+  if (text === null)
+    throw new Problem(
+      404,
+      'site-unknown',
+      `No array stands at ${site || 'a site without a name'}.`,
+      'Name a site with an array.',
+    );
+  return { name: `were-${site.toLowerCase().replace(/[^a-z0-9]+/g, '-')}-lost`, text };
 }
 
 /** The report of a drill as a document. */

@@ -1,14 +1,8 @@
 import type { Drill } from '../estate/entities';
 import { momentText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
+import { markdownTable } from './markdown';
 import { partTook } from './rehearse-time';
-
-const cell = (text: string): string => text.replaceAll('|', '\\|').replaceAll('\n', ' ');
-const table = (head: readonly string[], rows: readonly (readonly string[])[]): string[] => [
-  `| ${head.join(' | ')} |`,
-  `| ${head.map(() => '---').join(' | ')} |`,
-  ...rows.map((row) => `| ${row.map(cell).join(' | ')} |`),
-];
 
 export const isGood = ({ parts }: Pick<Drill, 'parts'>): boolean =>
   parts.every(({ found }) => found.every(({ good }) => good));
@@ -31,7 +25,7 @@ export function drillReport(drill: Drill): string {
     '',
     '## Time',
     '',
-    ...table(
+    ...markdownTable(
       ['What', 'Took'],
       [
         ['noticing', formatDuration(drill.detect)],
@@ -46,12 +40,12 @@ export function drillReport(drill: Drill): string {
       '',
       `Turn ${part.tier}. Back to ${momentText(part.pit, true)} UTC, ${part.lag === 0 ? 'nothing lost' : `${formatDuration(part.lag)} lost`}; to be back within: ${goalText(part.goal)}.`,
       '',
-      ...table(
+      ...markdownTable(
         ['Task', 'Took'],
         [...part.tasks.map(({ what, took }) => [what, formatDuration(took)]), ['all', formatDuration(partTook(part))]],
       ),
       '',
-      ...table(
+      ...markdownTable(
         ['Volume', 'Good', 'Found'],
         part.found.map(({ volume, good, says }) => [volume, good ? 'yes' : 'no', says]),
       ),

@@ -1,27 +1,24 @@
 import { z } from 'zod';
 import { shownBytes } from '../copies/parts';
 import { changed, created, type Effect } from '../estate/effects';
-import { rowOf, type SiteLink, type Volume } from '../estate/entities';
+import { rowOf } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf } from '../estate/relations';
-import { arrayChoices, byName, draftText } from '../operation/draft';
-import { folded, pick, several, such } from '../operation/form';
-import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { arrayChoices, draftText } from '../operation/draft';
+import { folded, pick, several } from '../operation/form';
+import { inquire, lookUp } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
-import { planned, refused, type Choice, type Draft, type Foretold, type OperationType } from '../operation/operation';
+import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { availableExtents } from '../pool/usage';
 import { namedFields, namedParams } from '../protect/named';
-import { largestGap } from '../protect/due';
-import { parseSpan } from '../protect/plan-create';
 import { askProtected, draftProtected, protectedFields } from '../protect/subject';
 import { formatBytes } from '../units/bytes';
 import { counted, someOf } from '../units/counted';
-import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/duration';
-import { formatRate, parseRate } from '../units/rate';
+import { formatDuration, SECOND } from '../units/duration';
 import { subscriptionRefusal } from '../volume/create';
 import { siteLinkChoices } from './link-operations';
-import { hourWords, needOfLine, shareOf } from './planner';
+import { shareOf } from './planner';
 import {
   mirrorParams,
   mirrorFields,
@@ -35,109 +32,16 @@ import { cutSource } from './carry';
 import { firstCopyMethods, type FirstCopyMethod } from './first-copy';
 import { askOnto, askPartners, askSides, ontoChoices, refuseSeedless, twinOf } from './target-ask';
 import { flag } from '../operation/params';
-import { lineRate } from './line';
-
-const USUAL_INTERVAL = 5 * MINUTE;
-export const USUAL_RATIO = 0.7;
-
-export const modeChoices: Choice[] = [
-  { value: 'async', label: 'Again and again' },
-  { value: 'sync', label: 'Each write, before it is acknowledged' },
-];
-
-export const paceParams = {
-  plan: z
-    .string()
-    .optional()
-    .describe('Cut whenever this plan makes copies, at the same instant; none for its own rhythm'),
-  interval: z.string().optional().describe('From cut to cut, such as 5 min; without it half of what may be lost'),
-  rpo: z.string().optional().describe('How much of the newest work may be lost, such as 10 min; none promises nothing'),
-  images: z.coerce.number().int().min(0).max(64).optional().describe('Points in time that the target keeps'),
-  weight: z.coerce.number().positive().max(1000).optional().describe('Its share of the link against the others'),
-  tier: z.coerce.number().int().min(1).max(9).optional().describe('In which turn it comes back after a disaster'),
-  goal: z.string().optional().describe('Within which time it is to be back, such as 30 min; none promises nothing'),
-  cap: z.string().optional().describe('The most it takes of the link, such as 50 MiB/s; none for no limit'),
-};
-export const paceFields = {
-  rpo: such('Loses at most', '10 min'),
-  interval: such('Every', '5 min'),
-  plan: folded(pick('With plan')),
-  images: folded('Images kept there'),
-  weight: folded('Share of the link'),
-  cap: folded(such('At most', '50 MiB/s')),
-  goal: folded(such('Back within', '30 min')),
-  tier: folded('Comes back in turn'),
-};
-
-export interface Pace {
-  interval?: Milliseconds;
-  plan?: string | null;
-  rpo?: Milliseconds | null;
-  images?: number;
-  weight?: number;
-  cap?: number | null;
-  tier?: number;
-  goal?: Milliseconds | null;
-}
-
-/** What is said of how often and how fast; what is not said is left out. */
-export function readPace(
-  view: EstateView,
-  asks: Inquiry,
-  p: z.output<z.ZodObject<typeof paceParams>>,
-  { name, now }: { name: string; now: Milliseconds },
-): Pace {
-  const subject = { kind: 'replication', name } as const;
-  const said: Pace = {};
-  const span = (text: string, field: string) => asks.value(parseSpan(text), field, subject);
-  if (p.rpo) {
-    const rpo = span(p.rpo, 'rpo');
-    if (rpo !== undefined) said.rpo = rpo;
-  }
-  if (p.interval) {
-    const interval = span(p.interval, 'interval');
-    if (typeof interval === 'number' && interval >= SECOND) said.interval = interval;
-    else if (interval !== undefined)
-      asks.refuse({
-        code: 'interval-too-short',
-        field: 'interval',
-        subject,
-        message: `${name} cannot be cut without a pause.`,
-        mend: 'Write an interval such as 5 min; 30 s is the shortest that makes sense.',
-      });
-  } else if (said.rpo) said.interval = said.rpo / 2;
-  if (p.plan) {
-    const plan = p.plan.trim().toLowerCase() === 'none' ? null : asks.find('plan', p.plan, 'plan');
-    if (plan !== undefined) said.plan = plan?.id ?? null;
-    // What comes between two of its runs is what a cycle carries.
-    const gap = plan ? largestGap(plan, now) : null;
-    if (gap) said.interval = gap.span;
-    if (plan && !gap)
-      asks.refuse({
-        code: 'plan-never-runs',
-        field: 'plan',
-        subject: subjectOf('plan', plan),
-        message: `${plan.name} makes no copies in the year to come.`,
-        mend: 'Give it a schedule first.',
-        offer: nextStep(`Give ${plan.name} a schedule`, 'plan.schedule', { plan: plan.name }),
-      });
-  }
-  if (p.images !== undefined) said.images = p.images;
-  if (p.weight !== undefined) said.weight = p.weight;
-  if (p.tier !== undefined) said.tier = p.tier;
-  if (p.goal) {
-    const goal = p.goal.trim().toLowerCase() === 'none' ? null : span(p.goal, 'goal');
-    if (goal !== undefined) said.goal = goal;
-  }
-  if (p.cap) {
-    if (p.cap.trim().toLowerCase() === 'none') said.cap = null;
-    else {
-      const cap = asks.value(parseRate(p.cap), 'cap', subject);
-      if (cap !== undefined) said.cap = cap;
-    }
-  }
-  return said;
-}
+import {
+  lineWords,
+  modeChoices,
+  paceFields,
+  paceForetold,
+  paceParams,
+  readPace,
+  USUAL_INTERVAL,
+  USUAL_RATIO,
+} from './pace';
 
 const schema = z.object({
   ...namedParams,
@@ -156,29 +60,6 @@ const schema = z.object({
   ...mirrorParams,
 });
 type Params = z.output<typeof schema>;
-
-/** What is foretold of a line under these volumes, in a sentence. */
-export function lineWords(
-  view: EstateView,
-  volumes: readonly Volume[],
-  link: SiteLink,
-  { interval, rpo, weight }: { interval: Milliseconds; rpo: Milliseconds | null; weight: number },
-): { says: string; holds: boolean } {
-  const need = needOfLine(volumes, { interval, rpo, wireRatio: USUAL_RATIO });
-  const share = shareOf(view, link, weight);
-  const rate = (bytes: number) => formatRate(Math.round(bytes));
-  if (need.bytesPerS === null)
-    return {
-      says: `Copying every ${formatDuration(interval)} leaves no time to send within ${formatDuration(rpo ?? interval)}.`,
-      holds: false,
-    };
-  const holds = need.bytesPerS <= share;
-  const promise = rpo === null ? 'To keep up' : `To lose at most ${formatDuration(rpo)}`;
-  return {
-    says: `${promise} it needs ${rate(need.bytesPerS)} at its busiest (${hourWords(need.hour)}) and has ${rate(share)}${holds ? '' : ': it will fall behind'}.`,
-    holds,
-  };
-}
 
 const firstWords = (method: FirstCopyMethod, link: string): string =>
   ({
@@ -404,48 +285,5 @@ function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
     },
     overwrite: { says: 'Only where volumes there hold something.' },
     name: { says: subject ? `Without it ${subject.name}.` : '' },
-  };
-}
-
-/** What the fields of how often and how fast say while they are filled in. */
-export function paceForetold(
-  view: EstateView,
-  draft: Draft,
-  given?: { volumes: readonly Volume[]; link: SiteLink },
-): Foretold['fields'] {
-  const subject = given ? null : draftProtected(view, draft);
-  const volumes = given?.volumes ?? subject?.volumes ?? [];
-  const link = given?.link ?? lookUp(view, 'siteLink', draftText(draft, 'link'));
-  const span = (field: string): Milliseconds | null => {
-    const read = parseSpan(draftText(draft, field));
-    return read.ok ? read.value : null;
-  };
-  const rpo = span('rpo');
-  const interval = span('interval') ?? (rpo === null ? USUAL_INTERVAL : rpo / 2);
-  const weight = Number(draftText(draft, 'weight')) || 1;
-  return {
-    rpo: {
-      says:
-        link && volumes.length > 0
-          ? lineWords(view, volumes, link, { interval, rpo, weight }).says
-          : 'What is promised; a finding tells when it is not kept.',
-    },
-    interval: { says: `Cut every ${formatDuration(interval)}, sent at once.` },
-    plan: {
-      choices: [
-        { value: '', label: 'Its own rhythm' },
-        ...[...view.table('plan').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
-      ],
-      says: 'Both sides then hold copies of the same instants.',
-    },
-    images: { says: 'Beside the newest: moments at the other site to which one can go back.' },
-    weight: {
-      says: link
-        ? `Of ${formatRate(Math.round(lineRate(link).bytesPerS))} that ${link.name} brings through.`
-        : 'Against the others on the link.',
-    },
-    cap: { says: 'Left empty it takes what the link gives.' },
-    goal: { says: 'After a disaster; a drill tells whether it holds.' },
-    tier: { says: 'Databases before what stands on them: those of turn 1 come first.' },
   };
 }

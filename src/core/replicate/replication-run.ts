@@ -14,15 +14,7 @@ import { isMirrored, mirrored, pitOf } from './carry';
 import { nextTick } from './pass';
 import { siteLinkChoices } from './link-operations';
 import { askMirror, mirrorFields, mirrorForetold, mirrorParams, mirrorWords, readBudget } from './mirror-terms';
-import {
-  lineWords,
-  modeChoices,
-  paceFields,
-  paceForetold,
-  paceParams,
-  readPace,
-  USUAL_RATIO,
-} from './replication-create';
+import { lineWords, modeChoices, paceFields, paceForetold, paceParams, readPace, USUAL_RATIO } from './pace';
 import { roleFields, sidesOf } from './sides';
 
 const record = { kind: 'record', id: '', name: 'Trabes' } as const;

@@ -170,8 +170,8 @@ export const replicationSwitch: OperationType<z.output<typeof switchSchema>> = {
   },
 };
 
-const fences = ['hosts-off', 'ports-closed', 'array-off'] as const;
-const fenceWords = {
+export const fences = ['hosts-off', 'ports-closed', 'array-off'] as const;
+export const fenceWords = {
   'hosts-off': 'its hosts are off',
   'ports-closed': 'its ports are closed',
   'array-off': 'the array is off',

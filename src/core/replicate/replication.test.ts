@@ -287,13 +287,18 @@ test('with a plan both sides hold copies of the same instants', () => {
     every: '4 h',
     keepCount: 6,
   };
-  const at = stage(...elsewhere, plan, { do: 'plan.attach', plan: 'Nightly', workloads: ['Ticketing'] }, {
-    ...replicate,
-    rpo: undefined,
-    interval: undefined,
-    plan: 'Nightly',
-    images: 5,
-  });
+  const at = stage(
+    ...elsewhere,
+    plan,
+    { do: 'plan.attach', plan: 'Nightly', workloads: ['Ticketing'] },
+    {
+      ...replicate,
+      rpo: undefined,
+      interval: undefined,
+      plan: 'Nightly',
+      images: 5,
+    },
+  );
   at.pass(20 * HOUR);
   const [source] = row(at).primaries;
   const [target] = row(at).secondaries;

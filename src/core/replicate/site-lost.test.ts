@@ -4,6 +4,7 @@ import { named } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import { HOUR } from '../units/duration';
 import { siteLost } from './site-lost';
+import { siteLostReport } from './site-lost-report';
 
 const verdicts = ({ estate, now }: Stage) => {
   const { sites, rows } = siteLost(estate, now);
@@ -57,4 +58,16 @@ test('without a replication a site takes all with it', () => {
   expect(verdicts(at).Nordkai).toMatchObject({ verdict: 'nothing' });
   at.estate.apply([changed('workload', named(at.estate, 'workload', 'Ticketing'), { notes: 'still here' })]);
   expect(siteLost(at.estate, at.now).rows.map(({ at: where }) => where)).toEqual([['Nordkai']]);
+});
+
+test('the report tells what comes back in which turn, what is lost, and what goes on', () => {
+  const at = copying();
+  at.pass(HOUR);
+  at.run({ do: 'replication.configure', replication: 'Ticketing', goal: '1 h', tier: 3 });
+  const text = siteLostReport(at.estate, 'nordkai', at.now)!;
+  expect(text).toContain('# Were Nordkai lost');
+  expect(text).toMatch(/\| 3 \| Ticketing \| .* at Molenhaven, .* lost \| 1 h \| never rehearsed \|/);
+  expect(siteLostReport(at.estate, 'Molenhaven', at.now)).toContain('- Ticketing');
+  expect(siteLostReport(at.estate, 'Atlantis', at.now)).toBeNull();
+  expect(text).not.toMatch(/undefined|NaN|null/);
 });

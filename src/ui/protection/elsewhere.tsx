@@ -67,7 +67,22 @@ export function Elsewhere() {
         ) : (
           <Replications rows={data.replications} chosen={row?.id ?? ''} onChoose={choose} />
         )}
-        <h2 className="caps pt-3">Were a site lost now</h2>
+        <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
+          Were a site lost now
+          <button type="button" className="verb normal-case" onClick={() => open('site.fail-over')}>
+            Fail a site over
+          </button>
+          {data.loss.sites.map((site) => (
+            <a
+              key={site}
+              className="verb inline-flex items-center normal-case"
+              href={`/api/v1/protection/report?site=${encodeURIComponent(site)}`}
+              download
+            >
+              Report of {site}
+            </a>
+          ))}
+        </h2>
         <SiteLostTable loss={data.loss} />
         <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
           Drills

@@ -1,3 +1,4 @@
+import { failSiteOver } from './fail-site-over';
 import { giveStorage } from './give-storage';
 import { rescanCluster } from './rescan-cluster';
 import { goBack } from './go-back';
@@ -12,6 +13,7 @@ export const recipeTypes = [
   takeBackStorage,
   giveOverTwoSites,
   takeBackOverTwoSites,
+  failSiteOver,
   rescanCluster,
   showCopy,
   hideCopy,
