@@ -1,5 +1,4 @@
-import type { Drill, Replication } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
+import { lastDrill } from '../replicate/drill-view';
 import { dateText } from '../units/date';
 import { DAY, formatDuration } from '../units/duration';
 import { offer, type Check } from './finding';
@@ -7,18 +6,9 @@ import { replicationCheck } from './replicate-checks';
 
 const UNREHEARSED = 90 * DAY;
 
-/** The newest drill in which a replication took part. */
-function lastDrill(view: EstateView, { id }: Replication): Drill | null {
-  let last: Drill | null = null;
-  for (const drill of view.table('drill').values())
-    if ((last === null || drill.startedAt > last.startedAt) && drill.parts.some((part) => part.replication === id))
-      last = drill;
-  return last;
-}
-
 export const drillChecks: Check[] = [
   replicationCheck('replication-no-drill', 'warning', 'Recoveries that nobody rehearsed', (view, row, { now }) => {
-    const since = lastDrill(view, row)?.startedAt ?? row.startedAt;
+    const since = lastDrill(view, row.id)?.startedAt ?? row.startedAt;
     if (!row.image || now - since <= UNREHEARSED) return null;
     return {
       says: `The recovery of ${row.name} is unrehearsed since ${dateText(since)}.`,
@@ -27,7 +17,7 @@ export const drillChecks: Check[] = [
     };
   }),
   replicationCheck('rto-over-goal', 'warning', 'Recoveries that take longer than promised', (view, row) => {
-    const last = lastDrill(view, row);
+    const last = lastDrill(view, row.id);
     if (!last || row.goal === null || last.total <= row.goal) return null;
     return {
       says: `${row.name} was back after ${formatDuration(last.total)} in ${last.name}; ${formatDuration(row.goal)} are promised.`,

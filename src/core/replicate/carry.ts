@@ -85,11 +85,7 @@ function unlike(view: EstateView, row: Replication): Bytes {
 }
 
 /** What a first copy that does not simply go over the line sends, and what is done before the first byte (protect.md H5). */
-function firstSending(
-  view: EstateView,
-  { ...row }: Replication,
-  bytes: Bytes,
-): { wire: Bytes; before: Milliseconds } | null {
+function firstSending(view: EstateView, row: Replication, bytes: Bytes): { wire: Bytes; before: Milliseconds } | null {
   if (row.first === 'seeded')
     return { wire: (bytes / EXTENT) * CHECKSUM + unlike(view, row) * row.wireRatio, before: (bytes / SCAN) * SECOND };
   if (row.first === 'shipped') return { wire: 0, before: TRANSIT + 2 * (bytes / IMPORT) * SECOND };

@@ -14,3 +14,9 @@ export const drillViews = (view: EstateView): DrillView[] =>
   [...view.table('drill').values()]
     .sort((a, b) => b.startedAt - a.startedAt || (a.name < b.name ? -1 : 1))
     .map((drill) => ({ ...drill, good: isGood(drill), over: isOver(drill) }));
+
+/** The newest drill in which a replication took part. */
+export const lastDrill = (view: EstateView, replication: string): Drill | null =>
+  [...view.table('drill').values()]
+    .filter(({ parts }) => parts.some((part) => part.replication === replication))
+    .reduce<Drill | null>((last, drill) => (last === null || drill.startedAt > last.startedAt ? drill : last), null);

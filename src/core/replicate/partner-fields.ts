@@ -131,6 +131,9 @@ export function askFits(view: EstateView, asks: Inquiry, row: Partner, present?:
       `Write an address of ${peer.name}.`,
     );
   }
+  const correctThere = (field: string) => ({
+    offer: nextStep(`Correct it at ${peer.name}`, 'partner.configure', { array: peer.name, peer: array.name }, field),
+  });
   const own = partnerMisfit(overlay, row);
   const counterpart = counterpartOf(overlay, row);
   if (own?.reason === 'peer-fingerprint-mismatch')
@@ -139,14 +142,7 @@ export function askFits(view: EstateView, asks: Inquiry, row: Partner, present?:
       'expectedSecret',
       `${peer.name} shows another secret than ${array.name} would expect. ${own.message}`,
       `Write what ${peer.name} shows, or correct it there.`,
-      {
-        offer: nextStep(
-          `Correct it at ${peer.name}`,
-          'partner.configure',
-          { array: peer.name, peer: array.name },
-          'shownSecret',
-        ),
-      },
+      correctThere('shownSecret'),
     );
   if (own) {
     const mends: Record<string, string> = {
@@ -171,14 +167,7 @@ export function askFits(view: EstateView, asks: Inquiry, row: Partner, present?:
       'shownSecret',
       `${peer.name} expects another secret than ${array.name} would show. ${theirs.message}`,
       `Write what ${peer.name} expects, or correct it there.`,
-      {
-        offer: nextStep(
-          `Correct it at ${peer.name}`,
-          'partner.configure',
-          { array: peer.name, peer: array.name },
-          'expectedSecret',
-        ),
-      },
+      correctThere('expectedSecret'),
     );
 }
 

@@ -16,7 +16,6 @@ import { askProtected, draftProtected, protectedFields } from '../protect/subjec
 import { formatBytes } from '../units/bytes';
 import { counted, someOf } from '../units/counted';
 import { formatDuration, SECOND } from '../units/duration';
-import { subscriptionRefusal } from '../volume/create';
 import { siteLinkChoices } from './link-operations';
 import { shareOf } from './planner';
 import {
@@ -30,7 +29,7 @@ import {
 } from './mirror-terms';
 import { cutSource } from './carry';
 import { firstCopyMethods, type FirstCopyMethod } from './first-copy';
-import { askOnto, askPartners, askSides, ontoChoices, refuseSeedless, twinOf } from './target-ask';
+import { askOnto, askPartners, askSides, madeTwins, ontoChoices, refuseSeedless } from './target-ask';
 import { flag } from '../operation/params';
 import {
   lineWords,
@@ -134,25 +133,15 @@ export const replicationCreate: OperationType<Params> = {
     if (mirror) askMirror(view, asks, subject.volumes, link, mirror, name ?? subject.name);
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals.slice(0, 4));
     const overlay = new Overlay(view);
-    const effects: Effect[] = [];
-    const twins = subject.volumes.map((volume, k) => {
-      if (onto) {
-        // What is carried lies as it is.
-        if (onto[k]!.reduction) effects.push(changed('volume', onto[k]!, { reduction: false }));
-        return onto[k]!;
-      }
-      const free = (text: string) => !lookUp(overlay, 'volume', text, array.id);
-      // Never the same name: it is by names that people tell the two sides apart.
-      const stem = `${volume.name.slice(0, 54)}-copy`;
-      const text = free(stem) ? stem : `${stem}-${context.newId('volume').slice(-4)}`;
-      const limit = subscriptionRefusal(overlay, pool, volume.size);
-      if (limit) asks.refuse({ ...limit, field: 'pool' });
-      const twin = twinOf(overlay, volume, pool, text, context);
-      const made = [created('volume', twin)];
-      overlay.apply(made);
-      effects.push(...made);
-      return twin;
-    });
+    // What is carried lies as it is.
+    const { twins, effects } = onto
+      ? {
+          twins: onto,
+          effects: onto
+            .filter(({ reduction }) => reduction)
+            .map((volume): Effect => changed('volume', volume, { reduction: false })),
+        }
+      : madeTwins(overlay, asks, subject.volumes, { pool, field: 'pool' }, context);
     const logs = mirror?.log
       ? logVolumes(overlay, asks, { name, size: mirror.log, pools: [poolOf(view, subject.volumes[0]!), pool] }, context)
       : [];

@@ -1,9 +1,8 @@
 import { z } from 'zod';
-import { changed, created, type Effect } from '../estate/effects';
+import { changed } from '../estate/effects';
 import type { Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf } from '../estate/relations';
-import { lookUp } from '../operation/inquiry';
 import { pick } from '../operation/form';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -13,10 +12,9 @@ import { availableExtents } from '../pool/usage';
 import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
-import { subscriptionRefusal } from '../volume/create';
 import { askReplication, draftReplication, replicationChoices } from './ask';
 import { sidesOf } from './sides';
-import { askPartners, twinOf } from './target-ask';
+import { askPartners, madeTwins } from './target-ask';
 import { byName } from '../operation/draft';
 
 /** Volumes of a workload that its replication does not carry: they joined it later. */
@@ -80,18 +78,7 @@ export const replicationExtend: OperationType<z.output<typeof schema>> = {
         `Extend ${pool.name} first.`,
       );
     const overlay = new Overlay(view);
-    const effects: Effect[] = [];
-    const twins = joining.map((volume) => {
-      const stem = `${volume.name.slice(0, 54)}-copy`;
-      const name = lookUp(overlay, 'volume', stem, array.id) ? `${stem}-${context.newId('volume').slice(-4)}` : stem;
-      const limit = subscriptionRefusal(overlay, pool, volume.size);
-      if (limit) asks.refuse({ ...limit, field: 'replication' });
-      const twin = twinOf(overlay, volume, pool, name, context);
-      const made = [created('volume', twin)];
-      overlay.apply(made);
-      effects.push(...made);
-      return twin;
-    });
+    const { twins, effects } = madeTwins(overlay, asks, joining, { pool, field: 'replication' }, context);
     if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 2));
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },

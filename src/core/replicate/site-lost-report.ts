@@ -2,6 +2,7 @@ import type { EstateView } from '../estate/estate';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
+import { lastDrill } from './drill-view';
 import { markdownTable } from './markdown';
 import { siteLost, type LossVerdict } from './site-lost';
 
@@ -23,10 +24,8 @@ export function siteLostReport(view: EstateView, site: string, now: Milliseconds
     .map((row) => ({ ...row, replication: view.table('replication').get(row.one.replication)! }))
     .sort((a, b) => a.replication.tier - b.replication.tier || a.name.localeCompare(b.name));
   const drilled = (id: string): string => {
-    const drills = [...view.table('drill').values()]
-      .filter((drill) => drill.parts.some((part) => part.replication === id))
-      .sort((a, b) => b.startedAt - a.startedAt);
-    return drills[0] ? `${formatDuration(drills[0].total)} in ${drills[0].name}` : 'never rehearsed';
+    const drill = lastDrill(view, id);
+    return drill ? `${formatDuration(drill.total)} in ${drill.name}` : 'never rehearsed';
   };
   const section = (title: string, lines: readonly string[], none: string) => [
     '',

@@ -1,10 +1,12 @@
 import { partnerAt, quotaMisfit } from '../copies/quota';
 import { logOwner, replicaOf } from '../copies/replica';
 import { rowOf, type ArrayRow, type Pool, type SiteLink, type Volume } from '../estate/entities';
-import { type EstateView } from '../estate/estate';
+import type { EstateView, Overlay } from '../estate/estate';
+import { created, type Effect } from '../estate/effects';
 import { arrayOf, poolOf, siteOf } from '../estate/relations';
 import { makeNaa, makeSerial } from '../naming/identity';
-import { type Inquiry } from '../operation/inquiry';
+import { lookUp, type Inquiry } from '../operation/inquiry';
+import { subscriptionRefusal } from '../volume/create';
 import { nextStep } from '../operation/next-step';
 import type { Choice, PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -111,7 +113,7 @@ export function askPartners(
 }
 
 /** A volume at the target, as large as its source, closed to hosts. */
-export function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, context: PlanContext) {
+function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, context: PlanContext) {
   const id = context.newId('volume');
   const array = arrayOf(view, pool);
   return rowOf('volume', {
@@ -132,6 +134,33 @@ export function twinOf(view: EstateView, volume: Volume, pool: Pool, name: strin
     parts: volume.parts,
     notes: `copy of ${arrayOf(view, volume).name} ${volume.name}`,
   });
+}
+
+/** How the other side of a volume is called: never the same, since it is by names that people tell both apart. */
+export const copyName = (name: string): string => `${name.slice(0, 54)}-copy`;
+
+/** Volumes at the target for some that are to be copied, laid over what is given. */
+export function madeTwins(
+  overlay: Overlay,
+  asks: Inquiry,
+  volumes: readonly Volume[],
+  { pool, field }: { pool: Pool; field: string },
+  context: PlanContext,
+): { twins: Volume[]; effects: Effect[] } {
+  const effects: Effect[] = [];
+  const twins = volumes.map((volume) => {
+    const stem = copyName(volume.name);
+    const taken = lookUp(overlay, 'volume', stem, pool.array);
+    const limit = subscriptionRefusal(overlay, pool, volume.size);
+    if (limit) asks.refuse({ ...limit, field });
+    const name = taken ? `${stem}-${context.newId('volume').slice(-4)}` : stem;
+    const twin = twinOf(overlay, volume, pool, name, context);
+    const made = [created('volume', twin)];
+    overlay.apply(made);
+    effects.push(...made);
+    return twin;
+  });
+  return { twins, effects };
 }
 
 /** Refuses a comparison with nothing. */

@@ -9,6 +9,7 @@ import { arrayOf, siteOf } from '../../estate/relations';
 import type { EstateView } from '../../estate/estate';
 import { modeChoices } from '../../replicate/pace';
 import { replicationCreate } from '../../replicate/replication-create';
+import { copyName } from '../../replicate/target-ask';
 import { replicaOf } from '../../copies/replica';
 import { giveFields, giveSchema, giveStorage, zoningSteps } from './give-storage';
 import { takeBackFields, takeBackSchema, takeBackStorage } from './take-back';
@@ -104,7 +105,7 @@ export const giveOverTwoSites: RecipeType<Params> = {
                 do: 'mapping.create',
                 host: host.name,
                 array: array.name,
-                volumes: names.map((name) => `${name.slice(0, 54)}-copy`),
+                volumes: names.map(copyName),
               },
               ...(host.autoRescan ? [] : [{ do: 'host.rescan', host: host.name }]),
             ]
