@@ -147,7 +147,9 @@ export function mirrored(
   const { source, target, targetSite } = sidesOf(view, row);
   const carrying = cutSource(view, row, now);
   const still = target.every((volume, k) => showsAlready(view, source[k]!, volume, carrying.volumes[k]!));
-  const pointed = row.pit === now ? [] : [changed('replication', row, { pit: now })];
+  // What it shows is of now as long as it is mirrored (pitOf); the row's moment is from when copies under it are reckoned on.
+  const counts = !still || target.some(({ base }) => base !== null);
+  const pointed = row.pit === now || !counts ? [] : [changed('replication', row, { pit: now })];
   if (still) return { effects: pointed, said: [] };
   const { effects, short } = applied(view, { ...row, carrying }, newId, false);
   if (short === 0) return { effects: [...effects, ...pointed], said: [] };

@@ -12,6 +12,8 @@ import { basis, named } from '../../../demo/workbench';
 import { elsewhere, replicate } from '../../../demo/replicated';
 import { stage, type Stage } from '../../../demo/protected';
 import { bytesAtRisk, lagOf } from './carry';
+import { mirroredOn } from './pass';
+import { Overlay } from '../estate/estate';
 import { addedBy, logState, mirrorNeed, resyncTime } from './mirror';
 import { replicationView } from './replication-view';
 import { sidesOf } from './sides';
@@ -194,6 +196,29 @@ test('it becomes one that is copied again and again, and a mirror once more', ()
   at.pass(10 * MINUTE);
   expect(row(at).state).toBe('protected');
   same(at);
+});
+
+test('what joins a mirror is mirrored once all of it stands there, and nothing that was there is behind', () => {
+  const at = mirroring();
+  writing(at, 4 * MIB);
+  at.pass(10 * MINUTE);
+  at.run(
+    { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'fares', size: '20 GiB', workload: 'Ticketing' },
+    { do: 'replication.extend', replication: 'Ticketing' },
+  );
+  expect(row(at)).toMatchObject({ state: 'copying', pit: at.now });
+  same(at);
+  at.pass(10 * MINUTE);
+  expect(row(at).state).toBe('protected');
+  expect(row(at).primaries).toHaveLength(3);
+  same(at);
+});
+
+test('a mirror in which nothing moves writes nothing down', () => {
+  const at = mirroring();
+  writing(at, 0);
+  at.pass(MINUTE);
+  expect(mirroredOn(new Overlay(at.estate), at.now + MINUTE, ids).effects).toEqual([]);
 });
 
 test('what a mirror writes along takes its line first', () => {

@@ -12,6 +12,7 @@ import { availableExtents } from '../pool/usage';
 import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
+import { mirrored, pitOf } from './carry';
 import { askReplication, draftReplication, replicationChoices } from './ask';
 import { sidesOf } from './sides';
 import { askPartners, madeTwins } from './target-ask';
@@ -85,8 +86,10 @@ export const replicationExtend: OperationType<z.output<typeof schema>> = {
       title: `Copy ${someOf(joining.map(({ name }) => name))} with the others of ${row.name}`,
       takes: 2 * SECOND,
       effects: [
+        ...mirrored(view, row, context.now, context.newId).effects,
         ...effects,
         changed('replication', row, {
+          pit: pitOf(row, context.now),
           primaries: [...row.primaries, ...joining.map(({ id }) => id)],
           secondaries: [...row.secondaries, ...twins.map(({ id }) => id)],
           // A mirror is none before all of it stands there.
