@@ -1,4 +1,5 @@
 import type { OperationDocument } from '@/core/change/registry';
+import { join } from './servers';
 
 /** The lines between the harbours and the head office. */
 export const lines: OperationDocument[] = [
@@ -99,6 +100,28 @@ export const replications: OperationDocument[] = [
     rpo: '30 min',
     cap: '4 MiB/s',
   },
+];
+
+/** The head office decides between both harbours. */
+export const witness: OperationDocument = {
+  do: 'witness.create',
+  name: 'oever-1',
+  site: 'Oever',
+  notes: 'A small machine in the cellar of the head office.',
+};
+
+/** Both legs of what the virtual machines lie on are shown to all their servers. */
+export const stretchedDeck: OperationDocument[] = [
+  ...[1, 2, 3, 4].flatMap((n) => join(`deck-${n}`, 'lintel-2', ['a2', 'b2'], ['a3', 'b3'])),
+  {
+    do: 'stretch.create',
+    workload: 'Virtual deck',
+    to: 'lintel-2',
+    pool: 'quay',
+    link: 'dark fibre',
+    witness: 'oever-1',
+  },
+  { do: 'mapping.create', cluster: 'deck', array: 'lintel-2', volumes: ['stores-1-leg', 'stores-2-leg'] },
 ];
 
 /** A server at Molenhaven on which nothing runs: failovers are rehearsed there. */

@@ -11,6 +11,7 @@ import { KIB, MIB } from '@/core/units/bytes';
 import { DAY } from '@/core/units/duration';
 import { formatWwn } from '@/core/naming/wwn';
 import { bareHardware, hardwareId, LAB_START, serverWwpn } from './hardware';
+import { inUse, join, server } from './servers';
 
 const slots = (enclosure: number, from: number, to: number): string[] =>
   Array.from({ length: to - from + 1 }, (_, k) => `${enclosure}:${from + k}`);
@@ -229,23 +230,6 @@ export const history: OperationDocument[] = [
 
 /** The fabrics and what hangs on them: the booking database, the hypervisors, accounts and backups; and the berth planning over NVMe/TCP. */
 const nqn = (name: string): string => `nqn.2031-04.example.skarholt:${name}`;
-const server = (name: string, os: string, site: string, cluster?: string): OperationDocument => ({
-  do: 'host.create',
-  name,
-  os,
-  site,
-  ...(cluster ? { cluster } : {}),
-  initiators: ['hba0', 'hba1'].map((port) => formatWwn(serverWwpn(name, port))),
-});
-const join = (host: string, array: string, a: string[], b: string[]): OperationDocument[] => [
-  { do: 'zoning.join', fabric: 'A', host, array, ports: a },
-  { do: 'zoning.join', fabric: 'B', host, array, ports: b },
-];
-const inUse = (host: string, device: string, fileSystem: string, mountPoint: string): OperationDocument[] => [
-  { do: 'host.rescan', host },
-  { do: 'host-device.format', host, device, fileSystem, mountPoint },
-];
-
 history.push(
   { do: 'volume.configure', array: 'lintel-1', volumes: ['tickets'], notes: 'The gates stop without it.' },
   { do: 'raid-group.create', array: 'lintel-2', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9), chunk: '64 KiB' },

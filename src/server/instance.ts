@@ -39,6 +39,8 @@ import {
   replications,
   secondSite,
   spared,
+  stretchedDeck,
+  witness,
   yard,
   SPARED_HOURS,
 } from '../../demo/elsewhere';
@@ -128,8 +130,9 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
   putFiles(lostFiles);
   clock.advance((LOST_HOURS - ELSEWHERE_HOURS) * HOUR);
-  carryOut([...lines, ...partners, yard], 'lines');
+  carryOut([...lines, ...partners, yard, witness], 'lines');
   carryOut(replications, 'replications');
+  carryOut(stretchedDeck, 'stretched');
   clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
   carryOut(spared, 'spared');
   clock.advance(SPARED_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);

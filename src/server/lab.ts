@@ -89,7 +89,7 @@ function breakable(view: Plant['estate']) {
     if (!row.slow) add('site-link-slow', row.id);
     if (!row.lossy) add('site-link-lossy', row.id);
   }
-  for (const kind of ['switch', 'isl', 'network'] as const)
+  for (const kind of ['switch', 'isl', 'network', 'witness'] as const)
     for (const row of view.table(kind).values()) if (row.state === 'up') add(`${kind}-down`, row.id);
   for (const row of view.table('host').values())
     if (row.agent !== 'none')
@@ -114,7 +114,14 @@ function component(plant: Plant, kind: FaultKind, ref: string): string {
   const { estate } = plant;
   const table = faultTable(kind);
   if (kind === 'clock-jump') return lookUp(estate, 'array', ref)?.id ?? ref;
-  if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'host')
+  if (
+    table === 'switch' ||
+    table === 'isl' ||
+    table === 'siteLink' ||
+    table === 'network' ||
+    table === 'host' ||
+    table === 'witness'
+  )
     return lookUp(estate, table, ref)?.id ?? ref;
   if (kind === 'array-down' || kind === 'adapter-down' || kind === 'site-down')
     return findComponent(componentsOf(estate), ref.replace('/', ' '))?.id ?? ref;

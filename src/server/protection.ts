@@ -6,6 +6,7 @@ import {
   replicationRows,
   replicationView,
   siteLinkRows,
+  witnessRows,
   type ElsewhereAnswer,
   type ReplicationView,
   type SubjectAnswer,
@@ -57,6 +58,7 @@ export const elsewhereView = ({ estate, lab }: Plant): ElsewhereAnswer => ({
   replications: replicationRows(estate, lab.now),
   links: siteLinkRows(estate, lab.now),
   partners: partnerRows(estate),
+  witnesses: witnessRows(estate),
   drills: drillViews(estate),
   loss: siteLost(estate, lab.now),
 });

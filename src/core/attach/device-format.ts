@@ -1,3 +1,4 @@
+import { dataOf, mappingsOf } from '../copies/legs';
 import { z } from 'zod';
 import { pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
@@ -111,12 +112,14 @@ export function checkReach(
   device: HostDevice,
   { reading = false }: { reading?: boolean } = {},
 ): boolean {
-  const mapping = mappingOf(view, host.id, device.volume);
-  const paths = mapping && pathFinder(view).paths(mapping);
-  if (paths && paths.usable > 0) {
+  const finder = pathFinder(view);
+  const ways = mappingsOf(view, host.id, device.volume);
+  // Of a stretched volume, the leg by which it is reached.
+  const mapping = ways.find((one) => finder.count(one).usable > 0);
+  if (mapping) {
     const bar = readOnlyWhy(view, mapping);
     if (bar === null || reading) return true;
-    const { array, name } = volumeOf(view, device);
+    const { array, name } = volumeOf(view, mapping);
     asks.refuse({
       code: 'read-only',
       field: 'device',
@@ -136,14 +139,16 @@ export function checkReach(
     });
     return false;
   }
+  const [gap] = finder.of(device).missing;
+  const mapped = ways.length > 0;
   asks.refuse({
-    code: mapping ? 'no-path' : 'not-mapped',
+    code: mapped ? 'no-path' : 'not-mapped',
     field: 'device',
     subject: subjectOf('hostDevice', device),
-    message: mapping
-      ? `No path leads from ${host.name} to ${device.name}${paths?.missing[0] ? `: ${paths.missing[0].message}` : ''}.`
+    message: mapped
+      ? `No path leads from ${host.name} to ${device.name}${gap ? `: ${gap.message}` : ''}.`
       : `${device.name} is no longer mapped to ${host.name}.`,
-    mend: mapping ? 'Mend a path first.' : `Map the volume again, or rescan ${host.name}.`,
+    mend: mapped ? 'Mend a path first.' : `Map the volume again, or rescan ${host.name}.`,
   });
   return false;
 }
@@ -205,7 +210,7 @@ export const deviceFormat: OperationType<Params> = {
       checkReach(view, asks, host, device);
     }
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
-    const volume = volumeOf(view, device);
+    const volume = dataOf(view, device);
     const tables = fileSystemTables(device.size);
     const write = writeUpTo(view, volume, tables, context.newId, context.now);
     if (write.full) {

@@ -1,3 +1,4 @@
+import { leadOf } from '../copies/legs';
 import { z } from 'zod';
 import { the } from '../operation/form';
 import { changed } from '../estate/effects';
@@ -98,7 +99,7 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
           message: `${device.name} carries no file system.`,
           mend: 'Format it.',
         });
-      const replica = replicaBar(view, device.volume);
+      const replica = replicaBar(view, leadOf(view, device.volume));
       if (replica !== null)
         asks.refuse({
           code: 'replication-target',

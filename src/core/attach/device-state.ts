@@ -1,3 +1,4 @@
+import { mappingsOf } from '../copies/legs';
 import { z } from 'zod';
 import { emptied, such, the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
@@ -161,10 +162,7 @@ export const deviceRemove: OperationType<z.output<typeof base>> = {
         mend: 'Unmount it first.',
       });
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
-    const mapped = view
-      .table('mapping')
-      .by('host', host.id)
-      .some((row) => row.volume === device.volume);
+    const mapped = mappingsOf(view, host.id, device.volume).length > 0;
     return planned({
       device: { kind: 'host', id: host.id, name: host.name },
       title: `Remove ${device.name} (${volumeOf(view, device).name})`,

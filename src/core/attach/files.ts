@@ -1,5 +1,6 @@
+import { dataOf } from '../copies/legs';
 import { fileSystemTables } from './device-format';
-import { mappingOf, pathFinder, reachesVolume } from './paths';
+import { pathFinder } from './paths';
 import { readOnlyDevice } from './write-access';
 import { bytesIn, without } from '../content/runs';
 import { fitCopies } from '../copies/area';
@@ -37,7 +38,7 @@ function whyNot(view: EstateView, device: HostDevice): FileResult | null {
       `${name} cannot write to ${device.mountPoint}: ${bar === null ? 'its file system stands read-only since a write was refused' : `the volume ${bar}`}.`,
       bar === null ? 'Unmount it and mount it again.' : 'Let the host write first.',
     );
-  if (!reachesVolume(pathFinder(view), mappingOf(view, device.host, device.volume)))
+  if (!pathFinder(view).reaches(device))
     return no(device, 'no-path', `No path leads from ${name} to ${device.mountPoint}.`, 'Mend its paths first.');
   return null;
 }
@@ -62,7 +63,7 @@ export function writeFile(
     overlay.apply(made);
     effects.push(...made);
   };
-  const volume = volumeOf(overlay, device);
+  const volume = dataOf(overlay, device);
   const before = volume.files.find((file) => file.path === path);
   if (!before && volume.files.length >= MOST_FILES)
     return no(device, 'too-many-files', `${device.mountPoint} lists ${MOST_FILES} named files.`, 'Delete one first.');
@@ -118,7 +119,7 @@ export function deleteFile(
 ): FileResult {
   const bar = whyNot(view, device);
   if (bar) return bar;
-  const volume = volumeOf(view, device);
+  const volume = dataOf(view, device);
   const file = volume.files.find((one) => one.path === path);
   if (!file)
     return no(

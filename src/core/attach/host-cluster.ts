@@ -1,3 +1,4 @@
+import { deviceAt } from '../copies/legs';
 import { created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Cluster, type Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -30,10 +31,7 @@ export function moveCluster(
   for (const mapping of view.table('mapping').by('host', host.id)) {
     if (mapping.cluster === null || mapping.cluster === cluster?.id) continue;
     const volume = volumeOf(view, mapping);
-    const device = view
-      .table('hostDevice')
-      .by('host', host.id)
-      .find((row) => row.volume === volume.id);
+    const device = deviceAt(view, host.id, volume.id);
     if (device?.mountPoint)
       asks.refuse({
         code: 'in-use',

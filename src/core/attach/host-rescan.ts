@@ -1,3 +1,4 @@
+import { shownAs } from '../copies/legs';
 import { z } from 'zod';
 import { the } from '../operation/form';
 import { changed, created, deleted, type Effect } from '../estate/effects';
@@ -30,18 +31,21 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
   const result: Found = { effects: [], appears: [], goes: [], unseen: [] };
   const devices = view.table('hostDevice').by('host', host.id);
   const taken = new Set(devices.map((device) => device.name));
+  /** Volumes that were found at this look, so that both legs of a stretched one make one device. */
+  const appeared = new Set<string>();
   const mappings = [...view.table('mapping').by('host', host.id)].sort(
     (a, b) => a.lun - b.lun || (a.id < b.id ? -1 : 1),
   );
   for (const mapping of mappings) {
     if (only && !only.has(mapping.volume)) continue;
-    const volume = volumeOf(view, mapping);
+    const leg = volumeOf(view, mapping);
+    const volume = view.table('volume').get(shownAs(view, leg.id))!;
     const device = devices.find((row) => row.volume === volume.id);
     const paths = finder.paths(mapping);
     if (paths.usable === 0) {
       if (!device)
         result.unseen.push(
-          `${volume.name} is not seen: ${paths.missing[0]?.message ?? 'the host shares neither a subnet nor a fabric with its array'}.`,
+          `${leg.name} is not seen: ${paths.missing[0]?.message ?? 'the host shares neither a subnet nor a fabric with its array'}.`,
         );
       continue;
     }
@@ -50,6 +54,8 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
         result.effects.push(changed('hostDevice', device, { size: volume.size, lun: mapping.lun }));
       continue;
     }
+    if (appeared.has(volume.id)) continue;
+    appeared.add(volume.id);
     let number = 1;
     while (taken.has(`disk${number}`)) number += 1;
     const name = `disk${number}`;
@@ -84,7 +90,7 @@ export function look(view: EstateView, host: Host, context: PlanContext, only?: 
     );
   }
   for (const device of only ? [] : devices) {
-    if (device.mountPoint || mappings.some((mapping) => mapping.volume === device.volume)) continue;
+    if (device.mountPoint || mappings.some((mapping) => shownAs(view, mapping.volume) === device.volume)) continue;
     result.goes.push(device.name);
     result.effects.push(deleted('hostDevice', device));
   }

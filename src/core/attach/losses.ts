@@ -1,3 +1,4 @@
+import { shownAs } from '../copies/legs';
 import type { Effect } from '../estate/effects';
 import type { Mapping } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -44,7 +45,7 @@ export function pathsAround(view: EstateView, effects: readonly Effect[], mappin
     if (is >= was) continue;
     const device = view
       .table('hostDevice')
-      .by('volume', mapping.volume)
+      .by('volume', shownAs(view, mapping.volume))
       .find((row) => row.host === mapping.host);
     sum.losses.push({
       volume: volumeOf(view, mapping).name,

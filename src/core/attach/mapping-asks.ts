@@ -1,3 +1,4 @@
+import { legOf, legsOf } from '../copies/legs';
 import { hostOf } from '../estate/relations';
 import { type ArrayRow, type Host, type Subsystem, type Target, type Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -11,13 +12,37 @@ import { mappingOf } from './paths';
 
 /** Hosts that write to the volume already and do not share a cluster with this one. */
 export function strangers(view: EstateView, host: Host, volume: Volume): string[] {
-  return view
-    .table('mapping')
-    .by('volume', volume.id)
+  const others = legsOf(view, volume.id)
+    .flatMap((leg) => view.table('mapping').by('volume', leg))
     .filter((mapping) => mapping.access === 'read-write')
     .map((mapping) => hostOf(view, mapping))
     .filter((other) => other.id !== host.id && (other.cluster === null || other.cluster !== host.cluster))
     .map((other) => other.name);
+  return [...new Set(others)];
+}
+
+/** The LUN by which some hosts see the other leg of a stretched volume: both legs must be one to them. Null where they do not. */
+export function lunOfOtherLeg(view: EstateView, hosts: readonly Host[], volume: Volume): number | null {
+  for (const leg of legsOf(view, volume.id))
+    for (const host of leg === volume.id ? [] : hosts) {
+      const mapping = mappingOf(view, host.id, leg);
+      if (mapping && mapping.subsystem === null) return mapping.lun;
+    }
+  return null;
+}
+
+/** Refuses another LUN than that of the other leg. */
+export function askLegLun(view: EstateView, asks: Inquiry, hosts: readonly Host[], volume: Volume, lun: number): void {
+  const other = lunOfOtherLeg(view, hosts, volume);
+  if (other === null || other === lun) return;
+  const { row } = legOf(view, volume.id)!;
+  asks.refuse({
+    code: 'stretched-lun-differs',
+    field: 'lun',
+    subject: subjectOf('volume', volume),
+    message: `${hosts.map(({ name }) => name).join(', ')} would see ${row.name} as LUN ${lun} here and as LUN ${other} at the other site: both legs bear one identity.`,
+    mend: `Use LUN ${other} at both, and free it first where it shows something else.`,
+  });
 }
 
 /** Whether the host has no other way to a volume than NVMe. */

@@ -1,3 +1,4 @@
+import { deviceAt } from '../copies/legs';
 import { z } from 'zod';
 import { folded, pick, the } from '../operation/form';
 import { changed } from '../estate/effects';
@@ -84,10 +85,7 @@ export const mappingConfigure: OperationType<Params> = {
         : askTarget(view, asks, array, mapping, ports, p.target);
     if (asks.refusals.length > 0 || !host || !array || !volume || !mapping) return refused(asks.refusals);
     const moves = target !== mapping.target;
-    const device = view
-      .table('hostDevice')
-      .by('host', host.id)
-      .find((row) => row.volume === volume.id);
+    const device = deviceAt(view, host.id, volume.id);
     const lun = p.lun ?? mapping.lun;
     if (lun !== mapping.lun || moves) {
       const holder = takenLuns(view, host.id, array.id, ports ?? null, target).get(lun);

@@ -10,7 +10,7 @@ import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
 import { MOST_PATHS } from './families';
 import { look } from './host-rescan';
-import { askNumber, askSubsystem, askTarget, checkHost } from './mapping-asks';
+import { askNumber, askSubsystem, askTarget, checkHost, askLegLun, lunOfOtherLeg } from './mapping-asks';
 import { foretellMapping } from './mapping-foretell';
 import { mappingOf, pathFinder, type Paths } from './paths';
 import { askReceivers } from './receivers';
@@ -118,17 +118,11 @@ export const mappingCreate: OperationType<Params> = {
     if (asks.refusals.length > 0 || hosts.length === 0 || !array || !volume) return refused(asks.refusals);
     const portIds = ports?.map((port) => port.id) ?? null;
     const seen = cluster ? hosts.flatMap((host) => mappingOf(view, host.id, volume.id) ?? [])[0] : undefined;
-    const lun = askNumber(
-      view,
-      asks,
-      missing,
-      volume,
-      subsystem,
-      target,
-      portIds,
-      p.lun === 'next' && seen ? seen.lun : p.lun,
-    );
-    if (lun === null) return refused(asks.refusals);
+    const other = subsystem ? null : lunOfOtherLeg(view, hosts, volume);
+    const usual = seen?.lun ?? other ?? 'next';
+    const lun = askNumber(view, asks, missing, volume, subsystem, target, portIds, p.lun === 'next' ? usual : p.lun);
+    if (lun !== null && !subsystem) askLegLun(view, asks, hosts, volume, lun);
+    if (lun === null || asks.refusals.length > 0) return refused(asks.refusals);
 
     const mappings = missing.map((host) =>
       rowOf('mapping', {

@@ -1,3 +1,4 @@
+import { deviceAt, mappingsOf } from '../copies/legs';
 import { z } from 'zod';
 import { folded, pick, the } from '../operation/form';
 import { deleted, type Effect } from '../estate/effects';
@@ -6,7 +7,7 @@ import { inquire } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { SECOND } from '../units/duration';
-import { mappingOf } from './paths';
+import { mappingOf, pathFinder } from './paths';
 import { arrayOf, volumeOf } from '../estate/relations';
 
 const schema = z.object({
@@ -58,12 +59,12 @@ export const mappingDelete: OperationType<Params> = {
       });
     const notes: string[] = [];
     const effects: Effect[] = [];
+    const finder = pathFinder(view);
     for (const { host, mapping } of seen) {
-      const device = view
-        .table('hostDevice')
-        .by('host', host.id)
-        .find((row) => row.volume === mapping.volume);
-      if (device?.mountPoint)
+      const device = deviceAt(view, host.id, mapping.volume);
+      // The other leg of a stretched volume goes on showing it.
+      const left = mappingsOf(view, host.id, volume!.id).filter((one) => one.id !== mapping.id);
+      if (device?.mountPoint && !left.some((one) => finder.count(one).usable > 0))
         asks.refuse({
           code: 'in-use',
           field: 'volumes',
@@ -73,8 +74,8 @@ export const mappingDelete: OperationType<Params> = {
         });
       effects.push(deleted('mapping', mapping));
       // A namespace goes with an event; a SCSI host keeps the device until it looks again.
-      if (device && mapping.subsystem) effects.push(deleted('hostDevice', device));
-      else if (device) notes.push(`${host.name} holds ${device.name} until it looks again.`);
+      if (device && mapping.subsystem && left.length === 0) effects.push(deleted('hostDevice', device));
+      else if (device && left.length === 0) notes.push(`${host.name} holds ${device.name} until it looks again.`);
     }
     if (asks.refusals.length > 0 || !array || !volume || seen.length === 0) return refused(asks.refusals);
     const [first] = seen;
@@ -109,10 +110,7 @@ export const mappingDelete: OperationType<Params> = {
     if (!array) return { fields };
     fields.volumes!.choices = mappings.flatMap((mapping) => {
       const volume = volumeOf(view, mapping);
-      const device = view
-        .table('hostDevice')
-        .by('host', host.id)
-        .find((row) => row.volume === volume.id);
+      const device = deviceAt(view, host.id, volume.id);
       if (volume.array !== array.id) return [];
       return [
         {

@@ -1,3 +1,4 @@
+import { legOf } from '../copies/legs';
 import type { EstateView } from '../estate/estate';
 import { hostOf, interfaceOf, volumeOf } from '../estate/relations';
 import type { Milliseconds } from '../units/duration';
@@ -32,7 +33,8 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
     const host = hostOf(after, mapping);
     const { array, owner } = volumeOf(after, mapping);
     // Volumes of one owner that go by the same ports see the same.
-    const way = `${wayOf(after, mapping)} ${owner}`;
+    const stretched = legOf(after, mapping.volume) !== null;
+    const way = `${wayOf(after, mapping)} ${owner} ${stretched}`;
     if (seen.has(way)) continue;
     seen.add(way);
     const was = new Map(old.paths(known).found.map((path) => [keyOf(path), path]));
@@ -46,6 +48,8 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
       const restarted =
         a !== undefined && b !== undefined && host.restarts > (before.table('host').get(host.id)?.restarts ?? 0);
       if (events.has(id) || (a?.state === b?.state && !restarted)) continue;
+      // How a stretched volume is served is its own matter, not that of every volume behind these ports.
+      if (stretched && a && b && !restarted) continue;
       if (restarted) {
         const ends = { host: host.id, array, interface: path.interface, port: path.port, noticedAfter: 0 };
         events.set(id, {
@@ -77,7 +81,10 @@ export function pathEvents(before: EstateView, after: EstateView, now: Milliseco
   return [...events.values()];
 }
 
-const stateOf = (path: Path | undefined): PathEvent['before'] => path?.state ?? 'down';
+function stateOf(path: Path | undefined): PathEvent['before'] {
+  if (!path) return 'down';
+  return path.state === 'transitioning' ? 'unavailable' : path.state;
+}
 
 const cameBy = (wasThere: boolean): string =>
   wasThere ? 'the volume is served by another controller' : 'logged in again';

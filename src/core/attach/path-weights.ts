@@ -1,3 +1,4 @@
+import { legsOf } from '../copies/legs';
 import type { HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { interfaceOf, portOf, volumeOf } from '../estate/relations';
@@ -16,10 +17,10 @@ export const weightText = (view: EstateView, { interface: from, port, weight }: 
 
 /** The two ends that a device's paths may have: interfaces of its host, and ports that its mapping goes by. */
 function endsOfDevice(view: EstateView, device: HostDevice) {
-  const volume = volumeOf(view, device);
+  const arrays = legsOf(view, device.volume).flatMap((id) => view.table('volume').get(id)?.array ?? []);
   return {
     interfaces: view.table('interface').by('host', device.host),
-    ports: volume ? view.table('port').by('array', volume.array) : [],
+    ports: arrays.flatMap((array) => view.table('port').by('array', array)),
   };
 }
 
@@ -66,8 +67,7 @@ export function readWeights(
 /** Which paths there are to be weighed, and whether weights count at all. */
 export function weightHint(view: EstateView, device: HostDevice, failover: boolean): string {
   if (!failover) return 'They count where it spreads by failover.';
-  const mapping = mappingOf(view, device.host, device.volume);
-  const found = mapping ? pathFinder(view).paths(mapping).found : [];
+  const { found } = pathFinder(view).of(device);
   const name = (path: { interface: string; port: string }) =>
     `${interfaceOf(view, path).name} ${portOf(view, path).name}`;
   return found.length === 0

@@ -1,10 +1,12 @@
 import type { Mapping, Transport, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayOf, volumeOf } from '../estate/relations';
+import { legOf, legState, mappingsOf } from '../copies/legs';
+import { arrayOf, hostOf, volumeOf } from '../estate/relations';
 import { servingController, volumeHealth } from '../volume/health';
 import { leastWanted, sessionBook, type MissingSession, type Session, type Sessions } from './sessions';
 
-export type PathState = 'optimized' | 'non-optimized' | 'unavailable';
+export type PathState = 'optimized' | 'non-optimized' | 'transitioning' | 'unavailable';
+const carriesIo = (state: PathState): boolean => state === 'optimized' || state === 'non-optimized';
 
 /** Initiator port – target port – LUN, with its state as the host is told. */
 export interface Path {
@@ -64,7 +66,23 @@ export interface PathFinder {
   /** All paths of one mapping. */
   paths(mapping: Mapping): Paths;
   /** Found and expected paths of one mapping, without listing them. */
-  count(mapping: Mapping): { usable: number; optimized: number; expected: number };
+  count(mapping: Mapping): PathCount;
+  /** All paths of a device: of a stretched volume those to both sites. */
+  of(device: Seen): Paths;
+  /** The same, without listing them. */
+  total(device: Seen): PathCount;
+  /** Whether the host can do I/O to the device. */
+  reaches(device: Seen): boolean;
+}
+export interface PathCount {
+  usable: number;
+  optimized: number;
+  expected: number;
+}
+/** A volume at a host. */
+interface Seen {
+  host: string;
+  volume: string;
 }
 
 export function pathFinder(view: EstateView): PathFinder {
@@ -81,16 +99,26 @@ export function pathFinder(view: EstateView): PathFinder {
     return serving.get(key)!;
   };
   const symmetric = (volume: Volume): boolean => arrayOf(view, volume).pathAccess === 'symmetric';
-  const stateOf = (controller: string, owner: string | null, online: boolean): PathState =>
-    !online ? 'unavailable' : owner === 'any' || controller === owner ? 'optimized' : 'non-optimized';
+  /** What all paths of a mapping are alike, whatever their controller; null where that decides (attach.md F2, in this order). */
+  const alike = (mapping: Mapping, volume: Volume): PathState | null => {
+    if (stateOfVolume(volume) === 'lost') return 'unavailable';
+    const leg = legOf(view, volume.id);
+    if (!leg) return null;
+    const state = legState(leg);
+    if (state === 'HOLD') return leg.row.stretch.expired[leg.site] ? 'unavailable' : 'transitioning';
+    if (state !== 'SOLO' && state !== 'BOTH') return 'unavailable';
+    return hostOf(view, mapping).site === arrayOf(view, volume).site ? null : 'non-optimized';
+  };
+  const stateOf = (controller: string, owner: string | null): PathState =>
+    owner === 'any' || controller === owner ? 'optimized' : 'non-optimized';
 
-  return {
+  const finder: PathFinder = {
     sessions: of,
     paths(mapping) {
       const volume = volumes.get(mapping.volume)!;
       const sessions = of(mapping.host, volume.array);
       const owner = servingOf(volume);
-      const online = stateOfVolume(volume) !== 'lost';
+      const all = alike(mapping, volume);
       const found = sessions.up
         .filter((session) => carries(mapping, session))
         .map(({ transport, interface: from, port, controller, network, target }) => ({
@@ -100,7 +128,7 @@ export function pathFinder(view: EstateView): PathFinder {
           controller,
           network,
           target,
-          state: stateOf(controller, owner, online),
+          state: all ?? stateOf(controller, owner),
         }));
       const gaps = gapsOf(mapping, sessions);
       return {
@@ -108,7 +136,7 @@ export function pathFinder(view: EstateView): PathFinder {
         missing: gaps,
         expected: found.length + gaps.length,
         optimized: found.filter((path) => path.state === 'optimized').length,
-        usable: found.filter((path) => path.state !== 'unavailable').length,
+        usable: found.filter((path) => carriesIo(path.state)).length,
       };
     },
     count(mapping) {
@@ -116,7 +144,8 @@ export function pathFinder(view: EstateView): PathFinder {
       const sessions = of(mapping.host, volume.array);
       const { up, missing } = sessions;
       const owner = servingOf(volume);
-      const online = stateOfVolume(volume) !== 'lost';
+      const all = alike(mapping, volume);
+      const online = all === null || carriesIo(all);
       let usable = 0;
       let optimized = 0;
       let expected = 0;
@@ -129,14 +158,37 @@ export function pathFinder(view: EstateView): PathFinder {
         if (unserved > 0 && session.interface !== last && sessions.loose.includes(session.interface)) unserved -= 1;
         last = session.interface;
         if (online) usable += 1;
-        if (online && (owner === 'any' || session.controller === owner)) optimized += 1;
+        if (all === null && (owner === 'any' || session.controller === owner)) optimized += 1;
       }
       const met = expected;
       for (const gap of missing) if (expects(mapping, gap)) expected += 1;
       if (unserved > 0 || expected === 0) expected = met + gapsOf(mapping, sessions).length;
       return { usable, optimized, expected };
     },
+    of({ host, volume }) {
+      const both = mappingsOf(view, host, volume).map((mapping) => finder.paths(mapping));
+      const sum = (figure: (one: Paths) => number) => both.reduce((total, one) => total + figure(one), 0);
+      return {
+        found: both.flatMap((one) => one.found),
+        missing: both.flatMap((one) => one.missing),
+        expected: sum((one) => one.expected),
+        optimized: sum((one) => one.optimized),
+        usable: sum((one) => one.usable),
+      };
+    },
+    total({ host, volume }) {
+      const sum = { usable: 0, optimized: 0, expected: 0 };
+      for (const mapping of mappingsOf(view, host, volume)) {
+        const { usable, optimized, expected } = finder.count(mapping);
+        sum.usable += usable;
+        sum.optimized += optimized;
+        sum.expected += expected;
+      }
+      return sum;
+    },
+    reaches: ({ host, volume }) => mappingsOf(view, host, volume).some((mapping) => finder.count(mapping).usable > 0),
   };
+  return finder;
 }
 
 /** What decides by which ports a mapping is reached: those of one host that share it meet, miss and fail the same. */
@@ -153,10 +205,6 @@ export const mappingOf = (view: EstateView, host: string, volume: string): Mappi
 export function pathWords(paths: { usable: number; optimized: number }): string {
   return `${paths.optimized} optimized, ${paths.usable - paths.optimized} non-optimized`;
 }
-
-/** Whether the host can do I/O to the volume through the mapping. */
-export const reachesVolume = (finder: PathFinder, mapping: Mapping | undefined): boolean =>
-  mapping !== undefined && finder.count(mapping).usable > 0;
 
 /** Every mapping's found and expected paths, summed. */
 export function countAllPaths(view: EstateView): { usable: number; expected: number; mappings: number } {

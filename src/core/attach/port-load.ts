@@ -133,12 +133,7 @@ export function* trafficRatesInParts(
   for (const device of view.table('hostDevice').values()) {
     if (device.writeRate === 0) continue;
     yield;
-    const mapping = view
-      .table('mapping')
-      .by('host', device.host)
-      .find((row) => row.volume === device.volume);
-    if (!mapping) continue;
-    const paths = finder.paths(mapping).found.filter((path) => path.network !== lost);
+    const paths = finder.of(device).found.filter((path) => path.network !== lost);
     const shares = deviceShares(paths, hostOf(view, device), device);
     paths.forEach((path, k) => {
       const rate = shares[k]! * device.writeRate;

@@ -5,6 +5,13 @@ import type { Path } from './paths';
 export const selectorOf = (host: Host, device: HostDevice | undefined): PathSelector =>
   device?.selector ?? host.selector;
 
+const standings = {
+  optimized: 'active',
+  'non-optimized': 'enabled',
+  transitioning: 'standby',
+  unavailable: 'standby',
+} as const;
+
 /** Which of a device's paths failover uses: the one in use while it will do, else the heaviest (attach F4); -1 where none can be used. */
 export function failoverPath(
   paths: readonly Path[],
@@ -15,7 +22,7 @@ export function failoverPath(
     device?.weights.find((one) => one.interface === path.interface && one.port === path.port)?.weight ?? 0;
   const choices = paths.map((path) => ({
     id: endsOf(path),
-    standing: ({ optimized: 'active', 'non-optimized': 'enabled', unavailable: 'standby' } as const)[path.state],
+    standing: standings[path.state],
     weight: weight(path),
   }));
   const chosen = failoverChoice(choices, device?.current ? endsOf(device.current) : null, failback);

@@ -1,3 +1,4 @@
+import { mappingsOf } from '../copies/legs';
 import type { HostDevice, Mapping } from '../estate/entities';
 import { grantOf, mainTarget, portalsOf, targetText } from '../iscsi/target';
 import { networkFinder, reach } from '../network/reach';
@@ -39,8 +40,11 @@ export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
 
 /** The same for a device; null also where it is not mapped, since then nothing reaches it. */
 export function readOnlyDevice(view: EstateView, device: HostDevice): string | null {
-  const mapping = mappingOf(view, device.host, device.volume);
-  return mapping ? readOnlyWhy(view, mapping) : null;
+  const ways = mappingsOf(view, device.host, device.volume);
+  if (ways.length < 2) return ways[0] ? readOnlyWhy(view, ways[0]) : null;
+  // A leg that is closed does not close the other.
+  const why = ways.map((mapping) => readOnlyWhy(view, mapping));
+  return why.find((one) => one === null) === null ? null : why[0]!;
 }
 
 /** What a change takes from hosts that write now: they would be refused from then on. */

@@ -54,6 +54,11 @@ import {
   replicationUndo,
   replicationRemove,
 } from '../replicate/replication-turn';
+import { stretchConfigure } from '../replicate/stretch-change';
+import { stretchCreate } from '../replicate/stretch-create';
+import { stretchDissolve } from '../replicate/stretch-dissolve';
+import { stretchForce } from '../replicate/stretch-force';
+import { witnessCreate, witnessConfigure, witnessDelete } from '../replicate/witness-operations';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -168,6 +173,13 @@ export const operationsByRoom = {
     drillStart,
     drillEnd,
     replicationExtend,
+    stretchConfigure,
+    stretchCreate,
+    stretchDissolve,
+    stretchForce,
+    witnessCreate,
+    witnessConfigure,
+    witnessDelete,
   ],
   attach: [
     arrayConfigure,

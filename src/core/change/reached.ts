@@ -1,4 +1,4 @@
-import { mappingOf, pathFinder, reachesVolume } from '../attach/paths';
+import { pathFinder } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
 import type { PlannedStep } from '../operation/operation';
 import type { Refusal } from '../operation/refusal';
@@ -21,8 +21,7 @@ function withoutPath(view: EstateView, { device: host, effects }: PlannedStep): 
     if (effect.kind !== 'hostDevice' || !effect.before || !effect.after) continue;
     const device = effect.before;
     if (effect.after.mountPoint === null) continue;
-    const mapping = mappingOf(view, device.host, device.volume);
-    if (reachesVolume(pathFinder(view), mapping)) continue;
+    if (pathFinder(view).reaches(device)) continue;
     return {
       code: 'no-path',
       subject: { kind: 'hostDevice', id: device.id, name: device.name },

@@ -163,8 +163,7 @@ function cutOff(view: EstateView, after: EstateView, effects: readonly Effect[])
   if (mounted.length === 0) return [];
   const [old, now] = [pathFinder(view), pathFinder(after)];
   return mounted.flatMap((device): Refusal[] => {
-    const [was, is] = [mappingOf(view, device.host, device.volume), mappingOf(after, device.host, device.volume)];
-    if (!was || old.count(was).usable === 0 || (is && now.count(is).usable > 0)) return [];
+    if (!old.reaches(device) || now.reaches(device)) return [];
     const host = hostOf(view, device);
     const volume = volumeOf(view, device);
     return [

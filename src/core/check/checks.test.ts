@@ -19,6 +19,7 @@ import { drillChecks } from './drill-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { replicateChecks } from './replicate-checks';
+import { stretchChecks } from './stretch-checks';
 import { checkContext, checks as all, findings } from './engine';
 import { markOf } from '../pool/marks';
 
@@ -30,6 +31,7 @@ const elsewhere = new Set([
   ...replicateChecks,
   ...partnerChecks,
   ...mirrorChecks,
+  ...stretchChecks,
   ...drillChecks,
 ]);
 const checks = all.filter((check) => !elsewhere.has(check));

@@ -15,6 +15,7 @@ import { partnerChecks } from './partner-checks';
 import { poolChecks } from './pool-checks';
 import { protectChecks } from './protect-checks';
 import { replicateChecks } from './replicate-checks';
+import { stretchChecks } from './stretch-checks';
 import { volumeChecks } from './volume-checks';
 
 /** Every check there is. */
@@ -28,6 +29,7 @@ export const checks: readonly Check[] = [
   ...replicateChecks,
   ...partnerChecks,
   ...mirrorChecks,
+  ...stretchChecks,
   ...drillChecks,
   ...attachChecks,
 ];

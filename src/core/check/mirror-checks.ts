@@ -19,8 +19,15 @@ const each = (
   title: string,
   look: (view: EstateView, row: Replication, now: number) => Omit<Found, 'subject'> | null,
 ): Check =>
-  replicationCheck(id, severity, title, (view, row, { now }) => (row.mode === 'sync' ? look(view, row, now) : null));
+  replicationCheck(
+    id,
+    severity,
+    title,
+    (view, row, { now }) => (row.mode === 'sync' ? look(view, row, now) : null),
+    true,
+  );
 
+const changing = (row: Replication) => (row.stretch === null ? 'replication.configure' : 'stretch.configure');
 const lineOf = (view: EstateView, row: Replication) => view.table('siteLink').get(row.link)!;
 
 export const mirrorChecks: Check[] = [
@@ -30,7 +37,7 @@ export const mirrorChecks: Check[] = [
     return {
       says: `Mirroring adds ${ms.toFixed(2)} ms to each write of ${formatBytes(write.ioBytes)} to ${volume.name}; ${row.budget} ms are allowed.`,
       advice: 'Look at the length and the round trip of its line, or allow more.',
-      mend: offer('Allow more', 'replication.configure', { replication: row.name }, 'budget'),
+      mend: offer('Allow more', changing(row), { replication: row.name }, 'budget'),
     };
   }),
   each('sync-link-no-spare', 'warning', 'Mirrors whose line has no spare', (view, row) => {
@@ -61,7 +68,10 @@ export const mirrorChecks: Check[] = [
           ? `${row.name} would never be whole again over its line.`
           : `To make ${row.name} whole again would take ${formatDuration(time)}.`,
       advice: 'Widen the line, or let hosts write less.',
-      mend: offer('Change its line', 'replication.configure', { replication: row.name }, 'link'),
+      mend:
+        row.stretch === null
+          ? offer('Change its line', 'replication.configure', { replication: row.name }, 'link')
+          : offer('Change the line', 'site-link.configure', { link: lineOf(view, row).name }, 'speed'),
     };
   }),
   each('journal-fill-soon', 'error', 'Logs that are full soon', (view, row, now) => {

@@ -22,13 +22,15 @@ export const replicationCheck = (
   severity: Severity,
   title: string,
   look: (view: EstateView, row: Replication, context: CheckContext) => Omit<Found, 'subject'> | null,
+  /** Stretched ones have no source and target: most say nothing of them. */
+  stretchedToo = false,
 ): Check => ({
   id,
   severity,
   title,
   *find(view, context) {
     for (const row of view.table('replication').values()) {
-      const found = look(view, row, context);
+      const found = row.stretch === null || stretchedToo ? look(view, row, context) : null;
       yield found && { subject: { ...subjectOf('replication', row), id: row.id }, ...found };
     }
   },

@@ -1,3 +1,4 @@
+import { devicesOn } from './legs';
 import { changed, compacted, created, type Effect } from '../estate/effects';
 import { rowOf, type Kind, type Rows, type Snapshot, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -29,10 +30,7 @@ export type CutWords = Pick<Snapshot, 'name' | 'at'> &
 
 /** The file system that stands on a volume, as the host that uses it knows it. */
 export function imageOf(view: EstateView, volume: Volume): FileImage | null {
-  const devices = view
-    .table('hostDevice')
-    .by('volume', volume.id)
-    .filter((device) => device.fileSystem !== null);
+  const devices = devicesOn(view, volume.id).filter((device) => device.fileSystem !== null);
   const device = devices.find((one) => one.mountPoint !== null) ?? devices[0];
   if (!device) return volume.image;
   const { fileSystem, fileSystemSize, used, free } = device;

@@ -1,5 +1,7 @@
 import type { Replication, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { resultOf } from '../stretch/decide';
+import { siteNames } from '../stretch/state';
 import type { Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { subjectOf } from '../operation/refusal';
@@ -18,13 +20,20 @@ export const logOwner = (view: EstateView, volume: string): Replication | null =
   view.table('replication').by('log', volume)[0] ?? null;
 
 /** Whether hosts of a mirror wait, since its other side is lost and they were to. */
-export const isFenced = ({ mode, onLoss, state }: Pick<Replication, 'mode' | 'onLoss' | 'state'>): boolean =>
-  mode === 'sync' && onLoss === 'fence' && state === 'broken';
+export function isFenced({
+  mode,
+  onLoss,
+  state,
+  stretch,
+}: Pick<Replication, 'mode' | 'onLoss' | 'state' | 'stretch'>): boolean {
+  if (state !== 'broken' || mode !== 'sync') return false;
+  return stretch === null ? onLoss === 'fence' : !siteNames.some((site) => resultOf(stretch.pair[site]) === 'SOLO');
+}
 
 /** Whether hosts of a volume wait for the other side of its mirror. */
 export function waitsForMirror(view: EstateView, volume: string): boolean {
   const found = replicaOf(view, volume);
-  return found !== null && found.row.source === found.side && isFenced(found.row);
+  return found !== null && (found.row.stretch !== null || found.row.source === found.side) && isFenced(found.row);
 }
 
 /** The volume at the other side of a replication; null for none. */
@@ -38,6 +47,16 @@ export function twinOf(view: EstateView, volume: string): Volume | null {
   return view.table('volume').get(other[own.indexOf(volume)]!) ?? null;
 }
 
+/** Why a leg of a stretched volume takes no writes; null where it does. */
+function legBar(row: Replication, { pair }: NonNullable<Replication['stretch']>, side: 'P' | 'S'): string | null {
+  if (isFenced(row)) return `waits: neither site of ${row.name} goes on`;
+  const state = resultOf(pair[side === 'P' ? 'A' : 'B']);
+  if (state === 'SOLO' || state === 'BOTH') return null;
+  return state === 'STALE'
+    ? `holds an older image, which ${row.name} refreshes`
+    : `is silent: ${row.name} goes on at the other site`;
+}
+
 /** Why hosts may not write to a volume on account of its replication, in words after its name; null where they may. */
 export function replicaBar(view: EstateView, volume: string): string | null {
   const found = replicaOf(view, volume);
@@ -45,6 +64,7 @@ export function replicaBar(view: EstateView, volume: string): string | null {
   if (log) return `is the log of replication ${log.name}`;
   if (!found) return null;
   const { row, side } = found;
+  if (row.stretch !== null) return legBar(row, row.stretch, side);
   if (waitsForMirror(view, volume))
     return `waits: replication ${row.name} is to lose nothing, and its other side is lost`;
   if ((side === 'P' ? row.accessP : row.accessS) === 'yes') return null;
@@ -57,6 +77,17 @@ export function replicaBar(view: EstateView, volume: string): string | null {
 export function askUnreplicated(view: EstateView, asks: Inquiry, volume: Volume, field: string, what: string): void {
   const row = replicaOf(view, volume.id)?.row ?? logOwner(view, volume.id);
   if (!row) return;
+  if (row.stretch !== null) {
+    asks.refuse({
+      code: 'replication-side',
+      field,
+      subject: subjectOf('volume', volume),
+      message: `${volume.name} is a leg of ${row.name}, which is stretched; ${what}.`,
+      mend: `Take a leg of ${row.name} away first: the data stays.`,
+      offer: nextStep(`Take a leg of ${row.name} away`, 'stretch.dissolve', { replication: row.name }),
+    });
+    return;
+  }
   asks.refuse({
     code: 'replication-side',
     field,

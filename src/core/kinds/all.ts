@@ -39,6 +39,7 @@ import { subsystemKind } from './subsystem';
 import { switchKind } from './switch';
 import { targetKind } from './target';
 import { volumeKind } from './volume';
+import { witnessKind } from './witness';
 import { workloadKind } from './workload';
 import { zoneSetKind } from './zone-set';
 import { zoneKind } from './zone';
@@ -84,6 +85,7 @@ export * from './subsystem';
 export * from './switch';
 export * from './target';
 export * from './volume';
+export * from './witness';
 export * from './workload';
 export * from './zone-set';
 export * from './zone';
@@ -132,4 +134,5 @@ export const declarations = {
   siteLink: siteLinkKind,
   partner: partnerKind,
   drill: drillKind,
+  witness: witnessKind,
 } as const;

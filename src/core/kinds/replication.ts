@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { byteRuns, bytes, count, id, instant, name, upDown } from './fields';
 import { fileImage, namedFile } from './file-image';
 import { kind, to, type RowOf } from './kind';
+import { stretchCourse } from './stretch';
 
 /** What one volume showed at a cut, on its way to the other side. */
 export const carriedVolume = z.object({
@@ -97,6 +98,10 @@ export const replicationKind = kind({
     reason: z.string().default(''),
     /** How a source that could not be asked is kept off. */
     fence: z.string().default(''),
+    /** Both sides show one identity, and a protocol decides who serves; null for any other. */
+    stretch: stretchCourse.nullable().default(null),
+    /** Who decides between both sides of a stretched one. */
+    witness: id.nullable().default(null),
   }),
   refers: {
     workload: to('workload'),
@@ -105,11 +110,13 @@ export const replicationKind = kind({
     link: to('siteLink'),
     plan: to('plan'),
     logs: to('volume', { by: 'log' }),
+    witness: to('witness'),
   },
   named: '',
   indexes: {
     /** Mirrors whose other side is written along. */
     mirrored: (row) => (row.mode === 'sync' && row.state === 'protected' ? [''] : []),
+    stretched: (row) => (row.stretch === null ? [] : ['']),
     /** Whoever moves as time goes on. */
     atWork: (row) => (['copying', 'protected', 'broken'].includes(row.state) ? [''] : []),
   },

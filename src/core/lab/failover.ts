@@ -1,4 +1,4 @@
-import { pathFinder, mappingOf } from '../attach/paths';
+import { pathFinder } from '../attach/paths';
 import { endsOf, failoverPath, selectorOf } from '../attach/selector';
 import { changed, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
@@ -12,9 +12,7 @@ export function failovers(view: EstateView): { effects: Effect[]; said: string[]
   for (const device of view.table('hostDevice').values()) {
     const host = hostOf(view, device);
     if (selectorOf(host, device) !== 'failover') continue;
-    const mapping = mappingOf(view, device.host, device.volume);
-    if (!mapping) continue;
-    const { found } = finder.paths(mapping);
+    const { found } = finder.of(device);
     const path = found[failoverPath(found, device, host.failback)];
     // Where no path is left the last one is remembered: it is the first to be tried.
     if (!path || (device.current && endsOf(device.current) === endsOf(path))) continue;

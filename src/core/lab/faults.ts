@@ -31,6 +31,7 @@ export const faultKinds = [
   'site-link-down',
   'site-link-slow',
   'site-link-lossy',
+  'witness-down',
   'site-down',
 ] as const;
 export type FaultKind = (typeof faultKinds)[number];
@@ -71,6 +72,7 @@ const figures = {
     said: 'loses 1 % of its segments',
     component: 'link between sites',
   },
+  'witness-down': { table: 'witness', state: 'down', said: 'is down', component: 'witness' },
   'site-down': { table: 'site', state: 'down', said: 'is down', component: 'site' },
   'clock-jump': { table: 'array', state: 'ahead', said: 'is 90 days ahead', component: 'clock' },
 } as const;
@@ -142,6 +144,7 @@ export function faults(view: EstateView): Fault[] {
     'isl-down',
     'network-down',
     'site-link-down',
+    'witness-down',
   ] as const)
     for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
   for (const { id, agent } of view.table('host').values())
@@ -159,6 +162,7 @@ export function componentName(view: EstateView, kind: FaultKind, id: string): st
   const { table } = figures[kind];
   if (kind === 'clock-jump') return `clock of ${view.table('array').get(id)?.name ?? id}`;
   if (wholes[kind]) return componentsOf(view).get(id)?.name ?? id;
+  if (table === 'witness') return `witness ${view.table('witness').get(id)?.name ?? id}`;
   if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'array') {
     const row = view.table(table).get(id);
     return row ? `${table === 'isl' || table === 'siteLink' ? 'link' : table} ${row.name}` : id;
@@ -307,7 +311,7 @@ function breakWhole(view: EstateView, kind: FaultKind, id: string): FaultResult 
 function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
   const component = wholeOf(view, kind, id);
   if (!component) return unknown(kind, id);
-  const up = <K extends 'interface' | 'controller' | 'enclosure' | 'switch' | 'network'>(
+  const up = <K extends 'interface' | 'controller' | 'enclosure' | 'switch' | 'network' | 'witness'>(
     table: K,
     rows: readonly Row<K>[],
   ): Effect[] =>
@@ -327,6 +331,7 @@ function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
         .flatMap((row) => array(row.id)),
       ...up('switch', view.table('switch').by('site', id)),
       ...up('network', view.table('network').by('site', id)),
+      ...up('witness', view.table('witness').by('site', id)),
     ],
     'adapter-down': () =>
       up(

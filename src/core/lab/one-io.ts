@@ -1,3 +1,4 @@
+import { dataOf, mappingsOf } from '../copies/legs';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { deviceShares } from '../attach/selector';
 import { readOnlyDevice } from '../attach/write-access';
@@ -37,7 +38,7 @@ export function oneIo(
   newId: (kind: Kind) => string,
 ): IoAnswer {
   const host = hostOf(view, device);
-  const volume = volumeOf(view, device);
+  const volume = volumeOf(view, device) && dataOf(view, device);
   const refuse = (
     code: string,
     message: string,
@@ -62,14 +63,14 @@ export function oneIo(
         state: 'online',
       }),
     });
-  const mapping = volume && mappingOf(view, host.id, volume.id);
-  if (!mapping)
+  const mapped = volume && mappingsOf(view, host.id, volume.id).length > 0;
+  if (!mapped)
     return refuse(
       'not-mapped',
       `Nothing shows ${device.name} to ${host.name} any more (05h/25h/00h, unit not supported).`,
       'Remove the device, or map its volume again.',
     );
-  const { found, missing } = pathFinder(view).paths(mapping);
+  const { found, missing } = pathFinder(view).of(device);
   const path = found[deviceShares(found, host, device).findIndex((share) => share > 0)];
   if (!path)
     return refuse(

@@ -1,9 +1,10 @@
 import { placesFor } from '../attach/file-places';
-import { mappingOf, pathFinder, reachesVolume, type PathFinder } from '../attach/paths';
+import { pathFinder, type PathFinder } from '../attach/paths';
 import { readOnlyDevice } from '../attach/write-access';
 import { bytesIn, without } from '../content/runs';
 import { standsAfter } from '../copies/activity';
 import { copiesOf, fitCopies } from '../copies/area';
+import { dataOf, devicesOn } from '../copies/legs';
 import { waitsForMirror } from '../copies/replica';
 import { dropped } from '../copies/drop';
 import { shownBytes } from '../copies/parts';
@@ -56,16 +57,14 @@ function makeRoom(view: EstateView, pool: string, now: Milliseconds, newId: NewI
 
 /** The device through which hosts rewrite a volume now, if there is one. */
 function writingThrough(view: EstateView, finder: PathFinder, volume: Volume): HostDevice | undefined {
-  return view
-    .table('hostDevice')
-    .by('volume', volume.id)
-    .find(
-      (device) =>
-        device.mountPoint !== null &&
-        !device.readOnly &&
-        readOnlyDevice(view, device) === null &&
-        reachesVolume(finder, mappingOf(view, device.host, device.volume)),
-    );
+  return devicesOn(view, volume.id).find(
+    (device) =>
+      device.mountPoint !== null &&
+      !device.readOnly &&
+      readOnlyDevice(view, device) === null &&
+      !waitsForMirror(view, volume.id) &&
+      finder.reaches(device),
+  );
 }
 
 /** Whether hosts write anything by themselves as time goes on. */
@@ -122,7 +121,7 @@ export function writeTrafficOn(
   for (const writer of busy) {
     let device = writer;
     if (!volumeOf(overlay, device)) continue;
-    if (!reachesVolume(finder, mappingOf(view, device.host, device.volume))) {
+    if (!finder.reaches(device)) {
       const { name, noPathWait } = hostOf(view, device);
       const since = device.noPathSince ?? now - span;
       if (now - since < noPathWait) put([changed('hostDevice', device, { noPathSince: since })]);
@@ -154,12 +153,12 @@ export function writeTrafficOn(
     // Less than a byte is due yet.
     if (wanted === 0 && room > 0) continue;
     const write = () => {
-      const volume = volumeOf(overlay, device);
+      const volume = dataOf(overlay, device);
       return writeRuns(overlay, volume, places, newId, now, roomOf(volume));
     };
     let written = write();
     for (let tries = 0; written.full && tries < 100; tries++) {
-      const { pool } = volumeOf(overlay, device);
+      const { pool } = dataOf(overlay, device);
       if (rooms.has(pool)) fit(pool);
       const way = makeRoom(overlay, pool, now, newId);
       if (!way) break;

@@ -1,7 +1,10 @@
+import { arrayOf } from '../estate/relations';
+import { type Volume } from '../kinds/volume';
 import type { Replication } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { nextStep } from '../operation/next-step';
 import type { Choice, Draft } from '../operation/operation';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
@@ -120,6 +123,20 @@ function refusalOf(view: EstateView, row: Replication, code: string, now: Millis
   return words[code]?.() ?? say(`${state}: ${code}.`, 'Leave it as it is.');
 }
 
+/** Refuses what is for replications with a source and a target; whether it did. */
+export function refuseStretched(asks: Inquiry, row: Replication): boolean {
+  if (row.stretch === null) return false;
+  asks.refuse({
+    code: 'replication-stretched',
+    field: 'replication',
+    subject: subjectOf('replication', row),
+    message: `${row.name} is stretched: both sites serve it, and a protocol decides who goes on.`,
+    mend: 'Change the stretched volume, force a site, or take a leg away: the data stays.',
+    offer: nextStep(`Take a leg of ${row.name} away`, 'stretch.dissolve', { replication: row.name }),
+  });
+  return true;
+}
+
 /** A replication after an event, or the refusal in a person's words. */
 export function askRole(
   view: EstateView,
@@ -128,6 +145,7 @@ export function askRole(
   event: RoleEvent,
   now: Milliseconds,
 ): Roles | undefined {
+  if (refuseStretched(asks, row)) return undefined;
   const { roles, refusal } = roleStep(presentRoles(view, row), event);
   if (refusal === null) return roles;
   asks.refuse(refusalOf(view, row, refusal, now));
@@ -142,3 +160,9 @@ export function askReplication(view: EstateView, name: string): { asks: Inquiry;
 
 export const isConfirmed = (row: Replication, typed: string | undefined): boolean =>
   (typed ?? '').trim().toLowerCase() === row.name.toLowerCase();
+
+/** The array that carries out what is asked of some of its volumes. */
+export const arrayDevice = (view: EstateView, [volume]: readonly Volume[]) => {
+  const array = arrayOf(view, volume!);
+  return { kind: 'array', id: array.id, name: array.name } as const;
+};

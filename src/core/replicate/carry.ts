@@ -1,3 +1,4 @@
+import { devicesOn } from '../copies/legs';
 import { bytesIn, without } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { changedWithin } from '../copies/activity';
@@ -31,10 +32,8 @@ export function changedOf(volume: Volume, had: Bytes, from: Milliseconds, to: Mi
 
 /** Whether a host works with a volume, so that it changes. */
 export const isWritten = (view: EstateView, volume: Volume): boolean =>
-  view
-    .table('hostDevice')
-    .by('volume', volume.id)
-    .some((device) => device.mountPoint !== null && !device.readOnly) && replicaBar(view, volume.id) === null;
+  devicesOn(view, volume.id).some((device) => device.mountPoint !== null && !device.readOnly) &&
+  replicaBar(view, volume.id) === null;
 
 /** Every write stands at both sides before it is acknowledged. */
 export const isMirrored = ({ mode, state }: Pick<Replication, 'mode' | 'state'>): boolean =>
@@ -42,7 +41,7 @@ export const isMirrored = ({ mode, state }: Pick<Replication, 'mode' | 'state'>)
 
 /** What the target holds is as of then; null before the first copy is whole. While hosts of a lost mirror wait, nothing goes on either. */
 export const pitOf = (row: Replication, now: Milliseconds): Milliseconds | null =>
-  isMirrored(row) || (isFenced(row) && row.pit !== null) ? now : row.pit;
+  isMirrored(row) || (row.stretch === null && isFenced(row) && row.pit !== null) ? now : row.pit;
 
 /** How far the target is behind. */
 export const lagOf = (row: Replication, now: Milliseconds): Milliseconds =>

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changed, created, deleted } from '../estate/effects';
-import { rowOf, type SiteLink } from '../estate/entities';
+import { rowOf, type Replication, type SiteLink } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
@@ -11,7 +11,9 @@ import { counted } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
 import { parseBits } from './bits';
+import { siteNames } from '../stretch/state';
 import { lineRate } from './line';
+import { linesBetween, placeOf } from './stretched';
 
 const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
@@ -66,7 +68,7 @@ function readFigures(asks: Inquiry, p: z.output<z.ZodObject<typeof figures>>, na
   return given;
 }
 
-const siteChoices = (view: EstateView): Choice[] =>
+export const siteChoices = (view: EstateView): Choice[] =>
   [...view.table('site').values()].sort(byName).map(({ name }) => ({ value: name, label: name }));
 
 export const siteLinkChoices = (view: EstateView): Choice[] =>
@@ -200,6 +202,19 @@ export const siteLinkConfigure: OperationType<z.output<typeof configureSchema>> 
   },
 };
 
+/** A stretched volume that has no other line to its witness than this. */
+const asksOver = (view: EstateView, link: SiteLink): Replication | undefined =>
+  view
+    .table('replication')
+    .by('stretched', '')
+    .find((row) => {
+      const witness = view.table('witness').get(row.witness!)!;
+      return siteNames.some((site) => {
+        const lines = linesBetween(view, placeOf(view, row, site).id, witness.site);
+        return lines.length === 1 && lines[0]!.id === link.id;
+      });
+    });
+
 const deleteSchema = z.object({ link: z.string() });
 
 export const siteLinkDelete: OperationType<z.output<typeof deleteSchema>> = {
@@ -223,6 +238,17 @@ export const siteLinkDelete: OperationType<z.output<typeof deleteSchema>> = {
           subject: subjectOf('siteLink', link),
           message: `${user.name} is carried over ${link.name}.`,
           mend: `Let ${user.name} use another link first.`,
+        },
+      ]);
+    const asking = asksOver(view, link);
+    if (asking)
+      return refused([
+        {
+          code: 'link-used',
+          field: 'link',
+          subject: subjectOf('siteLink', link),
+          message: `${asking.name} asks its witness over ${link.name}, and has no other line to it.`,
+          mend: 'Note another line to the witness first.',
         },
       ]);
     return planned({

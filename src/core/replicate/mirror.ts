@@ -1,3 +1,4 @@
+import { devicesOn } from '../copies/legs';
 import { hoursOfWeek, writesWithin } from '../copies/activity';
 import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -50,10 +51,10 @@ export function writingAt(
   if (!isWritten(view, volume)) return { bytesPerS: 0, writesPerS: 0 };
   const { activity } = volume;
   const writesPerS = activity ? writesWithin(activity, at, at + MINUTE) / (MINUTE / SECOND) : 0;
-  const fresh = view
-    .table('hostDevice')
-    .by('volume', volume.id)
-    .reduce((sum, device) => sum + (device.mountPoint === null ? 0 : device.writeRate), 0);
+  const fresh = devicesOn(view, volume.id).reduce(
+    (sum, device) => sum + (device.mountPoint === null ? 0 : device.writeRate),
+    0,
+  );
   return { bytesPerS: writesPerS * (activity?.ioBytes ?? 0) + fresh, writesPerS };
 }
 

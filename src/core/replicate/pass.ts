@@ -1,3 +1,5 @@
+import { nextOfStretched, stretchedOn } from './stretched';
+import { isStretched } from '../copies/legs';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Cycle, type Kind, type Replication } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -23,9 +25,10 @@ const cuts = (row: Replication): boolean => row.state === 'copying' || (row.stat
 
 /** When something happens to a replication next, `now` or later; null for never. */
 function nextOf(view: EstateView, row: Replication, now: Milliseconds): Milliseconds | null {
-  if (happenedTo(view, row).length > 0) return now;
-  if (!cuts(row)) return null;
-  return row.carrying ? finishOf(row.carrying) : Math.max(now, row.nextAt);
+  const own = isStretched(row) ? nextOfStretched(view, row, now) : happenedTo(view, row).length > 0 ? now : null;
+  if (own === now || !cuts(row)) return own;
+  const carried = row.carrying ? finishOf(row.carrying) : Math.max(now, row.nextAt);
+  return own === null || carried === null ? (own ?? carried) : Math.min(own, carried);
 }
 
 /** Whether what a replication may take of its line is another by night. */
@@ -125,7 +128,8 @@ function finished(
   // What hosts wrote to a mirror meanwhile was written along: it is whole as of now.
   const cut =
     row.mode === 'sync' ? { ...cutSource(view, row, now), changed: carrying.changed, wire: carrying.wire } : carrying;
-  const { effects, short } = applied(view, { ...row, carrying: cut }, newId);
+  // A side of a stretched pair has kept what it held before it began to be refreshed.
+  const { effects, short } = applied(view, { ...row, carrying: cut }, newId, row.stretch === null);
   if (short > 0) {
     const reason = `the pool at ${sidesOf(view, row).targetSite} has no room for ${formatBytes(short)} of it`;
     return {
@@ -234,10 +238,18 @@ export function replicatedOn(overlay: Overlay, now: Milliseconds, newId: NewId):
   said.push(...along.said);
   for (const { id } of overlay.table('replication').values()) {
     const row = () => overlay.table('replication').get(id)!;
-    if (happenedTo(overlay, row()).length > 0) told(noticed(overlay, row(), now, newId));
+    const stretched = (refreshed: boolean) => {
+      const one = row();
+      if (isStretched(one)) told(stretchedOn(overlay, one, now, newId, refreshed));
+    };
+    stretched(false);
+    if (!isStretched(row()) && happenedTo(overlay, row()).length > 0) told(noticed(overlay, row(), now, newId));
     const { carrying } = row();
     const finish = carrying && cuts(row()) ? finishOf(carrying) : null;
-    if (finish !== null && finish <= now) told(finished(overlay, row(), now, newId));
+    if (finish !== null && finish <= now) {
+      told(finished(overlay, row(), now, newId));
+      stretched(row().pit === now);
+    }
     if (cuts(row()) && row().carrying === null && row().nextAt <= now)
       put([changed('replication', row(), { carrying: cutSource(overlay, row(), now) })]);
   }

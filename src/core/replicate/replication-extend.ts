@@ -13,7 +13,7 @@ import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { mirrored, pitOf } from './carry';
-import { askReplication, draftReplication, replicationChoices } from './ask';
+import { askReplication, draftReplication, replicationChoices, refuseStretched } from './ask';
 import { sidesOf } from './sides';
 import { askPartners, madeTwins } from './target-ask';
 import { byName } from '../operation/draft';
@@ -40,7 +40,7 @@ export const replicationExtend: OperationType<z.output<typeof schema>> = {
   units: (p) => [p],
   plan(view, p, context) {
     const { asks, row } = askReplication(view, p.replication);
-    if (!row) return refused(asks.refusals);
+    if (!row || refuseStretched(asks, row)) return refused(asks.refusals);
     const subject = subjectOf('replication', row);
     const joining = strangers(view, row);
     const { target } = sidesOf(view, row);

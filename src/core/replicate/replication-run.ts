@@ -8,7 +8,15 @@ import { folded, pick } from '../operation/form';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { formatDuration, SECOND } from '../units/duration';
 import { formatRate } from '../units/rate';
-import { askReplication, askRole, draftReplication, replicationChoices, riskWords, stateWords } from './ask';
+import {
+  askReplication,
+  askRole,
+  draftReplication,
+  replicationChoices,
+  riskWords,
+  stateWords,
+  refuseStretched,
+} from './ask';
 import { isFenced } from '../copies/replica';
 import { isMirrored, mirrored, pitOf } from './carry';
 import { nextTick } from './pass';
@@ -77,7 +85,7 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
   units: (p) => [p],
   plan(view, p, { now, newId }) {
     const { asks, row } = askReplication(view, p.replication);
-    if (!row) return refused(asks.refusals);
+    if (!row || refuseStretched(asks, row)) return refused(asks.refusals);
     const pace = readPace(view, asks, p, { name: row.name, now });
     if (p.rpo && !p.interval && !pace.plan) delete pace.interval;
     const name = p.newName ? asks.freeName('replication', p.newName, undefined, 'newName', row) : row.name;

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { cutOf } from '../copies/cut';
 import { changed, compacted, deleted, type Effect } from '../estate/effects';
 import type { Kind, Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -10,13 +9,13 @@ import { nextStep } from '../operation/next-step';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
-import { nameByPattern } from '../protect/names';
 import { mountedOn } from '../protect/snapshot-restore';
 import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { momentText } from '../units/date';
 import { SECOND, type Milliseconds } from '../units/duration';
 import {
+  arrayDevice,
   askReplication,
   askRole,
   draftReplication,
@@ -29,45 +28,11 @@ import { purged } from '../volume/delete';
 import { applied, cutSource, isMirrored, mirrored, pitOf } from './carry';
 import { reach, type Roles } from './roles';
 import { lineRate } from './line';
+import { safetyCopy } from './safety-copy';
 import { presentRoles, roleFields, sidesOf } from './sides';
 
-type NewId = (kind: Kind) => string;
-
-/** What stands at a side is copied before it is overwritten. */
-function safety(
-  view: EstateView,
-  volumes: readonly Volume[],
-  row: Replication,
-  now: Milliseconds,
-  newId: NewId,
-): Effect[] {
-  const name = nameByPattern(`before-${row.name}-{date}-{time}`, now);
-  const free = volumes.every((volume) =>
-    view
-      .table('snapshot')
-      .by('volume', volume.id)
-      .every((copy) => copy.name !== name),
-  );
-  return cutOf(
-    view,
-    volumes,
-    {
-      name: free ? name : `${name}-${newId('snapshot').slice(-4)}`,
-      at: now,
-      notes: `before ${row.name} was turned`,
-      workload: null,
-    },
-    newId,
-  ).effects;
-}
-
-const arrayDevice = (view: EstateView, [volume]: readonly Volume[]) => {
-  const array = arrayOf(view, volume!);
-  return { kind: 'array', id: array.id, name: array.name } as const;
-};
-
-const confirmParam = z.string().optional().describe('The name of the replication, typed');
-const confirmField = such('Type its name', 'to confirm');
+export const confirmParam = z.string().optional().describe('The name of the replication, typed');
+export const confirmField = such('Type its name', 'to confirm');
 
 function askUnmounted(view: EstateView, asks: Inquiry, row: Replication, volumes: readonly Volume[]): void {
   const devices = mountedOn(view, volumes);
@@ -296,7 +261,7 @@ const wayBack = (
     askUnmounted(view, asks, row, overwritten);
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const overlay = new Overlay(view);
-    const copied = safety(overlay, overwritten, row, now, newId);
+    const copied = safetyCopy(overlay, overwritten, row, now, newId);
     return planned({
       device: arrayDevice(view, overwritten),
       title: `${serving} serves ${row.name}; ${place} is brought up to it`,

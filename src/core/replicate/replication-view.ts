@@ -1,7 +1,9 @@
+import { type ListedCheck, twoSiteChecks } from './check-list';
+import { type StretchView, stretchView } from './stretch-view';
 import { replicaOf } from '../copies/replica';
 import type { Replication } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayOf, poolOf } from '../estate/relations';
+import { arrayOf, poolOf, siteOf } from '../estate/relations';
 import { byName } from '../operation/draft';
 import type { SubjectView } from '../protect/subject-view';
 import type { Bytes } from '../units/bytes';
@@ -30,6 +32,8 @@ export interface ReplicationRow {
   since: Milliseconds;
   reason: string;
   mode: Replication['mode'];
+  /** Both sides show one identity. */
+  stretched: boolean;
   /** Milliseconds that its mirror adds to a write; null where none waits for it. */
   added: number | null;
   /** What the target holds is as of then; null before the first copy is whole. */
@@ -72,6 +76,9 @@ export interface ReplicationView extends ReplicationRow {
   /** How long it would take to be whole again; null where it never would, or is. */
   resync: Milliseconds | null;
   fence: string;
+  stretch: StretchView | null;
+  /** What must hold of storage over two sites. */
+  checks: ListedCheck[];
   sides: {
     side: 'P' | 'S';
     site: string;
@@ -133,6 +140,7 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     reason: row.reason,
     pit: row.image ? pitOf(row, now) : null,
     mode: row.mode,
+    stretched: row.stretch !== null,
     added: row.mode === 'sync' ? addedBy(link, source).ms : null,
     lag: lagOf(row, now),
     rpo: row.rpo,
@@ -153,6 +161,31 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     },
   };
 };
+
+/** A witness, and who asks it. */
+export interface WitnessRow {
+  id: string;
+  name: string;
+  site: string;
+  state: 'up' | 'down';
+  notes: string;
+  /** Stretched volumes that ask it. */
+  asked: string[];
+}
+
+export const witnessRows = (view: EstateView): WitnessRow[] =>
+  [...view.table('witness').values()].sort(byName).map((witness) => ({
+    id: witness.id,
+    name: witness.name,
+    site: siteOf(view, witness).name,
+    state: witness.state,
+    notes: witness.notes,
+    asked: view
+      .table('replication')
+      .by('witness', witness.id)
+      .map(({ name }) => name)
+      .sort(),
+  }));
 
 /** All replications by name. */
 export const replicationRows = (view: EstateView, now: Milliseconds): ReplicationRow[] =>
@@ -216,6 +249,8 @@ export function replicationView(view: EstateView, id: string, now: Milliseconds)
     log: logState(view, row, now),
     resync: row.mode === 'sync' && row.state === 'broken' ? resyncTime(view, row, now) : null,
     fence: row.fence,
+    stretch: row.stretch === null ? null : stretchView(view, row.id),
+    checks: twoSiteChecks(view, row),
     sides: [side('P'), side('S')],
     cycles: [...view.table('cycle').by('replication', row.id)]
       .sort((a, b) => b.finishedAt - a.finishedAt || b.pit - a.pit)
@@ -229,6 +264,7 @@ export interface ElsewhereAnswer {
   replications: ReplicationRow[];
   links: SiteLinkRow[];
   partners: PartnerRow[];
+  witnesses: WitnessRow[];
   drills: DrillView[];
   loss: SiteLoss;
 }

@@ -1,7 +1,7 @@
 import type { Replication, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
-import { arrayAnswers } from '../volume/health';
+import { arrayAnswers, volumeHealth } from '../volume/health';
 import {
   definedRoles,
   reach,
@@ -61,8 +61,13 @@ export function sidesOf(view: EstateView, row: Replication): Sides {
 export const siteOfSide = (view: EstateView, row: Replication, side: Side): string =>
   siteOf(view, arrayOf(view, volumesAt(view, row, side)[0]!)).name;
 
-const answersAt = (view: EstateView, row: Replication, side: Side): boolean =>
-  volumesAt(view, row, side).every((volume) => arrayAnswers(view, volume.array));
+/** Whether a side is up: its array answers. One of a stretched pair serves only what is there, too. */
+export function answersAt(view: EstateView, row: Replication, side: Side): boolean {
+  const health = row.stretch === null ? null : volumeHealth(view);
+  return volumesAt(view, row, side).every(
+    (volume) => arrayAnswers(view, volume.array) && (health === null || health(volume) !== 'lost'),
+  );
+}
 
 /** Why the arrays of both sides do not copy to each other, though line and sites be up; null where they do. */
 function apartWhy(view: EstateView, row: Replication): string | null {
@@ -76,7 +81,7 @@ function apartWhy(view: EstateView, row: Replication): string | null {
 }
 
 /** Whether anything goes over a replication's line: it is up, and the arrays at its ends agree. One that is down cannot be asked. */
-function lineState(view: EstateView, row: Replication): 'up' | 'down' {
+export function lineState(view: EstateView, row: Replication): 'up' | 'down' {
   if (view.table('siteLink').get(row.link)!.state === 'down') return 'down';
   const asked = answersAt(view, row, 'P') && answersAt(view, row, 'S');
   return asked && apartWhy(view, row) !== null ? 'down' : 'up';

@@ -1,3 +1,7 @@
+import { placeOf } from './stretched';
+import { siteNames } from '../stretch/state';
+import { decisionOf, pairAfter } from '../stretch/decide';
+import { type Leg, isStretched } from '../copies/legs';
 import { replicaOf } from '../copies/replica';
 import type { Replication, Site } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -54,6 +58,14 @@ function placed(view: EstateView, subject: Protected): Placed {
   return { row, working: [...counts].map(([site, volumes]) => ({ site, volumes })) };
 }
 
+/** What becomes of a stretched pair whose one site is lost. */
+function pairVerdict(view: EstateView, row: Leg['row'], lost: Site): LossVerdict {
+  const gone = siteNames.filter((site) => placeOf(view, row, site).id === lost.id);
+  const after = pairAfter(row.stretch.pair, [{ fail: gone }]);
+  if (after.ok && decisionOf(after.value).serving.length > 0) return { verdict: 'goes-on' };
+  return { verdict: 'nothing', why: 'the other site holds no whole copy, or may not go on' };
+}
+
 function verdictOf(
   view: EstateView,
   subject: Protected,
@@ -62,6 +74,7 @@ function verdictOf(
   now: Milliseconds,
 ): LossVerdict {
   if (!working.some(({ site }) => site === lost.id)) return { verdict: 'goes-on' };
+  if (row && isStretched(row)) return pairVerdict(view, row, lost);
   if (!row) return { verdict: 'nothing', why: 'it stands nowhere else' };
   const left = subject.volumes.filter(
     (volume) => !row.primaries.includes(volume.id) && siteAt(view, volume.id) === lost.id,

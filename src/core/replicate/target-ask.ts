@@ -144,12 +144,12 @@ export function madeTwins(
   overlay: Overlay,
   asks: Inquiry,
   volumes: readonly Volume[],
-  { pool, field }: { pool: Pool; field: string },
+  { pool, field, called = copyName }: { pool: Pool; field: string; called?: (name: string) => string },
   context: PlanContext,
 ): { twins: Volume[]; effects: Effect[] } {
   const effects: Effect[] = [];
   const twins = volumes.map((volume) => {
-    const stem = copyName(volume.name);
+    const stem = called(volume.name);
     const taken = lookUp(overlay, 'volume', stem, pool.array);
     const limit = subscriptionRefusal(overlay, pool, volume.size);
     if (limit) asks.refuse({ ...limit, field });

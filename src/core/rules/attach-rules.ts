@@ -1,3 +1,4 @@
+import { mappingsOf, shownAs } from '../copies/legs';
 import { addressHolder } from '../attach/addressing';
 import { mappingOf } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
@@ -186,12 +187,12 @@ const mountedIsMapped = rule({
     mapping: (mapping, view) =>
       view
         .table('hostDevice')
-        .by('volume', mapping.volume)
+        .by('volume', shownAs(view, mapping.volume))
         .filter((device) => device.host === mapping.host)
         .map((device) => device.id),
   },
   broken(view, device) {
-    if (device.mountPoint === null || mappingOf(view, device.host, device.volume)) return NOTHING;
+    if (device.mountPoint === null || mappingsOf(view, device.host, device.volume).length > 0) return NOTHING;
     const host = view.table('host').get(device.host);
     const volume = view.table('volume').get(device.volume);
     return wrong(

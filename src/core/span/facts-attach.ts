@@ -1,3 +1,4 @@
+import { shownAs } from '../copies/legs';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, clusterOf, controllerOf, fabricOf, hostOf, siteOf, switchOf, volumeOf } from '../estate/relations';
 import { families } from '../attach/families';
@@ -176,7 +177,9 @@ export function hostFacts(view: EstateView, id: string): Told {
         .map((target) => loginRefusal(view, host, target))
         .find((found) => found !== null)
     : null;
-  const unseen = mappings.filter((mapping) => !devices.some((device) => device.volume === mapping.volume));
+  const unseen = mappings.filter(
+    (mapping) => !devices.some((device) => device.volume === shownAs(view, mapping.volume)),
+  );
   const lines = mappings.map((mapping) => {
     const line = reachedLine(view, finder, id, volumeOf(view, mapping));
     return {

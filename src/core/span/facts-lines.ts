@@ -1,3 +1,4 @@
+import { deviceAt } from '../copies/legs';
 import type { EstateView } from '../estate/estate';
 import type { HostDevice, Volume } from '../estate/entities';
 import { mappingOf, pathFinder, pathWords } from '../attach/paths';
@@ -56,10 +57,7 @@ export function reachedLine(
 ): { post: Post; text: string; more: string } {
   const mapping = mappingOf(view, host, volume.id)!;
   const paths = finder.paths(mapping);
-  const device = view
-    .table('hostDevice')
-    .by('volume', volume.id)
-    .find((row) => row.host === host);
+  const device = deviceAt(view, host, volume.id);
   const seen = device ? deviceWords(device) : 'not looked for yet: rescan';
   const why = paths.missing[0]?.message;
   return {

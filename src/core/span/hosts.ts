@@ -50,7 +50,7 @@ export function hostModel(
     const count = finder.count(mapping);
     paths.usable += count.usable;
     paths.expected += count.expected;
-    posts.push(postOf(count.usable === 0, count.usable < count.expected));
+    posts.push(postOf(count.usable === 0 && !finder.reaches(mapping), count.usable < count.expected));
   }
   const devices = view.table('hostDevice').by('host', host.id);
   const interfaces = [...view.table('interface').by('host', host.id)].sort(byName);

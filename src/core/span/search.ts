@@ -24,7 +24,8 @@ type ToldKind =
   | 'snapshot'
   | 'replication'
   | 'drill'
-  | 'siteLink';
+  | 'siteLink'
+  | 'witness';
 
 export interface Hit {
   kind: ToldKind;
@@ -188,6 +189,10 @@ const sources: readonly Source<Kind>[] = [
   source({
     kind: 'siteLink',
     tells: (_view, row) => ({ kind: 'siteLink', id: row.id, name: row.name, where: 'link between sites' }),
+  }),
+  source({
+    kind: 'witness',
+    tells: (view, row) => ({ kind: 'witness', id: row.id, name: row.name, where: `witness at ${siteOf(view, row).name}` }),
   }),
   source({
     kind: 'plan',

@@ -1,3 +1,4 @@
+import { dataOf } from '../copies/legs';
 import { applicationLabels } from '../attach/host-application';
 import type { Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -31,7 +32,7 @@ export function hostFiles(view: EstateView, host: Host): HostFiles {
         ? 'Nothing is known to run here.'
         : `${applicationLabels[host.application]}; ${agentWords[host.agent]}.`,
     files: devices.flatMap((device) =>
-      volumeOf(view, device).files.map((file) => ({ ...file, device: device.name, mountPoint: device.mountPoint })),
+      dataOf(view, device).files.map((file) => ({ ...file, device: device.name, mountPoint: device.mountPoint })),
     ),
     writable: devices.flatMap(({ name, mountPoint, readOnly }) =>
       mountPoint !== null && !readOnly ? [{ device: name, mountPoint }] : [],

@@ -1,3 +1,4 @@
+import { deviceAt } from '../copies/legs';
 import type { Host, HostDevice, Mapping, PathSelector, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hostFiles, type HostFiles } from './host-files';
@@ -155,10 +156,7 @@ export function hostView(view: EstateView, host: Host, past: PathsPast = { event
 
 function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: Mapping, past: PathsPast): DeviceLine {
   const volume = volumeOf(view, mapping);
-  const device = view
-    .table('hostDevice')
-    .by('host', host.id)
-    .find((row) => row.volume === volume.id);
+  const device = deviceAt(view, host.id, volume.id);
   const paths = finder.paths(mapping);
   const selector = selectorOf(host, device);
   const shares = deviceShares(paths.found, host, device);

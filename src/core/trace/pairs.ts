@@ -38,7 +38,12 @@ const endNames = (view: EstateView, end: { interface: string; port: string }): [
 ];
 
 export function pairsOf(view: EstateView, paths: Paths): TracePair[] {
-  const words = { optimized: 'carries I/O', 'non-optimized': 'waits in reserve', unavailable: 'serves nothing' };
+  const words = {
+    optimized: 'carries I/O',
+    'non-optimized': 'waits in reserve',
+    transitioning: 'holds I/O for a moment',
+    unavailable: 'serves nothing',
+  };
   return [
     ...paths.found.map((path): TracePair => {
       const [from, to] = endNames(view, path);

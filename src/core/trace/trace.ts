@@ -1,3 +1,4 @@
+import { deviceAt } from '../copies/legs';
 import type { Host, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
@@ -32,10 +33,7 @@ const byEnds = (a: MissingSession, b: MissingSession): number =>
 export function trace(view: EstateView, host: Host, volume: Volume): Trace {
   const array = arrayOf(view, volume);
   const mapping = mappingOf(view, host.id, volume.id);
-  const device = view
-    .table('hostDevice')
-    .by('host', host.id)
-    .find((row) => row.volume === volume.id);
+  const device = deviceAt(view, host.id, volume.id);
   const finder = pathFinder(view);
   const paths = mapping ? finder.paths(mapping) : null;
   const furthest = paths

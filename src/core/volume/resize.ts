@@ -1,3 +1,4 @@
+import { shownAs } from '../copies/legs';
 import { z } from 'zod';
 import { folded, such, the } from '../operation/form';
 import { cutTo, dataEnd } from '../content/extent';
@@ -54,7 +55,7 @@ function checkShrink(
   const subject = subjectOf('volume', volume);
   const refuse = (code: string, message: string, mend: string) =>
     asks.refuse({ code, field: 'size', subject, message, mend });
-  const devices = view.table('hostDevice').by('volume', volume.id);
+  const devices = view.table('hostDevice').by('volume', shownAs(view, volume.id));
   const larger = devices.find((device) => device.fileSystemSize > size);
   const mappings = view.table('mapping').by('volume', volume.id).length;
   if (larger)
@@ -101,7 +102,7 @@ function checkGrow(view: EstateView, asks: Inquiry, volume: Volume, pool: Pool, 
 /** What follows on the hosts: look again, then let the file system have the room. */
 function nextSteps(view: EstateView, volume: Volume, grows: boolean): NextStep[] {
   const steps: NextStep[] = [];
-  for (const device of view.table('hostDevice').by('volume', volume.id)) {
+  for (const device of view.table('hostDevice').by('volume', shownAs(view, volume.id))) {
     const host = hostNameOf(view, device);
     steps.push({ label: `Rescan ${host}`, do: 'host.rescan', params: { host } });
     if (grows && device.fileSystem)

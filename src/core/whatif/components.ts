@@ -14,6 +14,7 @@ export const componentClasses = [
   'enclosure',
   'array',
   'site-link',
+  'witness',
   'site',
 ] as const;
 export type ComponentClass = (typeof componentClasses)[number];
@@ -29,6 +30,7 @@ export const classWords: Record<ComponentClass, string> = {
   enclosure: 'enclosure',
   array: 'array',
   'site-link': 'link between sites',
+  witness: 'witness',
   site: 'site',
 };
 
@@ -61,6 +63,7 @@ export function componentsOf(view: EstateView): Map<string, Component> {
   for (const row of view.table('switch').values()) put(row.id, 'switch', row.name, row.site);
   for (const row of view.table('isl').values()) put(row.id, 'isl', row.name, row.a, row.b);
   for (const row of view.table('siteLink').values()) put(row.id, 'site-link', row.name);
+  for (const row of view.table('witness').values()) put(row.id, 'witness', row.name, row.site);
   for (const row of view.table('network').values()) put(row.id, 'network', row.name, row.site);
   for (const row of view.table('interface').values()) {
     if (row.host === null) continue;

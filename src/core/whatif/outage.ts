@@ -1,9 +1,10 @@
+import { deviceAt, isFirstWay } from '../copies/legs';
 import { changed, type Effect } from '../estate/effects';
 import type { Mapping } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, hostOf, volumeOf, workloadOf } from '../estate/relations';
 import { pathFinder } from '../attach/paths';
-import { volumeHealth } from '../volume/health';
+import { settled } from '../replicate/stretched';
 import { adapterId, componentsOf, type Component } from './components';
 
 export const verdicts = ['lost', 'non-optimized-only', 'degraded', 'unchanged'] as const;
@@ -38,7 +39,7 @@ export interface Outage {
 export function effectsOfFailure(view: EstateView, failed: readonly Component[]): Effect[] {
   const effects = new Map<string, Effect>();
   const down = (
-    kind: 'interface' | 'switch' | 'isl' | 'network' | 'port' | 'controller' | 'enclosure' | 'siteLink',
+    kind: 'interface' | 'switch' | 'isl' | 'network' | 'port' | 'controller' | 'enclosure' | 'siteLink' | 'witness',
     id: string,
   ) => {
     const row = view.table(kind).get(id);
@@ -70,6 +71,7 @@ export function effectsOfFailure(view: EstateView, failed: readonly Component[])
         for (const row of view.table('array').by('site', one.id)) array(row.id);
         for (const row of view.table('switch').by('site', one.id)) down('switch', row.id);
         for (const row of view.table('network').by('site', one.id)) down('network', row.id);
+        for (const row of view.table('witness').by('site', one.id)) down('witness', row.id);
         break;
       default:
         down(one.class, one.id);
@@ -81,6 +83,7 @@ export function effectsOfFailure(view: EstateView, failed: readonly Component[])
 export function after(view: EstateView, failed: readonly Component[]): Overlay {
   const overlay = new Overlay(view);
   overlay.apply(effectsOfFailure(view, failed));
+  overlay.apply(settled(overlay));
   return overlay;
 }
 
@@ -89,7 +92,6 @@ export function outage(view: EstateView, ids: readonly string[], components = co
   const failed = ids.flatMap((id) => components.get(id) ?? []);
   const overlay = after(view, failed);
   const [old, now] = [pathFinder(view), pathFinder(overlay)];
-  const health = volumeHealth(overlay);
   const result: Outage = {
     components: failed,
     hurt: [],
@@ -97,13 +99,13 @@ export function outage(view: EstateView, ids: readonly string[], components = co
     without: 0,
   };
   for (const mapping of view.table('mapping').values()) {
-    const before = old.count(mapping);
+    if (!isFirstWay(view, mapping)) continue;
+    const before = old.total(mapping);
     if (before.usable === 0) {
       result.without += 1;
       continue;
     }
-    const volume = volumeOf(view, mapping);
-    const after = health(volume) === 'lost' ? { usable: 0, optimized: 0 } : now.count(mapping);
+    const after = now.total(mapping);
     const verdict = verdictOf(before, after);
     result.counts[verdict] += 1;
     if (verdict !== 'unchanged') result.hurt.push(hurtOf(view, mapping, verdict, before.usable, after.usable));
@@ -115,10 +117,7 @@ export function outage(view: EstateView, ids: readonly string[], components = co
 
 function hurtOf(view: EstateView, mapping: Mapping, verdict: Verdict, before: number, after: number): Hurt {
   const volume = volumeOf(view, mapping);
-  const device = view
-    .table('hostDevice')
-    .by('host', mapping.host)
-    .find((row) => row.volume === volume.id);
+  const device = deviceAt(view, mapping.host, volume.id);
   return {
     mapping: mapping.id,
     host: hostOf(view, mapping).name,

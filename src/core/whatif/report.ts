@@ -1,3 +1,4 @@
+import { isFirstWay } from '../copies/legs';
 import { kinds, type Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, hostOf, volumeOf } from '../estate/relations';
@@ -95,6 +96,7 @@ function findPoints(view: EstateView, components: ReadonlyMap<string, Component>
   const lines: { mapping: Mapping; found: Spofs }[] = [];
   const alike = new Map<string, { mapping: Mapping; count: number }>();
   for (const mapping of view.table('mapping').values()) {
+    if (!isFirstWay(view, mapping)) continue;
     lines.push({ mapping, found: spofOf(mapping) });
     const key = wayOf(view, mapping);
     const one = alike.get(key);

@@ -1,3 +1,4 @@
+import { mappingsOf } from '../copies/legs';
 import type { Mapping } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { interfaceOf } from '../estate/relations';
@@ -65,15 +66,17 @@ export function spofFinder(view: EstateView, book: CriticalBook = criticalBook(v
   const known = new Map<string, Spofs>();
   const shapes = new Map<string, { shape: Shape; all: string[] }>();
   return (mapping) => {
-    if (finder.count(mapping).usable === 0) return none;
-    const key = wayOf(view, mapping);
+    // Of a stretched volume, those of both legs that serve: what one leg cannot do without, the other can.
+    const ways = mappingsOf(view, mapping.host, mapping.volume).filter((way) => finder.count(way).usable > 0);
+    if (ways.length === 0) return none;
+    const key = ways.map((way) => wayOf(view, way)).join(' | ');
     let found = known.get(key);
     if (!found) {
-      const paths = book.usable(mapping);
+      const paths = ways.flatMap((way) => book.usable(way));
       const shape = shapeOf(view, paths);
       let like = shapes.get(shape.key);
       if (!like) {
-        const asleep = book.asleep(mapping);
+        const asleep = ways.flatMap((way) => book.asleep(way));
         const all = shared(paths.map((nexus) => book.of(nexus)!)).filter(
           (id) => !asleep.some((nexus) => book.lives(nexus, [id])),
         );
@@ -83,7 +86,7 @@ export function spofFinder(view: EstateView, book: CriticalBook = criticalBook(v
       const inherent = all.filter((id) => view.table('array').get(id) || view.table('site').get(id));
       known.set(key, (found = { state: 'ok', design: all.filter((id) => !inherent.includes(id)), inherent }));
     }
-    const shelves = book.enclosures(mapping.volume);
+    const shelves = ways.length > 1 ? [] : book.enclosures(ways[0]!.volume);
     return shelves.length === 0 ? found : { ...found, design: [...found.design, ...shelves] };
   };
 }
@@ -107,16 +110,29 @@ export function pairFinder(
   return (mapping) => {
     const alone = spofs(mapping);
     if (alone.state === 'no-path') return [];
-    const key = wayOf(view, mapping);
+    const ways = mappingsOf(view, mapping.host, mapping.volume).filter((way) => book.finder.count(way).usable > 0);
+    const key = ways.map((way) => wayOf(view, way)).join(' | ');
     let found = known.get(key);
     if (!found) {
       // Enclosures kill by themselves or, in twos, the group: those pairs are the group's, not the paths'.
-      const paths = book.usable(mapping);
+      const paths = ways.flatMap((way) => book.usable(way));
       const shape = shapeOf(view, paths);
       let like = shapes.get(shape.key);
       if (!like) {
         const single = new Set([...alone.design, ...alone.inherent]);
-        shapes.set(shape.key, (like = { shape, pairs: pairsOf(paths, book.asleep(mapping), book, single, within) }));
+        shapes.set(
+          shape.key,
+          (like = {
+            shape,
+            pairs: pairsOf(
+              paths,
+              ways.flatMap((way) => book.asleep(way)),
+              book,
+              single,
+              within,
+            ),
+          }),
+        );
       }
       const { shape: first, pairs } = like;
       known.set(

@@ -212,6 +212,7 @@ function deviceWords(device: NonNullable<DeviceLine['device']>): string {
 const pathPosts: Record<DevicePath['state'], Post> = {
   optimized: 'stands',
   'non-optimized': 'stands',
+  transitioning: 'leans',
   unavailable: 'broken',
   missing: 'broken',
 };

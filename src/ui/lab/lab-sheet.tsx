@@ -28,6 +28,7 @@ const kindLabels: Record<FaultKind, string> = {
   'site-link-down': 'A link between sites goes down',
   'site-link-slow': 'A link between sites grows slow',
   'site-link-lossy': 'A link between sites loses segments',
+  'witness-down': 'A witness goes down',
   'site-down': 'A whole site goes down',
   'network-down': 'A network goes down',
   'array-down': 'An array goes down',

@@ -17,6 +17,8 @@ import { DrillPanel } from './drill-panel';
 import { DrillTable } from './drill-table';
 import { SiteLostTable } from './site-lost-table';
 import { ReplicationPanel } from './replication-panel';
+import { PairSheet } from './stretch/pair-sheet';
+import { WitnessTable } from './witness-table';
 import { isLate, replicationPost, standsText } from './replication-words';
 
 const rate = (bytes: number) => formatRate(Math.round(bytes));
@@ -41,7 +43,10 @@ export function Elsewhere() {
     setDrill('');
     setChosen(id);
   };
-  const row = data.replications.find(({ id }) => id === chosen) ?? data.replications[0];
+  const stretched = data.replications.filter((one) => one.stretched);
+  if (stretched.some(({ id }) => id === chosen))
+    return <PairSheet id={chosen} now={data.now} onBack={() => choose('')} others={stretched} onChoose={choose} />;
+  const row = data.replications.find(({ id }) => id === chosen) ?? data.replications.find((one) => !one.stretched);
   return (
     <div className="grid min-h-0 flex-1 grid-rows-[auto_minmax(240px,1fr)]">
       <div className="scroller max-h-[46vh] min-h-0 px-3 py-2">
@@ -49,6 +54,9 @@ export function Elsewhere() {
           Replications
           <button type="button" className="verb normal-case" onClick={() => open('replication.create')}>
             Copy to another site
+          </button>
+          <button type="button" className="verb normal-case" onClick={() => open('stretch.create')}>
+            Stretch over two sites
           </button>
           <button
             type="button"
@@ -99,6 +107,13 @@ export function Elsewhere() {
         </h2>
         <Links rows={data.links} />
         <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
+          Witnesses
+          <button type="button" className="verb normal-case" onClick={() => open('witness.create')}>
+            Set up a witness
+          </button>
+        </h2>
+        <WitnessTable rows={data.witnesses} />
+        <h2 className="caps flex items-baseline gap-4 pt-3 pb-2">
           Partners
           <button type="button" className="verb normal-case" onClick={() => open('partner.introduce')}>
             Introduce an array to another
@@ -147,13 +162,13 @@ function Replications({
       {
         head: 'From, to',
         width: 'whitespace-nowrap',
-        value: ({ source, target }) => `${source} to ${target}`,
+        value: ({ source, target, stretched }) => `${source} ${stretched ? 'and' : 'to'} ${target}`,
       },
       {
         head: 'State',
         width: 'whitespace-nowrap',
         value: standsText,
-        cell: ({ state, mode, since }) => `${standsText({ state, mode })} since ${momentText(since).slice(4)}`,
+        cell: ({ state, mode, stretched, since }) => `${standsText({ state, mode, stretched })} since ${momentText(since).slice(4)}`,
       },
       {
         head: 'Stands there as of',

@@ -11,6 +11,7 @@ import { Datum } from '../look/marks';
 import { usePlace } from '../shell/place';
 import { DataTable } from '../table/data-table';
 import { isLate, standsText } from './replication-words';
+import { CheckList } from './check-list';
 import { LagDrawing } from './lag-drawing';
 
 /** One replication: both sides, what is on its way, what a loss would cost, and its past. */
@@ -99,6 +100,7 @@ function Pair({ view, now }: { view: ReplicationView; now: number }) {
       <Sending view={view} now={now} />
       <Log view={view} />
       <Verbs view={view} />
+      <CheckList checks={view.checks} />
     </section>
   );
 }

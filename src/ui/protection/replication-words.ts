@@ -12,8 +12,16 @@ export const replicationWords: Record<ReplicationRow['state'], string> = {
 };
 
 /** How a replication stands, in words. */
-export const standsText = ({ state, mode }: Pick<ReplicationRow, 'state' | 'mode'>): string =>
-  mode === 'sync' && state === 'protected' ? 'mirrored' : replicationWords[state];
+export function standsText({ state, mode, stretched }: Pick<ReplicationRow, 'state' | 'mode' | 'stretched'>): string {
+  if (stretched) return stretchedWords[state] ?? replicationWords[state];
+  return mode === 'sync' && state === 'protected' ? 'mirrored' : replicationWords[state];
+}
+
+const stretchedWords: Partial<Record<ReplicationRow['state'], string>> = {
+  protected: 'served at both',
+  copying: 'one leg is refreshed',
+  broken: 'not at both',
+};
 
 export const isLate = ({ lag, rpo, state }: ReplicationRow): boolean =>
   rpo !== null && lag > rpo && state !== 'failed-over';

@@ -14,6 +14,7 @@ const posts: Record<HopState, Post> = { pass: 'stands', warn: 'leans', fail: 'br
 const pairPosts: Record<TracePair['state'], Post> = {
   optimized: 'stands',
   'non-optimized': 'stands',
+  transitioning: 'leans',
   unavailable: 'broken',
   missing: 'broken',
 };

@@ -1,7 +1,13 @@
+import { deviceAt, mappingsOf } from '../../copies/legs';
+import { witnessChoices } from '../../replicate/witness-operations';
+import { legName } from '../../replicate/stretch-create';
+import { flag } from '../../operation/params';
+import { type Host } from '../../kinds/host';
+import { type ArrayRow } from '../../kinds/array';
 import { z } from 'zod';
 import { lookUp } from '../../operation/inquiry';
 import { inquire } from '../../operation/inquiry';
-import { arrayChoices, draftText, hostChoices } from '../../operation/draft';
+import { arrayChoices, draftText, hostChoices, byName } from '../../operation/draft';
 import { folded, pick, such } from '../../operation/form';
 import type { RecipeType, Unfolded, Written } from '../../operation/recipe';
 import { subjectOf } from '../../operation/refusal';
@@ -18,15 +24,71 @@ const schema = giveSchema.extend({
   to: z.string().describe('The array at the other site'),
   toPool: z.string().describe('The pool there that takes the copies'),
   link: z.string().describe('The line over which they go'),
-  mode: z.enum(['async', 'sync']).default('async').describe('Again and again, or each write before it is acknowledged'),
+  mode: z
+    .enum(['async', 'sync', 'stretched'])
+    .default('async')
+    .describe('Again and again, each write before it is acknowledged, or one identity at both sites'),
+  witness: z.string().optional().describe('Who decides between both sites of what is stretched'),
+  uniform: flag.default(true).describe('Hosts reach both sites of what is stretched; else each its own alone'),
   rpo: z.string().optional().describe('How much of the newest work may be lost, such as 10 min'),
   standby: z.string().optional().describe('The host at the other site that is to work with it after a disaster'),
 });
 type Params = z.output<typeof schema>;
 
+/** Both legs of what is stretched are shown: to those to whom it was given, and to a host at the other site. */
+function legsShown(
+  view: EstateView,
+  p: Params,
+  names: readonly string[],
+  {
+    home,
+    array,
+    uniform,
+    standby,
+  }: { home: ArrayRow | undefined; array: ArrayRow; uniform: boolean; standby: Host | undefined },
+): Written[] {
+  const cluster = p.cluster ? lookUp(view, 'cluster', p.cluster) : undefined;
+  const one = p.host ? lookUp(view, 'host', p.host) : undefined;
+  const given = cluster ? [...view.table('host').by('cluster', cluster.id)].sort(byName) : one ? [one] : [];
+  const legs = names.map(legName);
+  /** A host sees the leg at its own site, and the other one where hosts reach both. */
+  const near = (host: Host, side: ArrayRow) => uniform || host.site === side.site;
+  const shown = given.filter((host) => near(host, array));
+  const others = standby && !given.includes(standby) ? [standby] : [];
+  const seeing: Written[] = [
+    ...zoningSteps(view, { hosts: shown, cluster: null, name: '' }, array),
+    ...(cluster && shown.length === given.length
+      ? [{ do: 'mapping.create', cluster: cluster.name, array: array.name, volumes: legs }]
+      : shown.map((host) => ({ do: 'mapping.create', host: host.name, array: array.name, volumes: legs }))),
+  ];
+  for (const host of others) {
+    seeing.push(...zoningSteps(view, { hosts: [host], cluster: null, name: host.name }, array), {
+      do: 'mapping.create',
+      host: host.name,
+      array: array.name,
+      volumes: legs,
+    });
+    if (home && near(host, home))
+      seeing.push(...zoningSteps(view, { hosts: [host], cluster: null, name: host.name }, home), {
+        do: 'mapping.create',
+        host: host.name,
+        array: home.name,
+        volumes: [...names],
+      });
+    if (!host.autoRescan) seeing.push({ do: 'host.rescan', host: host.name });
+  }
+  return seeing;
+}
+
 /** Names under which the volumes of the first part are carved. */
 const carved = (operations: readonly Written[]): string[] =>
   operations.flatMap((one) => (one.do === 'mapping.create' ? (one.volumes as string[]) : []));
+
+/** The array at which the first part carves them. */
+function carvedAt(view: EstateView, operations: readonly Written[]): ArrayRow | undefined {
+  const mapping = operations.find((one) => one.do === 'mapping.create');
+  return mapping && lookUp(view, 'array', String(mapping.array));
+}
 
 export const giveOverTwoSites: RecipeType<Params> = {
   kind: 'storage.give-two-sites',
@@ -43,6 +105,8 @@ export const giveOverTwoSites: RecipeType<Params> = {
       toPool: pick('Its pool'),
       link: pick('Over link'),
       mode: folded('How'),
+      witness: folded(pick('Witness')),
+      uniform: folded('Hosts reach both sites'),
       rpo: such('Loses at most', '10 min'),
       standby: pick('Host there'),
     },
@@ -50,7 +114,7 @@ export const giveOverTwoSites: RecipeType<Params> = {
   title: (p) => `Give ${p.count === 1 ? p.size : `${p.count} × ${p.size}`} to ${p.cluster ?? p.host} over two sites`,
 
   unfold(view, p, context): Unfolded {
-    const { to, toPool, link, mode, rpo, standby, ...give } = p;
+    const { to, toPool, link, mode, witness, uniform, rpo, standby, ...give } = p;
     const asks = inquire(view);
     const array = asks.find('array', to, 'to');
     const pool = array && asks.find('pool', toPool, 'toPool', array);
@@ -69,6 +133,7 @@ export const giveOverTwoSites: RecipeType<Params> = {
     const first = giveStorage.unfold(view, { ...give, workload }, context);
     if (!first.ok) return first;
     const names = carved(first.operations);
+    const home = carvedAt(view, first.operations);
     const known = lookUp(view, 'workload', workload);
     const copied = known ? view.table('replication').by('workload', known.id)[0] : undefined;
     if (copied)
@@ -89,16 +154,19 @@ export const giveOverTwoSites: RecipeType<Params> = {
       operations: [
         ...(known ? [] : [{ do: 'workload.create', name: workload }]),
         ...first.operations,
-        {
-          do: 'replication.create',
-          workload,
-          to: array.name,
-          pool: pool.name,
-          link,
-          mode,
-          ...(rpo && mode === 'async' ? { rpo } : {}),
-        },
-        ...(host
+        mode === 'stretched'
+          ? { do: 'stretch.create', workload, to: array.name, pool: pool.name, link, witness: witness ?? '' }
+          : {
+              do: 'replication.create',
+              workload,
+              to: array.name,
+              pool: pool.name,
+              link,
+              mode,
+              ...(rpo && mode === 'async' ? { rpo } : {}),
+            },
+        ...(mode === 'stretched' ? legsShown(view, p, names, { home, array, uniform, standby: host }) : []),
+        ...(host && mode !== 'stretched'
           ? [
               ...zoningSteps(view, { hosts: [host], cluster: null, name: host.name }, array),
               {
@@ -124,7 +192,16 @@ export const giveOverTwoSites: RecipeType<Params> = {
         to: { choices: arrayChoices(view), says: to ? `At ${siteOf(view, to).name}.` : 'An array at another site.' },
         toPool: { choices: side.pool?.choices ?? [], says: 'Takes as much as is written.' },
         link: side.link ?? {},
-        mode: { choices: modeChoices, suggested: 'async', says: side.mode?.says ?? '' },
+        mode: {
+          choices: [...modeChoices, { value: 'stretched', label: 'One identity at both sites' }],
+          suggested: 'async',
+          says: side.mode?.says ?? '',
+        },
+        witness: { choices: witnessChoices(view), says: 'Only of what is stretched: at a third place.' },
+        uniform: {
+          suggested: 'true',
+          says: 'Only of what is stretched: a host whose site falls silent goes on at the other.',
+        },
         rpo: { says: side.rpo?.says ?? 'What is promised; a finding tells when it is not kept.' },
         standby: {
           choices: hostChoices(view).map((choice) => {
@@ -191,16 +268,16 @@ export const takeBackOverTwoSites: RecipeType<BackParams> = {
     const array = arrayOf(view, targets[0]!).name;
     const hosts = [...new Set(mappings.map(({ host }) => host.name))];
     const mounted = mappings.flatMap(({ volume, host }) =>
-      view
-        .table('hostDevice')
-        .by('volume', volume.id)
-        .filter((device) => device.host === host.id)
+      [deviceAt(view, host.id, volume.id)]
+        // One that its host reaches by the first leg, too, goes with that.
+        .filter((device) => device !== undefined)
+        .filter((device) => device.volume === volume.id || mappingsOf(view, host.id, volume.id).length < 2)
         .map((device) => ({ host: host.name, device: device.name, mounted: device.mountPoint !== null })),
     );
     return {
       ok: true,
       operations: [
-        { do: 'replication.remove', replication: row.name, confirm: row.name },
+        ...(row.stretch === null ? [{ do: 'replication.remove', replication: row.name, confirm: row.name }] : []),
         ...mounted
           .filter((one) => one.mounted)
           .map(({ host, device }) => ({ do: 'host-device.unmount', host, device })),
@@ -211,6 +288,17 @@ export const takeBackOverTwoSites: RecipeType<BackParams> = {
           array,
           volumes: mappings.filter((one) => one.host.name === host).map(({ volume }) => volume.name),
         })),
+        // The legs of a stretched one are parted once nobody sees the second any more.
+        ...(row.stretch === null
+          ? []
+          : [
+              {
+                do: 'stretch.dissolve',
+                replication: row.name,
+                keep: siteOf(view, arrayOf(view, view.table('volume').get(row.primaries[0]!)!)).name,
+                confirm: row.name,
+              },
+            ]),
         {
           do: 'volume.delete',
           array,

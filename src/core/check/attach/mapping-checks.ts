@@ -1,7 +1,8 @@
+import { mappingsOf } from '../../copies/legs';
 import { families } from '../../attach/families';
 import { nextFreeLun } from '../../attach/luns';
 import { mappingOf } from '../../attach/paths';
-import { readOnlyWhy } from '../../attach/write-access';
+import { readOnlyWhy, readOnlyDevice } from '../../attach/write-access';
 import type { Mapping, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { arrayOf } from '../../estate/relations';
@@ -88,8 +89,8 @@ export const mappingChecks: Check[] = [
       for (const device of view.table('hostDevice').values()) {
         yield null;
         if (device.mountPoint === null || !(device.readOnly || device.writeRate > 0)) continue;
-        const mapping = mappingOf(view, device.host, device.volume);
-        const bar = mapping ? readOnlyWhy(view, mapping) : null;
+        const [mapping] = mappingsOf(view, device.host, device.volume);
+        const bar = readOnlyDevice(view, device);
         if (!mapping || (bar === null && !device.readOnly)) continue;
         // Whoever never wrote to it was meant to read.
         if (device.used === 0) continue;

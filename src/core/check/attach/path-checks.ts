@@ -1,3 +1,4 @@
+import { mappingsOf, shownAs } from '../../copies/legs';
 import { MOST_PATHS } from '../../attach/families';
 import { mappingOf } from '../../attach/paths';
 import type { Mapping } from '../../estate/entities';
@@ -152,13 +153,13 @@ export const pathChecks: Check[] = [
             .map((row) => [row.volume, row]),
         );
         const unseen = mappings.filter((mapping) => {
-          const device = known.get(mapping.volume);
+          const device = known.get(shownAs(view, mapping.volume));
           const volume = volumeOf(view, mapping);
           return (
             (!device || device.size !== volume.size) && volume.deletedAt === null && finder.count(mapping).usable > 0
           );
         });
-        const stale = [...known.values()].filter((row) => !mappingOf(view, host.id, row.volume));
+        const stale = [...known.values()].filter((row) => mappingsOf(view, host.id, row.volume).length === 0);
         if (unseen.length === 0 && stale.length === 0) continue;
         yield {
           subject: aboutHost(host),

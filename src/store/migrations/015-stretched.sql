@@ -1,0 +1,12 @@
+-- Volumes that show one identity at two sites, and the witness that decides between them.
+CREATE TABLE witness (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  site TEXT NOT NULL REFERENCES site DEFERRABLE INITIALLY DEFERRED,
+  state TEXT NOT NULL,
+  notes TEXT NOT NULL
+) STRICT;
+
+ALTER TABLE replication ADD COLUMN stretch TEXT CHECK (stretch IS NULL OR json_valid(stretch));
+ALTER TABLE replication ADD COLUMN witness TEXT REFERENCES witness DEFERRABLE INITIALLY DEFERRED;
+CREATE INDEX replication_witness ON replication (witness);

@@ -1,0 +1,29 @@
+import type { StretchView } from '@/core/replicate/stretch-view';
+import type { FaultCell, FaultRow } from '@/core/stretch/fault-table';
+import type { SiteResult } from '@/core/stretch/decide';
+
+/** What a site does, in a word or two. */
+export const siteWords: Record<SiteResult, string> = {
+  BOTH: 'serves',
+  SOLO: 'serves alone',
+  STALE: 'is being refreshed',
+  HOLD: 'is silent',
+  DOWN: 'is down',
+};
+
+export const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
+
+/** What fails, by the names of this pair. */
+export function partWords({ sides, witness }: StretchView, part: FaultCell['then']): string {
+  const [a, b, w] = [sides.A.place, sides.B.place, witness.name];
+  return { nothing: 'nothing', A: a, B: b, W: w, AB: 'Link between', AW: `${a} to ${w}`, BW: `${b} to ${w}` }[part];
+}
+
+export const firstWords = (view: StretchView, first: FaultRow['first']): string =>
+  first === 'now' ? 'Now' : first === 'whole' ? 'Once whole' : partWords(view, first);
+
+/** `Nordkai serves alone, Molenhaven is silent` */
+export const cellWords = ({ sides }: StretchView, { states }: FaultCell): string =>
+  states === null
+    ? 'is down already'
+    : `${sides.A.place} ${siteWords[states.A]}, ${sides.B.place} ${siteWords[states.B]}`;
