@@ -117,7 +117,8 @@ export const stretchDissolve: OperationType<z.output<typeof schema>> = {
         `Let it go on at ${sites.A.name}.`,
       );
     const [kept, leaving] = [legVolumes(view, row, keep), legVolumes(view, row, other)];
-    if (asks.refusals.length === 0) askUnmapped(view, asks, row, leaving);
+    // Who shows nothing any more cannot be asked; what it showed is not what goes on.
+    if (asks.refusals.length === 0 && (serves || pair[other].up)) askUnmapped(view, asks, row, leaving);
     const devices = kept.flatMap((_, k) => view.table('hostDevice').by('volume', row.primaries[k]!));
     const [mounted] = serves ? [] : devices.filter(({ mountPoint }) => mountPoint !== null);
     if (asks.refusals.length === 0 && mounted)
