@@ -163,7 +163,7 @@ export const stretchDissolve: OperationType<z.output<typeof schema>> = {
         deleted('replication', row),
         ...moved,
       ]),
-      destroys: `the history of ${row.name}`,
+      destroys: `that both legs of ${row.name} are one`,
       notes: [
         serves
           ? 'Its identity and its hosts stay.'

@@ -1,5 +1,6 @@
 import { pathFinder } from '../attach/paths';
 import { planChange } from '../change/plan';
+import { planUndo } from '../change/undo';
 import { clearFault, setFault, type FaultKind } from '../lab/faults';
 import { newIds } from '../estate/new-ids';
 import { lookUp } from '../operation/inquiry';
@@ -8,7 +9,7 @@ import { HOUR, MINUTE, SECOND } from '../units/duration';
 import { deckStage, stretch, stretched, uniform } from '../../../demo/stretched';
 import { lines } from '../../../demo/elsewhere';
 import type { Stage } from '../../../demo/protected';
-import { basis, named } from '../../../demo/workbench';
+import { basis, differences, named } from '../../../demo/workbench';
 import { twoSiteChecks } from './check-list';
 
 const ids = newIds('stretch operations');
@@ -232,4 +233,22 @@ test('the check-list tells what is missing, and how to mend it', () => {
   expect(failing()[0]!.mend).toMatchObject({ do: 'mapping.create', params: { array: 'lintel-2', volumes: ['stores-leg'] } });
   at.run(...uniform);
   expect(failing().map(({ asks }) => asks)).toEqual(['A plan makes copies of it']);
+});
+
+test.each([
+  ['stretching', () => deckStage(), [stretch, ...uniform]],
+  ['another preferred site', () => stretched(), [{ do: 'stretch.configure', replication: 'Virtual deck', preferred: 'Molenhaven' }]],
+])('%s is undone without a trace', (_what, make, operations) => {
+  const at = make();
+  const plan = planChange(at.estate, operations, { ...basis, now: at.now, seed: 'back' });
+  expect(plan.refusals).toEqual([]);
+  const undone = planUndo(plan.overlay, plan.steps);
+  expect(undone.refusals).toEqual([]);
+  expect(differences(undone.overlay, at.estate)).toEqual([]);
+});
+
+test('legs that went apart are not made one again by undoing', () => {
+  const at = stretched(unmapLeg);
+  const plan = planChange(at.estate, [{ ...dissolve, keep: 'Nordkai' }], { ...basis, now: at.now, seed: 'back' });
+  expect(planUndo(plan.overlay, plan.steps).refusals.map(({ code }) => code)).toEqual(['destroyed']);
 });

@@ -6,6 +6,7 @@ import { HOUR } from '../../units/duration';
 import { basis, named } from '../../../../demo/workbench';
 import { elsewhere, yard } from '../../../../demo/replicated';
 import { stage, type Stage } from '../../../../demo/protected';
+import { deckStage } from '../../../../demo/stretched';
 
 const give: OperationDocument = {
   do: 'storage.give-two-sites',
@@ -91,4 +92,69 @@ test('it is taken back from both sites, and leaves no trace', () => {
   expect(left.map(({ name }) => name).sort()).toEqual(before);
   expect(at.estate.table('mapping').by('host', named(at.estate, 'host', 'yard-1').id)).toEqual([]);
   expect(brokenRules(at.estate)).toEqual([]);
+});
+
+describe('over one identity at both sites', () => {
+  const deck: OperationDocument = {
+    do: 'storage.give-two-sites',
+    cluster: 'deck',
+    pool: 'lintel-1/quay',
+    size: '50 GiB',
+    name: 'cabin',
+    workload: 'Cabin desk',
+    mount: false,
+    to: 'lintel-2',
+    toPool: 'quay',
+    link: 'dark fibre',
+    mode: 'stretched',
+    witness: 'oever-1',
+  };
+  const seen = (at: Stage, name: string) =>
+    at.estate
+      .table('mapping')
+      .by('volume', named(at.estate, 'volume', name).id)
+      .map(({ host, lun }) => `${at.estate.table('host').get(host)!.name} ${lun}`)
+      .sort();
+
+  test('hosts of both sites see both legs under one number', () => {
+    const at = deckStage();
+    at.run(deck);
+    expect(seen(at, 'cabin-leg')).toEqual(seen(at, 'cabin'));
+    expect(seen(at, 'cabin')).toHaveLength(2);
+    at.pass(HOUR);
+    expect(lookUp(at.estate, 'replication', 'Cabin desk')!.state).toBe('protected');
+    expect(brokenRules(at.estate)).toEqual([]);
+  });
+
+  test('or each host the leg at its own site', () => {
+    const at = deckStage();
+    at.run({ ...deck, uniform: false });
+    expect(seen(at, 'cabin-leg').map((one) => one.split(' ')[0])).toEqual(['deck-3']);
+  });
+
+  test('a witness is needed', () => {
+    const at = deckStage();
+    const { witness: _witness, ...bare } = deck;
+    expect(at.codes(bare)).toContain('witness-unknown');
+  });
+
+  test('it is taken back from both sites', () => {
+    const at = deckStage();
+    const before = [...at.estate.table('volume').values()].map(({ name }) => name).sort();
+    at.run(deck);
+    at.pass(HOUR);
+    at.run({
+      do: 'storage.take-back-two-sites',
+      cluster: 'deck',
+      array: 'lintel-1',
+      volumes: ['cabin'],
+      replication: 'Cabin desk',
+      confirm: ['cabin', 'cabin-leg'],
+      keepDays: 0,
+    });
+    const left = [...at.estate.table('volume').values()].filter(({ deletedAt }) => deletedAt === null);
+    expect(left.map(({ name }) => name).sort()).toEqual(before);
+    expect(lookUp(at.estate, 'replication', 'Cabin desk')).toBeUndefined();
+    expect(brokenRules(at.estate)).toEqual([]);
+  });
 });
