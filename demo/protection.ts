@@ -185,7 +185,11 @@ export function protectedDemo(): Estate {
   // And the first hour of copies at the other harbour, which go there less often than in the demo.
   const unhurried = replications.map((one) => ({ ...one, rpo: '12 h', interval: '6 h' }));
   const begin = LAB_START - HOUR;
-  estate.apply(compacted(planOn(estate, [...lines, ...partners, yard, witness, ...unhurried, ...stretchedDeck], 'elsewhere', begin)));
+  estate.apply(
+    compacted(
+      planOn(estate, [...lines, ...partners, yard, witness, ...unhurried, ...stretchedDeck], 'elsewhere', begin),
+    ),
+  );
   for (let now = nextCycle(estate, begin); now !== null && now < LAB_START; now = nextCycle(estate, now))
     estate.apply(compacted(replicated(estate, now, newId).effects));
   return estate;

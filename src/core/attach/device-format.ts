@@ -14,7 +14,7 @@ import { formatBytes, MIB, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { writeUpTo } from '../volume/grow';
 import { clusterFileSystems, families } from './families';
-import { mappingOf, pathFinder } from './paths';
+import { pathFinder } from './paths';
 import { readOnlyWhy } from './write-access';
 
 const schema = z.object({

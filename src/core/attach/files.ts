@@ -9,7 +9,7 @@ import { changed, type Effect } from '../estate/effects';
 import type { HostDevice, Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { hexFrom } from '../estate/random';
-import { hostOf, volumeOf } from '../estate/relations';
+import { hostOf } from '../estate/relations';
 import type { NamedFile } from '../kinds/file-image';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { formatBytes, type Bytes } from '../units/bytes';

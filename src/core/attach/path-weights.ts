@@ -1,10 +1,10 @@
 import { legsOf } from '../copies/legs';
 import type { HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { interfaceOf, portOf, volumeOf } from '../estate/relations';
+import { interfaceOf, portOf } from '../estate/relations';
 import type { Inquiry } from '../operation/inquiry';
 import { subjectOf } from '../operation/refusal';
-import { mappingOf, pathFinder } from './paths';
+import { pathFinder } from './paths';
 
 export type PathWeight = HostDevice['weights'][number];
 

@@ -5,7 +5,6 @@ import { networkFinder, reach } from '../network/reach';
 import type { EstateView } from '../estate/estate';
 import { hostOf, targetOf, volumeOf } from '../estate/relations';
 import { formatRate } from '../units/rate';
-import { mappingOf } from './paths';
 import { replicaBar } from '../copies/replica';
 
 /** Why a host may only read what a mapping shows it, in words after its name; null where it may write. */

@@ -1,5 +1,5 @@
 import { pathKinds } from '../attach/sessions';
-import { mappingOf, pathFinder } from '../attach/paths';
+import { pathFinder } from '../attach/paths';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import { dropped } from '../copies/drop';
 import { newIds } from '../estate/new-ids';

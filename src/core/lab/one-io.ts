@@ -1,5 +1,5 @@
 import { dataOf, mappingsOf } from '../copies/legs';
-import { mappingOf, pathFinder } from '../attach/paths';
+import { pathFinder } from '../attach/paths';
 import { deviceShares } from '../attach/selector';
 import { readOnlyDevice } from '../attach/write-access';
 import type { Effect } from '../estate/effects';

@@ -8,7 +8,7 @@ import type { EstateView } from '../estate/estate';
 import { byName } from '../operation/draft';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
-import { formatDuration, type Milliseconds, SECOND } from '../units/duration';
+import { formatDuration, type Milliseconds } from '../units/duration';
 import { bytesAtRisk, isMirrored, lagOf, pitOf } from './carry';
 import { targetOf } from './roles';
 import { happenedTo, presentRoles, sidesOf, unreachedWhy } from './sides';

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { changed, compacted, deleted, type Effect } from '../estate/effects';
-import type { Kind, Replication, Volume } from '../estate/entities';
+import { changed, compacted, deleted } from '../estate/effects';
+import type { Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { arrayOf, hostOf } from '../estate/relations';
+import { hostOf } from '../estate/relations';
 import { folded, pick, such } from '../operation/form';
 import type { Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';

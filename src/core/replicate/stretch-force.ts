@@ -3,6 +3,7 @@ import { imageOf } from '../copies/cut';
 import { type Leg } from '../copies/legs';
 import { changed, compacted } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { draftText } from '../operation/draft';
 import { pick } from '../operation/form';
 import type { Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
@@ -128,7 +129,7 @@ export const stretchForce: OperationType<z.output<typeof schema>> = {
   },
   foretell(view, draft, { now }) {
     const row = draftStretched(view, draft);
-    const text = String(draft.site ?? '').toLowerCase();
+    const text = draftText(draft, 'site').toLowerCase();
     const site = row && (['A', 'B'] as const).find((one) => placeOf(view, row, one).name.toLowerCase() === text);
     return {
       fields: {

@@ -1,6 +1,7 @@
 import { pathFinder } from '../attach/paths';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
+import type { OperationDocument } from '../change/registry';
 import { clearFault, setFault, type FaultKind } from '../lab/faults';
 import { newIds } from '../estate/new-ids';
 import { lookUp } from '../operation/inquiry';
@@ -15,9 +16,9 @@ import { twoSiteChecks } from './check-list';
 const ids = newIds('stretch operations');
 const row = ({ estate }: Stage) => lookUp(estate, 'replication', 'Virtual deck')!;
 const volume = (at: Stage, name = 'stores') => named(at.estate, 'volume', name);
-const refusals = (at: Stage, ...operations: { do: string }[]) =>
+const refusals = (at: Stage, ...operations: OperationDocument[]) =>
   planChange(at.estate, operations, { ...basis, now: at.now, seed: 'asked' }).refusals;
-const refusal = (at: Stage, operation: { do: string }) => refusals(at, operation)[0];
+const refusal = (at: Stage, operation: OperationDocument) => refusals(at, operation)[0];
 const fault = (at: Stage, kind: FaultKind, id: string, up = false) => {
   const done = (up ? clearFault : setFault)(at.estate, kind, id, at.now, ids);
   if (!done.ok) throw new Error(done.refusals[0]!.message);
@@ -65,7 +66,7 @@ describe('stretching', () => {
   test('both legs are shown under one LUN', () => {
     const at = deckStage(stretch);
     const [leg] = uniform;
-    expect(refusal(at, { ...leg!, lun: 7 } as never)).toMatchObject({ code: 'stretched-lun-differs', field: 'lun' });
+    expect(refusal(at, { ...leg!, lun: 7 })).toMatchObject({ code: 'stretched-lun-differs', field: 'lun' });
     at.run(leg!);
     const luns = [...at.estate.table('mapping').values()]
       .filter((one) => [volume(at).id, volume(at, 'stores-leg').id].includes(one.volume))
@@ -106,9 +107,11 @@ describe('what stands', () => {
       ['lintel-1', 'stores'],
       ['lintel-2', 'stores-leg'],
     ] as const)
-      expect(refusals(at, { do: 'volume.delete', array, volumes: [name], confirm: [name] } as never)).toContainEqual(
-        expect.objectContaining({ code: 'replication-side', offer: expect.objectContaining({ do: 'stretch.dissolve' }) }),
-      );
+      expect(
+        refusals(at, { do: 'volume.delete', array, volumes: [name], confirm: [name] }).find(
+          ({ code }) => code === 'replication-side',
+        )!.offer,
+      ).toMatchObject({ do: 'stretch.dissolve' });
     at.run({ do: 'volume.resize', array: 'lintel-1', volumes: ['stores'], size: '300 GiB' });
     expect(volume(at, 'stores-leg').size).toBe(volume(at).size);
     expect(twoSiteChecks(at.estate, row(at)).every(({ holds, asks }) => holds || asks.startsWith('A plan'))).toBe(true);
@@ -144,7 +147,7 @@ describe('taking a leg away', () => {
   test('the first stays under its identity once nobody sees the second; the data of both stays', () => {
     const at = stretched();
     const { naa } = volume(at);
-    expect(refusal(at, { ...dissolve, keep: 'Nordkai' } as never)).toMatchObject({
+    expect(refusal(at, { ...dissolve, keep: 'Nordkai' })).toMatchObject({
       code: 'stretched-leg-mapped',
       offer: { do: 'mapping.delete', params: { array: 'lintel-2', volumes: ['stores-leg'] } },
     });
@@ -192,7 +195,7 @@ describe('taking a leg away', () => {
     at.pass(MINUTE);
     site(at, 'Nordkai');
     at.pass(MINUTE);
-    expect(refusal(at, { ...dissolve, keep: 'Molenhaven' } as never)).toMatchObject({
+    expect(refusal(at, { ...dissolve, keep: 'Molenhaven' })).toMatchObject({
       code: 'in-use',
       offer: { do: 'host-device.unmount', params: { host: 'deck-1' } },
     });
@@ -210,17 +213,17 @@ describe('taking a leg away', () => {
 test('forcing is refused while both see each other, for who serves, and for a site that is off', () => {
   const at = stretched();
   const force = { do: 'stretch.force', replication: 'Virtual deck', off: 'hosts-off', confirm: 'Virtual deck' };
-  expect(refusal(at, { ...force, site: 'Nordkai' } as never)).toMatchObject({
+  expect(refusal(at, { ...force, site: 'Nordkai' })).toMatchObject({
     code: 'stretched-force-peer-reachable',
     message: 'The sites see each other; there is nothing to force.',
   });
   site(at, 'Nordkai');
   at.pass(10 * SECOND);
-  expect(refusal(at, { ...force, site: 'Nordkai' } as never)).toMatchObject({
+  expect(refusal(at, { ...force, site: 'Nordkai' })).toMatchObject({
     code: 'stretched-force-site-down',
     message: 'Nordkai itself is off.',
   });
-  expect(refusal(at, { ...force, site: 'Molenhaven' } as never)).toMatchObject({ code: 'stretched-already-serving' });
+  expect(refusal(at, { ...force, site: 'Molenhaven' })).toMatchObject({ code: 'stretched-already-serving' });
   expect(at.codes({ ...force, site: 'Oever' })).toEqual(['stretched-site-unknown']);
   expect(at.codes({ ...force, replication: 'nothing', site: 'Nordkai' })).toEqual(['replication-unknown']);
 });
@@ -230,14 +233,21 @@ test('the check-list tells what is missing, and how to mend it', () => {
   at.pass(HOUR);
   const failing = () => twoSiteChecks(at.estate, row(at)).filter(({ holds }) => !holds);
   expect(failing().map(({ asks }) => asks)).toEqual(['A host at Molenhaven sees it', 'A plan makes copies of it']);
-  expect(failing()[0]!.mend).toMatchObject({ do: 'mapping.create', params: { array: 'lintel-2', volumes: ['stores-leg'] } });
+  expect(failing()[0]!.mend).toMatchObject({
+    do: 'mapping.create',
+    params: { array: 'lintel-2', volumes: ['stores-leg'] },
+  });
   at.run(...uniform);
   expect(failing().map(({ asks }) => asks)).toEqual(['A plan makes copies of it']);
 });
 
 test.each([
   ['stretching', () => deckStage(), [stretch, ...uniform]],
-  ['another preferred site', () => stretched(), [{ do: 'stretch.configure', replication: 'Virtual deck', preferred: 'Molenhaven' }]],
+  [
+    'another preferred site',
+    () => stretched(),
+    [{ do: 'stretch.configure', replication: 'Virtual deck', preferred: 'Molenhaven' }],
+  ],
 ])('%s is undone without a trace', (_what, make, operations) => {
   const at = make();
   const plan = planChange(at.estate, operations, { ...basis, now: at.now, seed: 'back' });

@@ -11,7 +11,7 @@ import { failed, siteNames, type SiteName } from '../stretch/state';
 import type { Milliseconds } from '../units/duration';
 import { addedBy } from './mirror';
 import { presentLine } from './line';
-import { pauseOf, silentWords, stateWords } from './stretch-words';
+import { pauseOf, silentWords, siteStateWords } from './stretch-words';
 import { legVolumes, linesBetween, lineToWitness, placeNames, placeOf } from './stretched';
 import { replicationOf } from './stretched';
 import { formatBits } from './bits';
@@ -154,7 +154,7 @@ function sideOf(view: EstateView, row: Leg['row'], site: SiteName): StretchSide 
     array: arrayOf(view, volumes[0]!).name,
     preferred: pair.preferred === site,
     state,
-    says: stateWords[state],
+    says: siteStateWords[state],
     why: serves ? '' : silentWords(row, site, placeNames(view, row)),
     epoch: pair[site].epoch,
     asks: pair[site].arb === 'W' ? 'witness' : 'preferred',

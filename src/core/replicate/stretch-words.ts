@@ -36,7 +36,7 @@ export function silentWords({ stretch }: Leg['row'], site: SiteName, names: Plac
   return resultOf(stretch.pair[site]) === 'STALE' ? `${names[site]} holds an older image` : `${names[site]} is off`;
 }
 
-export const stateWords: Record<SiteResult, string> = {
+export const siteStateWords: Record<SiteResult, string> = {
   BOTH: 'serves',
   SOLO: 'serves alone',
   STALE: 'is being refreshed',

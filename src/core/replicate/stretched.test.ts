@@ -3,6 +3,7 @@ import { writeFile } from '../attach/files';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { planChange } from '../change/plan';
 import { dataOf, devicesOn, leadOf, legsOf, mappingsOf, shownAs } from '../copies/legs';
+import type { OperationDocument } from '../change/registry';
 import { changed } from '../estate/effects';
 import { newIds } from '../estate/new-ids';
 import { clearFault, setFault, type FaultKind } from '../lab/faults';
@@ -53,7 +54,7 @@ const paths = (at: Stage, name: string) =>
     .found.map(({ port, state }) => `${at.estate.table('port').get(port)!.array === volume(at).array ? 1 : 2} ${state}`)
     .sort()
     .join(', ');
-const refusals = (at: Stage, ...operations: { do: string }[]) =>
+const refusals = (at: Stage, ...operations: OperationDocument[]) =>
   planChange(at.estate, operations, { ...basis, now: at.now, seed: 'asked' }).refusals;
 
 describe('a second leg', () => {
@@ -177,7 +178,7 @@ describe('when something is lost', () => {
     expect(at.codes({ ...force, off: 'array-off' })).toEqual(['stretched-force-needs-witness']);
     witness(at, true);
     at.pass(SECOND);
-    const [refusal] = refusals(at, { ...force, off: 'array-off' } as never);
+    const [refusal] = refusals(at, { ...force, off: 'array-off' });
     expect(refusal).toMatchObject({ code: 'replication-confirm-data-loss', field: 'confirm' });
     expect(refusal!.message).toMatch(/what Nordkai acknowledged alone since then, about .* is left out\.$/);
     at.run({ ...force, off: 'array-off', confirm: 'virtual deck' });
@@ -272,9 +273,7 @@ describe('what is foretold', () => {
     expect(view.witness).toMatchObject({ name: 'oever-1', owner: 'both', up: true });
     site(at, 'Molenhaven');
     at.pass(10 * SECOND);
-    expect(stretchView(at.estate, row(at).id)!.dangers).toEqual([
-      'Were Nordkai lost now, nobody goes on.',
-    ]);
+    expect(stretchView(at.estate, row(at).id)!.dangers).toEqual(['Were Nordkai lost now, nobody goes on.']);
   });
 });
 

@@ -1,6 +1,5 @@
 import { mappingsOf, shownAs } from '../copies/legs';
 import { addressHolder } from '../attach/addressing';
-import { mappingOf } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
 import type { HostInterface, IpAddress, Mapping, Port } from '../estate/entities';
 import { nameKey } from '../estate/table';

@@ -1,3 +1,8 @@
+import { placeOf } from '../replicate/stretched';
+import { siteStateWords } from '../replicate/stretch-words';
+import { resultOf } from '../stretch/decide';
+import { type SiteName, siteNames } from '../stretch/state';
+import { type Leg, legOf } from '../copies/legs';
 import { areaBytes, copiesOf } from '../copies/area';
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -6,6 +11,18 @@ import { formatBytes } from '../units/bytes';
 import { counted } from '../units/counted';
 import { momentText } from '../units/date';
 import type { FactLine } from './facts-lines';
+
+/** The pair of which a volume is a leg, and how both sites stand. */
+function legLine(view: EstateView, { row, site }: Leg): FactLine {
+  const { pair } = row.stretch;
+  const state = (one: SiteName) => resultOf(pair[one]);
+  const serves = ['BOTH', 'SOLO'].includes(state(site));
+  return {
+    post: serves ? 'stands' : state(site) === 'STALE' ? 'in work' : 'broken',
+    text: `Leg of ${row.name}, stretched over two sites`,
+    more: siteNames.map((one) => `${placeOf(view, row, one).name} ${siteStateWords[state(one)]}`).join(', '),
+  };
+}
 
 /** What copies a volume has and keeps apart, and what it was itself made of. */
 export function copyLines(view: EstateView, volume: Volume): FactLine[] {
@@ -16,7 +33,9 @@ export function copyLines(view: EstateView, volume: Volume): FactLine[] {
   const more = [...(newest ? [`newest ${momentText(newest.at)}`] : []), ...(plan ? [`by plan ${plan.name}`] : [])].join(
     ', ',
   );
+  const leg = legOf(view, volume.id);
   return [
+    ...(leg ? [legLine(view, leg)] : []),
     ...(origin ? [{ text: `Made of a copy of ${origin.name}`, more: 'shares its data' }] : []),
     ...(newest
       ? [

@@ -1,3 +1,4 @@
+import { shownAs } from '../copies/legs';
 import { postOf, worstPost } from './posts';
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -354,6 +355,7 @@ export function poolFacts(view: EstateView, id: string): Told {
 export function volumeFacts(view: EstateView, id: string): Told {
   const volume = view.table('volume').get(id)!;
   const array = arrayOf(view, volume);
+  const shown = view.table('volume').get(shownAs(view, id))!;
   const pool = poolOf(view, volume);
   const groups = groupsUnder(view, volume);
   const mappings = view.table('mapping').by('volume', id);
@@ -437,9 +439,9 @@ export function volumeFacts(view: EstateView, id: string): Told {
               ]
             : []),
           { label: 'Written', value: formatBytes(volume.written, 'used') },
-          { label: 'Serial', value: volume.serial, mono: true },
-          { label: 'NAA', value: volume.naa, mono: true },
-          { label: 'NGUID', value: nguidOf(volume.naa), mono: true },
+          { label: 'Serial', value: shown.serial, mono: true },
+          { label: shown.id === id ? 'NAA' : 'NAA, as its pair', value: shown.naa, mono: true },
+          { label: 'NGUID', value: nguidOf(shown.naa), mono: true },
         ],
       },
       {

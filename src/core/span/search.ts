@@ -192,7 +192,12 @@ const sources: readonly Source<Kind>[] = [
   }),
   source({
     kind: 'witness',
-    tells: (view, row) => ({ kind: 'witness', id: row.id, name: row.name, where: `witness at ${siteOf(view, row).name}` }),
+    tells: (view, row) => ({
+      kind: 'witness',
+      id: row.id,
+      name: row.name,
+      where: `witness at ${siteOf(view, row).name}`,
+    }),
   }),
   source({
     kind: 'plan',

@@ -19,7 +19,7 @@ function passed(course: ReturnType<typeof beginning>, seen: Seen, from: number, 
     happened.push(...step.happened);
   };
   look();
-  for (let next = nextMoment(one, around(seen, refreshed), now); next !== null && next <= until; ) {
+  for (let next = nextMoment(one, around(seen, refreshed), now); next !== null && next <= until;) {
     now = next;
     look();
     const after = nextMoment(one, around(seen, refreshed), now);
@@ -93,8 +93,7 @@ test('in time, too, no promise is broken, whatever fails when; all repaired, bot
       let now = 0;
       let course = beginning(preferred, null);
       const check = ({ course: after, happened }: ReturnType<typeof passed>) => {
-        for (const one of happened)
-          if ('turn' in one) expect(promiseBroken(one.before, one.turn)).toBeNull();
+        for (const one of happened) if ('turn' in one) expect(promiseBroken(one.before, one.turn)).toBeNull();
         course = after;
       };
       for (const { part, up, after, refreshed } of list) {
@@ -111,18 +110,22 @@ test('in time, too, no promise is broken, whatever fails when; all repaired, bot
 
 test('what time leaves after failures that came to rest is what the decision says', () => {
   fc.assert(
-    fc.property(fc.constantFrom(...siteNames), fc.array(fc.constantFrom(...parts), { maxLength: 3 }), (preferred, list) => {
-      let course = beginning(preferred, null);
-      let seen = all;
-      let now = 0;
-      for (const part of list) {
-        seen = { ...seen, [part]: false };
-        course = passed(course, seen, now, now + 60_000, true).course;
-        now += 60_000;
-      }
-      const decided = stretchedDecide({ preferred, events: list.map((part) => ({ fail: [part] })) });
-      expect(decided.ok && decided.value).toEqual(decisionOf(course.pair));
-    }),
+    fc.property(
+      fc.constantFrom(...siteNames),
+      fc.array(fc.constantFrom(...parts), { maxLength: 3 }),
+      (preferred, list) => {
+        let course = beginning(preferred, null);
+        let seen = all;
+        let now = 0;
+        for (const part of list) {
+          seen = { ...seen, [part]: false };
+          course = passed(course, seen, now, now + 60_000, true).course;
+          now += 60_000;
+        }
+        const decided = stretchedDecide({ preferred, events: list.map((part) => ({ fail: [part] })) });
+        expect(decided.ok && decided.value).toEqual(decisionOf(course.pair));
+      },
+    ),
     { numRuns: 300 },
   );
 });

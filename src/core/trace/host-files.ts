@@ -2,7 +2,6 @@ import { dataOf } from '../copies/legs';
 import { applicationLabels } from '../attach/host-application';
 import type { Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { volumeOf } from '../estate/relations';
 import type { NamedFile } from '../kinds/file-image';
 
 /** What runs on a host and the named files that it sees. */

@@ -1,4 +1,4 @@
-import { deviceAt } from '../copies/legs';
+import { deviceAt, shownAs } from '../copies/legs';
 import type { Host, HostDevice, Mapping, PathSelector, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hostFiles, type HostFiles } from './host-files';
@@ -6,7 +6,7 @@ import { arrayOf, targetOf, volumeOf } from '../estate/relations';
 import { initiatorForm, initiatorText } from '../attach/initiators';
 import { connected, type LetIn } from '../attach/connected';
 import { pathFinder, type PathFinder, type PathState } from '../attach/paths';
-import { deviceShares, selectorOf } from '../attach/selector';
+import { deviceShares, selectorOf, endsOf } from '../attach/selector';
 import { discoveredTargets, type OfferedPortal } from '../iscsi/discovery';
 import { discover, type Discovered } from '../nvme/discover';
 import { identityNames } from '../naming/identity';
@@ -159,7 +159,11 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
   const device = deviceAt(view, host.id, volume.id);
   const paths = finder.paths(mapping);
   const selector = selectorOf(host, device);
-  const shares = deviceShares(paths.found, host, device);
+  // Of a stretched volume the host shares its I/O over the paths to both legs.
+  const all = finder.of(mapping);
+  const spread = deviceShares(all.found, host, device);
+  const shares = paths.found.map((path) => spread[all.found.findIndex((one) => endsOf(one) === endsOf(path))] ?? 0);
+  const shown = view.table('volume').get(shownAs(view, volume.id))!;
   const course = deviceCourse(host, device, volume.array, paths, past);
   const owners = view
     .table('controller')
@@ -192,9 +196,9 @@ function deviceLine(view: EstateView, finder: PathFinder, host: Host, mapping: M
         }
       : null,
     identity: {
-      array: identityNames(volume.naa, mapping.subsystem !== null),
+      array: identityNames(shown.naa, mapping.subsystem !== null),
       host: device ? identityNames(device.naa, mapping.subsystem !== null) : null,
-      equal: device?.naa === volume.naa,
+      equal: device?.naa === shown.naa,
     },
     found: paths.found.length,
     expected: paths.expected,

@@ -1,5 +1,5 @@
 import type { EstateView } from '../estate/estate';
-import { interfaceOf, portOf } from '../estate/relations';
+import { arrayOf, interfaceOf, portOf } from '../estate/relations';
 import type { Path, Paths } from '../attach/paths';
 import { hopNumber } from './hop';
 import { reasons } from './reasons';
@@ -25,19 +25,22 @@ export const networkName = (view: EstateView, id: string | null): string =>
   id ? (view.table('fabric').get(id)?.name ?? view.table('network').get(id)?.name ?? '') : '';
 
 /** Networks and fabrics over which the mapping is reached, and those over which it should be and is not. */
-export function legsOf(view: EstateView, paths: Paths): Legs {
+export function waysOf(view: EstateView, paths: Paths): Legs {
   const holding = new Set(paths.found.flatMap((path) => (path.state === 'unavailable' ? [] : (path.network ?? []))));
   const broken = new Set(paths.missing.flatMap(({ network }) => (network && !holding.has(network) ? network : [])));
   const names = (ids: Set<string>) => [...ids].map((id) => networkName(view, id)).sort();
   return { holding: names(holding), broken: names(broken) };
 }
 
-const endNames = (view: EstateView, end: { interface: string; port: string }): [string, string] => [
-  interfaceOf(view, end).name,
-  portOf(view, end).name,
-];
+/** The names of both ends; where ports of several arrays are listed, each behind its array. */
+function endNames(view: EstateView, end: { interface: string; port: string }, several: boolean): [string, string] {
+  const port = portOf(view, end);
+  return [interfaceOf(view, end).name, several ? `${arrayOf(view, port).name} ${port.name}` : port.name];
+}
 
 export function pairsOf(view: EstateView, paths: Paths): TracePair[] {
+  const arrays = new Set([...paths.found, ...paths.missing].map((one) => portOf(view, one)?.array));
+  const several = arrays.size > 1;
   const words = {
     optimized: 'carries I/O',
     'non-optimized': 'waits in reserve',
@@ -46,7 +49,7 @@ export function pairsOf(view: EstateView, paths: Paths): TracePair[] {
   };
   return [
     ...paths.found.map((path): TracePair => {
-      const [from, to] = endNames(view, path);
+      const [from, to] = endNames(view, path, several);
       return {
         from,
         to,
@@ -57,7 +60,7 @@ export function pairsOf(view: EstateView, paths: Paths): TracePair[] {
       };
     }),
     ...paths.missing.map((gap): TracePair => {
-      const [from, to] = endNames(view, gap);
+      const [from, to] = endNames(view, gap, several);
       const at = hopNumber(reasons[gap.reason].hop);
       return {
         from,

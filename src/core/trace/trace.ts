@@ -1,3 +1,6 @@
+import { siteStateWords } from '../replicate/stretch-words';
+import { siteNames } from '../stretch/state';
+import { resultOf } from '../stretch/decide';
 import { deviceAt } from '../copies/legs';
 import type { Host, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -7,7 +10,9 @@ import type { MissingSession } from '../attach/sessions';
 import { hopNumber, hops, portHopNames, unreached, type HopFound, type TraceHop } from './hop';
 import { deviceHop, fileSystemHop, lunHop } from './host-hops';
 import { mappingHop } from './mapping-hop';
-import { legsOf, pairsOf, type Legs, type TracePair } from './pairs';
+import { pairsOf, waysOf, type Legs, type TracePair } from './pairs';
+import { legOf, legsOf, shownAs } from '../copies/legs';
+import { placeOf } from '../replicate/stretched';
 import { portHops } from './port-hops';
 import { reasons } from './reasons';
 import { storageHops } from './storage-hops';
@@ -23,19 +28,46 @@ export interface Trace {
   hops: TraceHop[];
   legs: Legs;
   pairs: TracePair[];
+  /** Of a stretched volume: which of its legs is traced, and how both stand. */
+  stretched: { name: string; site: string; says: string } | null;
 }
 
 const breaksAt = (gap: MissingSession): number => hopNumber(reasons[gap.reason].hop);
 const byEnds = (a: MissingSession, b: MissingSession): number =>
   `${a.interface} ${a.port}` < `${b.interface} ${b.port}` ? -1 : 1;
 
+/** The leg of a stretched volume by which a host goes: one that serves beside it, else one that serves; else the one that is asked for. */
+function tracedLeg(view: EstateView, host: Host, volume: Volume): Volume {
+  const legs = legsOf(view, volume.id).map((id) => view.table('volume').get(id)!);
+  if (legs.length === 1) return volume;
+  const finder = pathFinder(view);
+  const serving = legs.filter((leg) => {
+    const mapping = mappingOf(view, host.id, leg.id);
+    return mapping !== undefined && finder.count(mapping).usable > 0;
+  });
+  return serving.find((leg) => arrayOf(view, leg).site === host.site) ?? serving[0] ?? volume;
+}
+
+function stretchedOf(view: EstateView, volume: Volume): Trace['stretched'] {
+  const leg = legOf(view, volume.id);
+  if (!leg) return null;
+  const { row, site } = leg;
+  const says = siteNames.map(
+    (one) => `${placeOf(view, row, one).name} ${siteStateWords[resultOf(row.stretch.pair[one])]}`,
+  );
+  return { name: row.name, site: placeOf(view, row, site).name, says: says.join(', ') };
+}
+
 /** The chain from the drives to the file system, hop by hop, for a host and a volume. The pair of ports that gets furthest speaks for its hops. */
-export function trace(view: EstateView, host: Host, volume: Volume): Trace {
+export function trace(view: EstateView, host: Host, asked: Volume): Trace {
+  const volume = tracedLeg(view, host, asked);
+  const shown = view.table('volume').get(shownAs(view, volume.id))!;
   const array = arrayOf(view, volume);
   const mapping = mappingOf(view, host.id, volume.id);
   const device = deviceAt(view, host.id, volume.id);
   const finder = pathFinder(view);
   const paths = mapping ? finder.paths(mapping) : null;
+  const all = mapping ? finder.of({ host: host.id, volume: volume.id }) : null;
   const furthest = paths
     ? ([...paths.missing].sort((a, b) => breaksAt(b) - breaksAt(a) || byEnds(a, b))[0] ??
       // A port in reach that serves another transport is no path that is expected, yet it may be why there is none.
@@ -46,8 +78,8 @@ export function trace(view: EstateView, host: Host, volume: Volume): Trace {
     ...storageHops(view, volume),
     mappingHop(view, host, volume, mapping),
     ...(mapping && paths ? portHops(view, host, array, mapping, paths, good, furthest) : portHopNames.map(unreached)),
-    lunHop(host, mapping, paths),
-    deviceHop(host, volume, mapping, paths, device),
+    lunHop(host, mapping, all),
+    deviceHop(host, shown, mapping, all, device),
     fileSystemHop(view, host, volume, device, mapping),
   ];
   let broken = false;
@@ -72,7 +104,8 @@ export function trace(view: EstateView, host: Host, volume: Volume): Trace {
     array: array.name,
     whole: !broken,
     hops: chain,
-    legs: paths ? legsOf(view, paths) : { holding: [], broken: [] },
-    pairs: paths ? pairsOf(view, paths) : [],
+    legs: all ? waysOf(view, all) : { holding: [], broken: [] },
+    pairs: all ? pairsOf(view, all) : [],
+    stretched: stretchedOf(view, volume),
   };
 }

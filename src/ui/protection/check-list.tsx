@@ -9,7 +9,8 @@ export function CheckList({ checks }: { checks: readonly ListedCheck[] }) {
   return (
     <section aria-label="Check-list">
       <h2 className="caps pt-3 pb-1">
-        Check-list{failing === 0 ? ', all holds' : `, ${failing} of ${checks.length} ${failing === 1 ? 'does' : 'do'} not hold`}
+        Check-list
+        {failing === 0 ? ', all holds' : `, ${failing} of ${checks.length} ${failing === 1 ? 'does' : 'do'} not hold`}
       </h2>
       <ul className="narrow">
         {checks.map(({ asks, holds, says, mend }) => (

@@ -168,7 +168,8 @@ function Replications({
         head: 'State',
         width: 'whitespace-nowrap',
         value: standsText,
-        cell: ({ state, mode, stretched, since }) => `${standsText({ state, mode, stretched })} since ${momentText(since).slice(4)}`,
+        cell: ({ state, mode, stretched, since }) =>
+          `${standsText({ state, mode, stretched })} since ${momentText(since).slice(4)}`,
       },
       {
         head: 'Stands there as of',

@@ -46,6 +46,8 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
         <>
           <p className="border-b border-rule px-4 py-2" role="status">
             {verdict(data)}
+            {data.stretched &&
+              ` ${data.stretched.name} is stretched: ${data.stretched.says}. The leg at ${data.stretched.site} is traced, and paths to both are listed.`}
           </p>
           {data.pairs.length > 0 && (
             <DataTable

@@ -1,7 +1,6 @@
 import { mappingsOf } from '../../copies/legs';
 import { families } from '../../attach/families';
 import { nextFreeLun } from '../../attach/luns';
-import { mappingOf } from '../../attach/paths';
 import { readOnlyWhy, readOnlyDevice } from '../../attach/write-access';
 import type { Mapping, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';

@@ -1,6 +1,5 @@
 import { mappingsOf, shownAs } from '../../copies/legs';
 import { MOST_PATHS } from '../../attach/families';
-import { mappingOf } from '../../attach/paths';
 import type { Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { controllerOf, hostOf, ownerOf, volumeOf } from '../../estate/relations';

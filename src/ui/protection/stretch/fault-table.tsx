@@ -18,7 +18,11 @@ export function FaultTable({ view }: { view: StretchView }) {
               First
             </th>
             {now!.cells.map(({ then }) => (
-              <th key={then} scope="col" className="px-0.5 pb-1 text-[11px] leading-[13px] font-normal [font-stretch:75%]">
+              <th
+                key={then}
+                scope="col"
+                className="px-0.5 pb-1 text-[11px] leading-[13px] font-normal [font-stretch:75%]"
+              >
                 {then === 'nothing' ? 'then nothing' : partWords(view, then)}
               </th>
             ))}
@@ -31,7 +35,10 @@ export function FaultTable({ view }: { view: StretchView }) {
               className={`border-b border-rule-faint ${row.first === 'now' ? 'bg-wash' : ''}`}
               aria-current={row.first === 'now' || undefined}
             >
-              <th scope="row" className={`py-1 text-left [font-stretch:86%] ${row.first === 'now' ? 'font-[700]' : 'font-[560]'}`}>
+              <th
+                scope="row"
+                className={`py-1 text-left [font-stretch:86%] ${row.first === 'now' ? 'font-[700]' : 'font-[560]'}`}
+              >
                 {firstWords(view, row.first)}
               </th>
               {row.cells.map((cell) => (

@@ -53,8 +53,17 @@ function SideBox({ side, x, progress }: { side: StretchSide; x: number; progress
         {side.says[0]!.toUpperCase()}
         {side.says.slice(1)}
       </text>
-      {text(x + 10, TOP + 59, progress ?? (serves ? `epoch ${side.epoch}, asks ${side.asks === 'witness' ? 'the witness' : 'nobody'}` : since))}
-      {text(x + 10, TOP + 75, side.volumes.length === 1 ? side.volumes[0]!.name : counted(side.volumes.length, 'volume'))}
+      {text(
+        x + 10,
+        TOP + 59,
+        progress ??
+          (serves ? `epoch ${side.epoch}, asks ${side.asks === 'witness' ? 'the witness' : 'nobody'}` : since),
+      )}
+      {text(
+        x + 10,
+        TOP + 75,
+        side.volumes.length === 1 ? side.volumes[0]!.name : counted(side.volumes.length, 'volume'),
+      )}
     </g>
   );
 }
@@ -117,7 +126,9 @@ function WitnessBox({ view }: { view: StretchView }) {
         strokeDasharray="6 4"
       />
       {named(x + 10, 24, witness.name, `witness, ${witness.place}`)}
-      {text(x + 10, 46, witness.up ? `register: epoch ${witness.epoch}, ${witness.owner}` : 'is down', { red: !witness.up })}
+      {text(x + 10, 46, witness.up ? `register: epoch ${witness.epoch}, ${witness.owner}` : 'is down', {
+        red: !witness.up,
+      })}
     </g>
   );
 }

@@ -90,8 +90,8 @@ function Both({ view, stretch, now }: { view: ReplicationView; stretch: StretchV
           <p className="narrow flex justify-between gap-4 pb-1">
             <span>
               {view.pit === null ? 'First synchronisation' : 'Dirty data'}{' '}
-              {formatBytes(Math.round(sending.changed), 'used')}; {formatBytes(Math.round(sending.sent), 'used')} sent at{' '}
-              {formatRate(Math.round(sending.rate))}
+              {formatBytes(Math.round(sending.changed), 'used')}; {formatBytes(Math.round(sending.sent), 'used')} sent
+              at {formatRate(Math.round(sending.rate))}
             </span>
             <b className="font-[640]">
               {sending.endsAt === null
@@ -112,7 +112,13 @@ function Both({ view, stretch, now }: { view: ReplicationView; stretch: StretchV
 function Legend({ hosts }: { hosts: readonly StretchHost[] }) {
   const both = hosts.filter(({ ways }) => ways.A.mapped && ways.B.mapped).length;
   const access =
-    hosts.length === 0 ? 'no host sees it' : both === hosts.length ? 'uniform access' : both === 0 ? 'each host sees its own site alone' : `${both} of ${hosts.length} hosts see both sites`;
+    hosts.length === 0
+      ? 'no host sees it'
+      : both === hosts.length
+        ? 'uniform access'
+        : both === 0
+          ? 'each host sees its own site alone'
+          : `${both} of ${hosts.length} hosts see both sites`;
   return (
     <p className="narrow flex flex-wrap items-center gap-x-4 text-ink2">
       <span className="inline-flex items-center gap-1.5">
@@ -209,7 +215,9 @@ function Aside({ view, stretch }: { view: ReplicationView; stretch: StretchView 
       <p className="narrow pt-2 text-ink2">
         A whole pair: each single failure leaves a site. Of {stretch.ordered.all} ordered pairs of failures{' '}
         {stretch.ordered.stopped} leave none, and a site is lost in{' '}
-        {stretch.ordered.withoutSite === 0 ? 'each of them' : `${stretch.ordered.stopped - stretch.ordered.withoutSite} of them`}
+        {stretch.ordered.withoutSite === 0
+          ? 'each of them'
+          : `${stretch.ordered.stopped - stretch.ordered.withoutSite} of them`}
         .
       </p>
       <h3 className="caps pt-3">How it came to this</h3>

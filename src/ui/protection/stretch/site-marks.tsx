@@ -56,7 +56,10 @@ export function MarkLegend() {
       {one('STALE', 'refreshed')}
       {one('DOWN', 'down')}
       <span className="inline-flex items-center gap-1.5">
-        <span className="inline-block h-[11px] w-[14px] outline-[1.5px] outline-red outline-dashed" aria-hidden="true" />
+        <span
+          className="inline-block h-[11px] w-[14px] outline-[1.5px] outline-red outline-dashed"
+          aria-hidden="true"
+        />
         nobody goes on
       </span>
       <span>seconds: pause until a site goes on</span>
