@@ -68,6 +68,8 @@ for (const scheme of ['light', 'dark'] as const)
       'partner.introduce',
       'replication.create',
       'drill.start',
+      'stretch.create',
+      'stretch.force',
       'lab',
       'hosts',
       'file',

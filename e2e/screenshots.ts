@@ -46,6 +46,11 @@ test('pictures of the main views', async ({ page, request }) => {
   await expect(page.getByRole('table', { name: 'Cycles', exact: true })).toBeVisible();
   await page.waitForTimeout(400);
   await page.screenshot(shot('elsewhere'));
+  await page.getByRole('table', { name: 'Replications' }).getByRole('button', { name: 'Virtual deck' }).click();
+  await expect(page.getByRole('heading', { name: 'Virtual deck' })).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('stretch'));
+  await page.getByRole('button', { name: 'All replications' }).click();
   await page
     .getByRole('button', { name: /^drill-/ })
     .first()

@@ -1,3 +1,5 @@
+import { siteNames } from '../stretch/state';
+import { placeNames } from './stretched';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import type { Host, Replication, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -104,14 +106,19 @@ function alike(row: Replication, first: readonly Volume[], second: readonly Volu
 function decides(view: EstateView, row: Replication): ListedCheck[] {
   if (row.stretch === null) return [];
   const { pair, sightlessAt } = row.stretch;
-  const witness = view.table('witness').get(row.witness!)!.name;
-  const seen = sightlessAt.A === null && sightlessAt.B === null;
+  const { W, ...places } = placeNames(view, row);
+  const blind = siteNames.filter((site) => sightlessAt[site] !== null).map((site) => places[site]);
   const asked = pair.A.arb === 'W' && pair.B.arb === 'W';
+  const holds = blind.length === 0 && asked;
+  const wrong =
+    blind.length > 0
+      ? `${blind.join(' and ')} ${blind.length === 1 ? 'does' : 'do'} not see ${W}`
+      : `${W} is not asked`;
   return [
     {
       asks: 'Both sites see the witness',
-      holds: seen && asked,
-      says: seen && asked ? `${witness} decides` : `${witness} is not asked`,
+      holds,
+      says: holds ? `${W} decides` : wrong,
       mend: null,
     },
   ];

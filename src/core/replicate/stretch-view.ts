@@ -74,13 +74,16 @@ export interface StretchView {
   history: { at: Milliseconds; says: string }[];
 }
 
+/** In which order paths are told. */
+const order = ['optimized', 'non-optimized', 'transitioning', 'unavailable', 'missing'];
+
 function wayOf(finder: PathFinder, mapping: Mapping | undefined): WayView {
   if (!mapping) return { mapped: false, usable: 0, optimized: 0, expected: 0, says: 'not mapped' };
   const { found, missing, usable, optimized, expected } = finder.paths(mapping);
   const counts = new Map<string, number>();
   for (const { state } of found) counts.set(state, (counts.get(state) ?? 0) + 1);
   if (missing.length > 0) counts.set('missing', missing.length);
-  const says = [...counts].map(([state, count]) => `${count} ${state}`).join(', ');
+  const says = order.flatMap((state) => (counts.has(state) ? `${counts.get(state)} ${state}` : [])).join(', ');
   return { mapped: true, usable, optimized, expected, says: says || 'no path' };
 }
 

@@ -72,6 +72,7 @@ function SideBox({ side, x, progress }: { side: StretchSide; x: number; progress
 function Line({ view }: { view: StretchView }) {
   const { line, spare } = view;
   const [from, to] = [LEFT + BOX, RIGHT];
+  const mirrored = view.sides.A.state === 'BOTH' && view.sides.B.state === 'BOTH';
   return (
     <g>
       {text(from + 12, TOP + 20, line.name, { bold: true })}
@@ -79,7 +80,7 @@ function Line({ view }: { view: StretchView }) {
       <path
         d={`M${from} ${TOP + 31}H${to}`}
         className={line.up ? 'stroke-ink' : 'stroke-red'}
-        strokeWidth={line.up ? 7 : 1.5}
+        strokeWidth={line.up ? (mirrored ? 7 : 3) : 1.5}
         strokeDasharray={line.up ? undefined : '5 4'}
       />
       {(!line.up || line.ails) && text(from + 12, TOP + 48, line.up ? line.ails : 'is down', { red: true })}
