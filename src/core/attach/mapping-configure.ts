@@ -1,3 +1,4 @@
+import { askLegLun } from './mapping-asks';
 import { deviceAt } from '../copies/legs';
 import { z } from 'zod';
 import { folded, pick, the } from '../operation/form';
@@ -97,6 +98,7 @@ export const mappingConfigure: OperationType<Params> = {
           message: `LUN ${lun} shows ${view.table('volume').get(holder)!.name} to ${host.name} already.`,
           mend: `Use ${nextFreeLun(view, host, array.id, ports ?? null, 0, target)}, the next free one.`,
         });
+      if (!mapping.subsystem) askLegLun(view, asks, [host], volume, lun);
       if (lun > families[host.os].maxLun)
         asks.refuse({
           code: 'lun-out-of-range',

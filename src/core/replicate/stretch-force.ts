@@ -9,7 +9,7 @@ import type { Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { foundByHosts } from '../protect/back';
-import { forced, whyNotForced } from '../stretch/decide';
+import { forced, resultOf, whyNotForced } from '../stretch/decide';
 import { otherSite, type SiteName } from '../stretch/state';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
@@ -41,8 +41,18 @@ const mends: Readonly<Record<string, { field: string; mend: (site: string, other
 /** Refuses where a person may not force a site (protect.md L, T14), in the words of section N with the names of places. */
 function askForced(view: EstateView, asks: Inquiry, row: Leg['row'], site: SiteName, off: boolean): void {
   const why = whyNotForced(row.stretch.pair, site, off);
-  if (!why) return;
   const names = placeNames(view, row);
+  const peer = otherSite(site);
+  // It is said to be off; hosts that still work there tell otherwise.
+  if (!why && resultOf(row.stretch.pair[peer]) === 'SOLO')
+    asks.refuse({
+      code: 'stretched-force-peer-serves',
+      field: 'off',
+      subject: subjectOf('replication', row),
+      message: `${names[peer]} still serves ${row.name} alone: two versions of the data would arise.`,
+      mend: `Switch off its array first, or mend the link between ${names.A} and ${names.B}.`,
+    });
+  if (!why) return;
   const { field, mend } = mends[why.reason] ?? { field: 'site', mend: () => 'Leave it as it is.' };
   const other = otherSite(site);
   asks.refuse({

@@ -1,8 +1,9 @@
-import { pathFinder } from '../attach/paths';
+import { mappingOf, pathFinder } from '../attach/paths';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
 import type { OperationDocument } from '../change/registry';
 import { clearFault, setFault, type FaultKind } from '../lab/faults';
+import { changed } from '../estate/effects';
 import { newIds } from '../estate/new-ids';
 import { lookUp } from '../operation/inquiry';
 import { brokenRules } from '../rules/book';
@@ -73,6 +74,15 @@ describe('stretching', () => {
       .map(({ lun }) => lun);
     expect(new Set(luns).size).toBe(1);
     expect(luns).toHaveLength(4);
+  });
+
+  test('nor is one changed to another', () => {
+    const at = stretched();
+    const change = { do: 'mapping.configure', host: 'deck-3', array: 'lintel-2', volume: 'stores-leg', lun: 9 };
+    expect(at.codes(change)).toContain('stretched-lun-differs');
+    const mapping = mappingOf(at.estate, named(at.estate, 'host', 'deck-3').id, volume(at, 'stores-leg').id)!;
+    at.estate.apply([changed('mapping', mapping, { lun: 9 })]);
+    expect(brokenRules(at.estate).map(({ code }) => code)).toContain('stretched-lun-differs');
   });
 
   test('whoever is no member of the cluster may write to neither leg', () => {
@@ -225,6 +235,15 @@ test('forcing is refused while both see each other, for who serves, and for a si
   });
   expect(refusal(at, { ...force, site: 'Molenhaven' })).toMatchObject({ code: 'stretched-already-serving' });
   expect(at.codes({ ...force, site: 'Oever' })).toEqual(['stretched-site-unknown']);
+  site(at, 'Nordkai', true);
+  at.pass(10 * MINUTE);
+  fault(at, 'site-link-down', named(at.estate, 'siteLink', 'dark fibre').id);
+  at.pass(10 * SECOND);
+  // Said to be off, and hosts still work there.
+  expect(refusal(at, { ...force, site: 'Molenhaven' })).toMatchObject({
+    code: 'stretched-force-peer-serves',
+    message: 'Nordkai still serves Virtual deck alone: two versions of the data would arise.',
+  });
   expect(at.codes({ ...force, replication: 'nothing', site: 'Nordkai' })).toEqual(['replication-unknown']);
 });
 

@@ -189,6 +189,16 @@ const mountedIsMapped = rule({
         .by('volume', shownAs(view, mapping.volume))
         .filter((device) => device.host === mapping.host)
         .map((device) => device.id),
+    // Without its pair, a leg is shown as itself alone.
+    replication: (row, view) =>
+      row.stretch === null
+        ? []
+        : row.primaries.flatMap((id) =>
+            view
+              .table('hostDevice')
+              .by('volume', id)
+              .map((device) => device.id),
+          ),
   },
   broken(view, device) {
     if (device.mountPoint === null || mappingsOf(view, device.host, device.volume).length > 0) return NOTHING;

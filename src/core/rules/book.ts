@@ -8,6 +8,7 @@ import { attachRules } from './attach-rules';
 import { referenceRules, shapeRules } from './reference-rules';
 import type { Broken, Rule, Wrong } from './rule';
 import { storageRules } from './storage-rules';
+import { stretchRules } from './stretch-rules';
 import { uniqueRules } from './unique';
 
 /**
@@ -20,6 +21,7 @@ export const rules: readonly Rule[] = [
   ...referenceRules,
   ...storageRules,
   ...attachRules,
+  ...stretchRules,
 ];
 
 const rulesOf = new Map<Kind, Rule[]>(kinds.map((kind) => [kind, rules.filter((one) => one.of === kind)]));

@@ -1,3 +1,4 @@
+import { stretched } from '../../../demo/stretched';
 import { estateAfter, mapped, mounted } from '../../../demo/workbench';
 import { demoEstate } from '../../../demo/scenario';
 import { changed, created, deleted, type Effect } from '../estate/effects';
@@ -21,6 +22,7 @@ const stage = (): Estate =>
     { do: 'drive.assign-spare', array: 'lintel-1', drives: ['0:20'] },
   ]);
 const demo = demoEstate().estate;
+const pair = stretched().estate;
 
 /** What each case does to a row, and the rule that notices. */
 const cases: [string, string, EstateView, (view: EstateView) => Effect[]][] = [
@@ -273,6 +275,35 @@ const cases: [string, string, EstateView, (view: EstateView) => Effect[]][] = [
       const port = [...v.table('port').values()].find((row) => row.array !== subsystem.array)!;
       return [changed('subsystem', subsystem, { ports: [port.id] })];
     },
+  ],
+  [
+    'a leg of a stretched volume under another LUN',
+    'stretched-lun-differs',
+    pair,
+    (v) => {
+      const leg = one(v, 'volume', 'stores-leg').id;
+      return [changed('mapping', v.table('mapping').by('volume', leg)[0]!, { lun: 99 })];
+    },
+  ],
+  [
+    'a stretched pair of which both sites serve alone',
+    'stretched-pair',
+    pair,
+    (v) => {
+      const row = one(v, 'replication');
+      const alone = { ...row.stretch!.pair.A, mode: 'SOLO' as const };
+      return [
+        changed('replication', row, {
+          stretch: { ...row.stretch!, pair: { ...row.stretch!.pair, A: alone, B: alone } },
+        }),
+      ];
+    },
+  ],
+  [
+    'a stretched pair without a witness',
+    'stretched-pair',
+    pair,
+    (v) => [changed('replication', one(v, 'replication'), { witness: null })],
   ],
 ];
 
