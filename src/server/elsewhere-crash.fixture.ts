@@ -1,0 +1,37 @@
+import type { OperationDocument } from '@/core/change/registry';
+import type { FaultKind } from '@/core/lab/faults';
+import { openTrabes } from './instance';
+import { changeFault } from './lab';
+
+/** A process of its own in which something happens between two sites, and that is killed in the middle: it tells each moment on standard output. */
+const [file = '', scene = ''] = process.argv.slice(2);
+const trabes = openTrabes(file, 'demo');
+trabes.clock.setSpeed(0);
+
+const scenes: Readonly<Record<string, { faults: [FaultKind, string][]; operations: OperationDocument[] }>> = {
+  switch: {
+    faults: [],
+    operations: [
+      { do: 'host-device.unmount', host: 'ledger-1', device: 'ledger' },
+      { do: 'replication.switch', replication: 'Accounts', stopped: true },
+    ],
+  },
+  failover: {
+    faults: [['array-down', 'lintel-2']],
+    operations: [{ do: 'replication.failover', replication: 'Accounts', confirm: 'Accounts', fence: 'array-off' }],
+  },
+  'first copy': { faults: [], operations: [] },
+  parting: { faults: [['site-down', 'Nordkai']], operations: [] },
+};
+
+const { faults, operations } = scenes[scene]!;
+for (const [kind, component] of faults) changeFault(trabes.plant, kind, component, false);
+trabes.clock.advance(10);
+if (operations.length > 0) {
+  const change = await trabes.changes.prepare(scene, operations, 'test');
+  await trabes.changes.run(change.id);
+}
+setInterval(() => {
+  trabes.clock.advance(500);
+  process.stdout.write(`${trabes.plant.lab.now}\n`);
+}, 1);

@@ -1,0 +1,101 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { rmSync } from 'node:fs';
+import { brokenRules } from '@/core/rules/book';
+import { lookUp } from '@/core/operation/inquiry';
+import { HOUR } from '@/core/units/duration';
+import { sentBy } from '@/core/replicate/carry';
+import { decisionOf } from '@/core/stretch/decide';
+import { openTrabes } from './instance';
+import { PristineDemo } from './pristine.fixture';
+
+const pristine = new PristineDemo();
+const folders: string[] = [];
+beforeAll(() => pristine.make(), 60_000);
+afterAll(() => {
+  pristine.remove();
+  for (const folder of folders) rmSync(folder, { recursive: true, force: true });
+});
+
+/** Lets a scene go on for some moments of half a second, and kills it. */
+async function killed(scene: string, moments: number): Promise<string> {
+  const { folder, file } = pristine.copy();
+  folders.push(folder);
+  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/elsewhere-crash.fixture.ts', file, scene], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  let seen = 0;
+  child.stdout.on('data', (chunk: Buffer) => {
+    seen += chunk.toString().trim().split('\n').length;
+    if (seen >= moments) child.kill('SIGKILL');
+  });
+  await once(child, 'exit');
+  return file;
+}
+
+/** The database as the kill left it, an hour later; never do hosts write at both sides. */
+function reopened(db: string, name: string) {
+  const trabes = openTrabes(db, 'demo');
+  trabes.clock.setSpeed(0);
+  const row = () => lookUp(trabes.plant.estate, 'replication', name)!;
+  const before = row();
+  expect(brokenRules(trabes.plant.estate)).toEqual([]);
+  expect([before.accessP, before.accessS]).not.toEqual(['yes', 'yes']);
+  return { trabes, before, row };
+}
+
+test.each([1, 6, 20])(
+  'killed in a switch after %d moments, one side serves, and it can be carried on',
+  async (moments) => {
+    const { trabes, before, row } = reopened(await killed('switch', moments), 'Accounts');
+    const [change] = trabes.changes.list();
+    expect(['stopped', 'done']).toContain(change!.state);
+    expect(before.source).toBe(change!.state === 'done' ? 'S' : 'P');
+    if (change!.state === 'stopped') await trabes.changes.retry(change!.id);
+    trabes.clock.advance(HOUR);
+    expect(row()).toMatchObject({ source: 'S', accessP: 'no', accessS: 'yes' });
+    expect(brokenRules(trabes.plant.estate)).toEqual([]);
+    trabes.plant.close();
+  },
+  60_000,
+);
+
+test.each([2, 30, 80])(
+  'killed in a failover after %d moments',
+  async (moments) => {
+    const { trabes, before, row } = reopened(await killed('failover', moments), 'Accounts');
+    const [change] = trabes.changes.list();
+    expect(before.state).toBe(change!.state === 'done' ? 'failed-over' : 'broken');
+    if (change!.state === 'stopped') await trabes.changes.retry(change!.id);
+    trabes.clock.advance(HOUR);
+    expect(row()).toMatchObject({ state: 'failed-over', accessS: 'yes' });
+    expect(row().accessP).not.toBe('yes');
+    trabes.plant.close();
+  },
+  60_000,
+);
+
+test('killed in a first copy, it goes on from what was sent', async () => {
+  const { trabes, before, row } = reopened(await killed('first copy', 12), 'Berth planning');
+  expect(before).toMatchObject({ state: 'copying', pit: null });
+  trabes.clock.advance(HOUR);
+  const after = row();
+  const sent = sentBy(before.carrying!, trabes.plant.lab.now - HOUR);
+  expect(sent).toBeGreaterThan(0);
+  expect(after.pit !== null || sentBy(after.carrying!, trabes.plant.lab.now) > sent).toBe(true);
+  expect(after.carrying?.pit ?? before.carrying!.pit).toBe(before.carrying!.pit);
+  trabes.plant.close();
+}, 60_000);
+
+test.each([1, 7, 11])(
+  'killed %d moments after a site is lost, the other goes on alone all the same',
+  async (moments) => {
+    const { trabes, row } = reopened(await killed('parting', moments), 'Virtual deck');
+    trabes.clock.advance(60_000);
+    expect(decisionOf(row().stretch!.pair)).toMatchObject({ A: 'DOWN', B: 'SOLO', serving: ['B'] });
+    expect(row()).toMatchObject({ source: 'S', state: 'broken' });
+    expect(brokenRules(trabes.plant.estate)).toEqual([]);
+    trabes.plant.close();
+  },
+  60_000,
+);
