@@ -3,6 +3,7 @@ import { snapshotSpace, type Version } from '@/core/copies/versions';
 import { expandRecurrence } from '@/core/schedule/recurrence';
 import { rpoCycles } from '@/core/replicate/cycles';
 import { needOfLine } from '@/core/replicate/planner';
+import { lagCourse } from '@/core/replicate/lag-course';
 import { siteLost } from '@/core/replicate/site-lost';
 import { replicationPlan } from '@/core/replicate/plan-view';
 import { created } from '@/core/estate/effects';
@@ -14,7 +15,7 @@ import { healthyPair } from '@/core/stretch/state';
 import { usualActivity } from '@/core/copies/activity';
 import { rowOf, type Volume } from '@/core/estate/entities';
 import { TIB } from '@/core/units/bytes';
-import { DAY, MINUTE } from '@/core/units/duration';
+import { DAY, MINUTE, SECOND } from '@/core/units/duration';
 
 const START = Date.UTC(2031, 0, 1);
 
@@ -72,6 +73,14 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
     bytes: 65_536 * (1 + (k % 9)),
   }));
   const estate = manyWorkloads(500);
+  const month = Array.from({ length: (30 * DAY) / (5 * MINUTE) }, (_, k) => ({
+    startedAt: k * 5 * MINUTE,
+    finishedAt: k * 5 * MINUTE + MINUTE + (k % 97) * SECOND,
+    lagBefore: 5 * MINUTE,
+    lagAfter: MINUTE,
+    result: 'done' as const,
+  }));
+  const monthLong = { from: 0, now: 30 * DAY, lag: MINUTE };
   return [
     { name: 'were a site lost now, 500 workloads', work: () => siteLost(estate, LAB_START), target: 50 },
     {
@@ -99,6 +108,7 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
       },
       target: 10_000,
     },
+    { name: 'how far one replication was behind over 30 days', work: () => lagCourse(month, monthLong), target: 200 },
     {
       name: 'every order of faults of a stretched pair to depth 12',
       work: () => {

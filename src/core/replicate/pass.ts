@@ -10,7 +10,8 @@ import { momentText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
 import { isFenced } from '../copies/replica';
 import { applied, atRate, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf } from './carry';
-import { AGAIN, CYCLES_KEPT } from './choices';
+import { AGAIN } from './choices';
+import { forgottenCycles } from './lag-course';
 import { roleStep } from './roles';
 import { shareNetwork } from './shares';
 import { nextRunOf } from '../protect/pass';
@@ -109,13 +110,9 @@ const cycleOf = (
     }),
   );
 
-/** The oldest cycles are forgotten. */
-function forgotten(view: EstateView, row: Replication): Effect[] {
-  const all = view.table('cycle').by('replication', row.id);
-  if (all.length < CYCLES_KEPT) return [];
-  const [oldest] = [...all].sort((a, b) => a.finishedAt - b.finishedAt);
-  return [deleted('cycle', oldest!)];
-}
+/** Old cycles are forgotten, but for one an hour. */
+const forgotten = (view: EstateView, row: Replication, now: Milliseconds): Effect[] =>
+  forgottenCycles(view.table('cycle').by('replication', row.id), now).map((cycle) => deleted('cycle', cycle));
 
 /** A cycle is over: the target goes to its point in time, or could not. */
 function finished(
@@ -134,7 +131,7 @@ function finished(
     const reason = `the pool at ${sidesOf(view, row).targetSite} has no room for ${formatBytes(short)} of it`;
     return {
       effects: [
-        ...forgotten(view, row),
+        ...forgotten(view, row, now),
         cycleOf(row, carrying, now, newId, { result: 'failed', reason, lagAfter: lagOf(row, now) }),
         changed('replication', row, { carrying: null, nextAt: now + AGAIN, reason }),
       ],
@@ -147,7 +144,7 @@ function finished(
   return {
     effects: [
       ...effects,
-      ...forgotten(view, row),
+      ...forgotten(view, row, now),
       cycleOf(row, carrying, now, newId, { result: 'done', reason: null, lagAfter: now - cut.pit }),
       changed('replication', row, {
         ...(first ? { ...roleFields(roles.roles), since: now } : {}),
@@ -179,7 +176,7 @@ function noticed(
   const pit = isMirrored(row) || isFenced(row) ? { pit: pitOf(row, now) } : {};
   if (broke && row.carrying && !(row.first === 'shipped' && row.pit === null))
     effects.push(
-      ...forgotten(view, row),
+      ...forgotten(view, row, now),
       cycleOf(row, row.carrying, now, newId, { result: 'failed', reason, lagAfter: lagOf(row, now) }),
     );
   effects.push(

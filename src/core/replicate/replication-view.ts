@@ -1,3 +1,6 @@
+import { lagCourse, LAG_KEPT, type LagPoint } from './lag-course';
+import { CYCLES_KEPT } from './choices';
+import { DAY } from '../units/duration';
 import { type ListedCheck, twoSiteChecks } from './check-list';
 import { type StretchView, stretchView } from './stretch-view';
 import { replicaOf } from '../copies/replica';
@@ -87,6 +90,8 @@ export interface ReplicationView extends ReplicationRow {
     up: boolean;
     volumes: { id: string; name: string; array: string; pool: string; written: Bytes }[];
   }[];
+  /** How far it was behind over the last day, and over thirty. */
+  course: { day: LagPoint[]; month: LagPoint[] };
   /** The newest first. */
   cycles: {
     id: string;
@@ -219,6 +224,7 @@ export const siteLinkRows = (view: EstateView, now: Milliseconds): SiteLinkRow[]
 export function replicationView(view: EstateView, id: string, now: Milliseconds): ReplicationView | null {
   const row = view.table('replication').get(id);
   if (!row) return null;
+  const ended = view.table('cycle').by('replication', row.id);
   const side = (one: 'P' | 'S') => ({
     side: one,
     site: siteOfSide(view, row, one),
@@ -252,8 +258,13 @@ export function replicationView(view: EstateView, id: string, now: Milliseconds)
     stretch: row.stretch === null ? null : stretchView(view, row.id),
     checks: twoSiteChecks(view, row),
     sides: [side('P'), side('S')],
-    cycles: [...view.table('cycle').by('replication', row.id)]
+    course: {
+      day: lagCourse(ended, { from: now - DAY, now, lag: lagOf(row, now) }),
+      month: lagCourse(ended, { from: now - LAG_KEPT, now, lag: lagOf(row, now) }),
+    },
+    cycles: [...ended]
       .sort((a, b) => b.finishedAt - a.finishedAt || b.pit - a.pit)
+      .slice(0, CYCLES_KEPT)
       .map(({ replication: _replication, startedAt, ...one }) => ({ ...one, took: one.finishedAt - startedAt })),
   };
 }

@@ -1,4 +1,4 @@
-import type { ReplicationView } from '@/core/replicate/replication-view';
+import type { LagPoint } from '@/core/replicate/lag-course';
 import { DAY, formatDuration } from '@/core/units/duration';
 
 const WIDTH = 560;
@@ -6,28 +6,24 @@ const HEIGHT = 74;
 const BASE = 60;
 
 interface Props {
-  cycles: ReplicationView['cycles'];
+  course: readonly LagPoint[];
   rpo: number | null;
-  lag: number;
   now: number;
+  /** Over how long it is drawn. */
+  span: number;
 }
 
 /** How far the target was behind: it rises with time and falls when a cycle is applied. The promise is a line across. */
-export function LagDrawing({ cycles, rpo, lag, now }: Props) {
-  const shown = [...cycles].filter((one) => one.result === 'done' && now - one.finishedAt < DAY).reverse();
-  const most = Math.max(1, lag, rpo ?? 0, ...shown.map((one) => one.finishedAt - one.pit + (one.lagBefore || 0)));
-  const x = (at: number) => Math.max(0, WIDTH - ((now - at) / DAY) * WIDTH);
-  const y = (span: number) => BASE - (Math.min(span, most) / most) * (BASE - 8);
-  let path = '';
-  let pit: number | null = null;
-  for (const one of shown) {
-    if (pit === null) path += `M${x(one.finishedAt).toFixed(1)} ${y(one.lagBefore + one.took).toFixed(1)}`;
-    else path += `L${x(one.finishedAt).toFixed(1)} ${y(one.finishedAt - pit).toFixed(1)}`;
-    path += `L${x(one.finishedAt).toFixed(1)} ${y(one.lagAfter).toFixed(1)}`;
-    pit = one.pit;
-  }
-  path += `${path === '' ? 'M' : 'L'}${WIDTH} ${y(lag).toFixed(1)}`;
-  const says = `${formatDuration(lag)} behind now${rpo === null ? '' : `, ${formatDuration(rpo)} promised`}; at most ${formatDuration(most)} is drawn`;
+export function LagDrawing({ course, rpo, now, span }: Props) {
+  const lag = course.at(-1)?.lag ?? 0;
+  const most = Math.max(1, rpo ?? 0, ...course.map((one) => one.lag));
+  const x = (at: number) => Math.max(0, WIDTH - ((now - at) / span) * WIDTH);
+  const y = (value: number) => BASE - (Math.min(value, most) / most) * (BASE - 8);
+  const path = course
+    .map((one, k) => `${k === 0 ? 'M' : 'L'}${x(one.at).toFixed(1)} ${y(one.lag).toFixed(1)}`)
+    .join('');
+  const from = span === DAY ? '24 h ago' : `${Math.round(span / DAY)} days ago`;
+  const says = `${formatDuration(lag)} behind now${rpo === null ? '' : `, ${formatDuration(rpo)} promised`}; at most ${formatDuration(most)} is drawn, from ${from}`;
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -48,7 +44,7 @@ export function LagDrawing({ cycles, rpo, lag, now }: Props) {
       )}
       <path d={path} stroke="currentColor" strokeWidth="1.5" fill="none" />
       <text x="0" y={HEIGHT - 2} fontSize="11" fill="currentColor">
-        24 h ago
+        {from}
       </text>
       <text x={WIDTH} y={HEIGHT - 2} fontSize="11" textAnchor="end" fill="currentColor">
         now {formatDuration(lag)} behind

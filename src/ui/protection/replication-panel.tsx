@@ -1,9 +1,10 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import type { ReplicationView } from '@/core/replicate/replication-view';
 import { formatBytes } from '@/core/units/bytes';
 import { momentText } from '@/core/units/date';
-import { formatDuration } from '@/core/units/duration';
+import { DAY, formatDuration } from '@/core/units/duration';
 import { formatRate } from '@/core/units/rate';
 import { api } from '../api/client';
 import { Beam } from '../look/beam';
@@ -190,10 +191,21 @@ function Verbs({ view }: { view: ReplicationView }) {
 }
 
 function Past({ view, now }: { view: ReplicationView; now: number }) {
+  const [long, setLong] = useState(false);
   return (
     <section aria-label="Its past" className="scroller min-h-0 px-3 py-2">
-      <h2 className="caps">Behind over the last day</h2>
-      <LagDrawing cycles={view.cycles} rpo={view.rpo} lag={view.lag} now={now} />
+      <h2 className="caps flex items-baseline gap-4">
+        Behind over the last {long ? '30 days' : 'day'}
+        <button type="button" className="verb normal-case" aria-pressed={long} onClick={() => setLong(!long)}>
+          {long ? 'The last day' : '30 days'}
+        </button>
+      </h2>
+      <LagDrawing
+        course={long ? view.course.month : view.course.day}
+        rpo={view.rpo}
+        now={now}
+        span={long ? 30 * DAY : DAY}
+      />
       <h2 className="caps pt-2">Cycles, the newest first</h2>
       {view.cycles.length === 0 ? (
         <p className="py-2 text-ink2">None has ended yet.</p>
