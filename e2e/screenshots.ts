@@ -70,10 +70,6 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.waitForTimeout(400);
   await page.screenshot(shot('findings'));
 
-  await ready(`/?sheet=pool.configure&with=${given({ array: 'lintel-1', name: 'tide', dedupe: 'scheduled' })}`);
-  await expect(page.getByText(/Map of .* in the controllers/)).toBeVisible();
-  await page.screenshot(shot('pool'));
-
   await ready(`/?sheet=storage.give&with=${given({ cluster: 'cargo', size: '300 GiB', count: '2' })}`);
   await expect(page.getByText(/Map cargo-2 to cargo/)).toBeVisible();
   await page.screenshot(shot('give'));
