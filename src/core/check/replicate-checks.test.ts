@@ -29,7 +29,28 @@ const cycles = ({ estate }: Stage, fields: (k: number) => Partial<Rows['cycle']>
   );
 const over = { do: 'replication.failover', replication: 'Ticketing', confirm: 'Ticketing', sourceStopped: true };
 
+/** The source keeps so many per cent of its pool. */
+const keeps = (at: Stage, percent: number) => {
+  const { pool } = at.estate.table('volume').get(row(at).primaries[0]!)!;
+  set(at, percent === 0 ? { reservePools: [], reserves: [] } : { reservePools: [pool], reserves: [percent] });
+};
+
 const cases: Cases = {
+  'replication-source-reserve': {
+    make: (at) => {
+      link(at, { state: 'down' });
+      at.pass(DAY);
+      keeps(at, 0.01);
+    },
+    mend: (at) => keeps(at, 5),
+  },
+  'replication-full-compare': {
+    make: (at) => {
+      set(at, { compare: 'all', carrying: null, nextAt: at.now });
+      at.pass(1000);
+    },
+    mend: (at) => at.pass(HOUR),
+  },
   'replication-lag-over-rpo': {
     make: (at) => {
       link(at, { state: 'down' });

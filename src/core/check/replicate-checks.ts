@@ -1,3 +1,4 @@
+import { keptBytes } from '../replicate/reserve';
 import type { Replication } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { subjectOf } from '../operation/refusal';
@@ -15,6 +16,8 @@ import { offer, type Check, type CheckContext, type Found, type Severity } from 
 
 const BROKEN_LONG = 15 * MINUTE;
 const TREND = 3;
+/** From which share of a reserve on it is told. */
+const NEARLY = 0.8;
 
 /** A check of each replication. */
 export const replicationCheck = (
@@ -95,6 +98,30 @@ export const replicateChecks: Check[] = [
       says: `${row.name} copies without pause: each cycle takes longer than the ${formatDuration(row.interval)} between two.`,
       advice: 'Lengthen the interval.',
       mend: offer('Lengthen the interval', 'replication.configure', { replication: row.name }, 'interval'),
+    };
+  }),
+  replicationCheck(
+    'replication-source-reserve',
+    'warning',
+    'Sources that keep too little room',
+    (view, row, { now }) => {
+      const { source } = keptBytes(view, row);
+      const used = bytesAtRisk(view, row, now);
+      if (source === 0 || row.pit === null || row.mode === 'sync' || used <= source * NEARLY) return null;
+      const pool = view.table('pool').get(row.reservePools[row.source === 'P' ? 0 : 1]!)!;
+      return {
+        says: `${formatBytes(Math.round(used), 'used')} of ${formatBytes(source)} that ${pool.name} keeps for ${row.name} are taken: beyond it all must be compared.`,
+        advice: 'Raise the reserve, or let it copy more often.',
+        mend: offer('Raise the reserve', 'replication.configure', { replication: row.name }, 'sourceReserve'),
+      };
+    },
+  ),
+  replicationCheck('replication-full-compare', 'note', 'Replications that compare all', (view, row) => {
+    if (row.compare !== 'all' || row.pit === null || row.carrying === null) return null;
+    return {
+      says: `${row.name} must compare all of ${formatBytes(Math.round(row.carrying.changed), 'used')}: which extents changed is not known.`,
+      advice: 'Let it finish.',
+      mend: null,
     };
   }),
   replicationCheck(

@@ -69,6 +69,9 @@ export const replicationKind = kind({
     goal: z.number().positive().nullable().default(null),
     /** Points in time that the target keeps beside the newest. */
     images: count.max(64).default(1),
+    /** What it keeps back of the pools of its sides P and S, per cent of each; empty for nothing. */
+    reservePools: z.array(id).max(2).default([]),
+    reserves: z.array(z.number().min(0).max(50)).max(2).default([]),
     /** How its first copy goes: over the line, compared with what is there, or carried over on media. */
     first: z.enum(['network', 'seeded', 'shipped']).default('network'),
     /** Bytes sent for each that changed. */
@@ -111,6 +114,7 @@ export const replicationKind = kind({
     plan: to('plan'),
     logs: to('volume', { by: 'log' }),
     witness: to('witness'),
+    reservePools: to('pool', { by: 'reservedIn' }),
   },
   named: '',
   indexes: {

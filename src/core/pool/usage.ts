@@ -3,6 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { groupHealth } from '../raid/health';
 import { mediaFigures } from '../raid/media';
 import type { Bytes } from '../units/bytes';
+import { keptForCopies } from './kept';
 import { RESERVE_EXTENTS, RESERVE_PERCENT } from './choices';
 
 /** Extents in a group of `usable` bytes; the rest below one extent stays unused. */
@@ -53,7 +54,8 @@ export function mediaOf(view: EstateView, group: RaidGroup): MediaClass {
 }
 
 /** What a pool of so many extents keeps back. */
-const reserveIn = (pool: Pool, capacity: number): number => (pool.direct ? 0 : reserveOf(capacity, pool.reserve));
+const reserveIn = (view: EstateView, pool: Pool, capacity: number): number =>
+  pool.direct ? 0 : reserveOf(capacity, pool.reserve) + keptForCopies(view, pool.id, capacity);
 
 /** What a pool holds, in extents and bytes. Reads only the groups and what is counted of them. */
 export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
@@ -73,7 +75,7 @@ export function poolUsage(view: EstateView, pool: Pool): PoolUsage {
   const sum = (of: (one: GroupUsage) => number) => groups.reduce((total, one) => total + of(one), 0);
   const capacity = sum((one) => one.capacity);
   const used = sum((one) => one.used);
-  const reserve = reserveIn(pool, capacity);
+  const reserve = reserveIn(view, pool, capacity);
   const available = Math.max(0, sum((one) => one.free) - reserve);
   return {
     capacity,
@@ -116,7 +118,7 @@ export function availableExtents(view: EstateView, pool: Pool): number {
     capacity += extents;
     if (!group.draining) free += extents - view.occupancy.used(group.id);
   }
-  return Math.max(0, free - reserveIn(pool, capacity));
+  return Math.max(0, free - reserveIn(view, pool, capacity));
 }
 
 /** The media tiers of a pool, from the fastest: what each has and holds, in extents. */

@@ -1,3 +1,4 @@
+import { keptBytes, withoutReserve } from './reserve';
 import { devicesOn } from '../copies/legs';
 import { bytesIn, without } from '../content/runs';
 import { mappedRuns } from '../content/weave';
@@ -51,9 +52,16 @@ export const lagOf = (row: Replication, now: Milliseconds): Milliseconds =>
 export const bytesAtRisk = (view: EstateView, row: Replication, now: Milliseconds): Bytes =>
   differing(view, row, now, (volume) => isWritten(view, volume));
 
+/** What changed since the target's point in time is more than the source keeps room for: which extents did is no longer known (protect.md H5). */
+export function outgrown(view: EstateView, row: Replication, now: Milliseconds): boolean {
+  const { source } = keptBytes(view, row);
+  return source > 0 && row.pit !== null && row.mode === 'async' && bytesAtRisk(view, row, now) > source;
+}
+
 /** What a cut has to send. */
 function toSend(view: EstateView, row: Replication, now: Milliseconds): Bytes {
-  if (row.compare === 'all') return sidesOf(view, row).source.reduce((sum, volume) => sum + shownBytes(volume), 0);
+  if (row.compare === 'all' || outgrown(view, row, now))
+    return sidesOf(view, row).source.reduce((sum, volume) => sum + shownBytes(volume), 0);
   // After a turn each side has changed by itself: together they count as one that was at work all along.
   return row.compare === 'union' ? differing(view, row, now, () => true) : bytesAtRisk(view, row, now);
 }
@@ -181,7 +189,8 @@ export function applied(
 ): { effects: Effect[]; short: Bytes } {
   const carrying = row.carrying!;
   const { source, target } = sidesOf(view, row);
-  const overlay = new Overlay(view);
+  // What it keeps back is for this.
+  const overlay = new Overlay(withoutReserve(view, row));
   const effects: Effect[] = [];
   let short = 0;
   const put = (made: readonly Effect[]) => {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type SiteLink, type Volume } from '../estate/entities';
+import { type Pool, type SiteLink, type Volume } from '../estate/entities';
 import { type EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
@@ -14,6 +14,7 @@ import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/dura
 import { formatRate, parseRate } from '../units/rate';
 import { hourWords, needOfLine, shareOf } from './planner';
 import { lineRate } from './line';
+import { reserveFields, reserveForetold, reserveParams } from './reserve';
 
 export const USUAL_INTERVAL = 5 * MINUTE;
 export const USUAL_RATIO = 0.7;
@@ -35,6 +36,7 @@ export const paceParams = {
   tier: z.coerce.number().int().min(1).max(9).optional().describe('In which turn it comes back after a disaster'),
   goal: z.string().optional().describe('Within which time it is to be back, such as 30 min; none promises nothing'),
   cap: z.string().optional().describe('The most it takes of the link, such as 50 MiB/s; none for no limit'),
+  ...reserveParams,
 };
 export const paceFields = {
   rpo: such('Loses at most', '10 min'),
@@ -45,6 +47,7 @@ export const paceFields = {
   cap: folded(such('At most', '50 MiB/s')),
   goal: folded(such('Back within', '30 min')),
   tier: folded('Comes back in turn'),
+  ...reserveFields,
 };
 
 export interface Pace {
@@ -144,7 +147,7 @@ export function lineWords(
 export function paceForetold(
   view: EstateView,
   draft: Draft,
-  given?: { volumes: readonly Volume[]; link: SiteLink },
+  given?: { volumes: readonly Volume[]; link: SiteLink; target: Pool },
 ): Foretold['fields'] {
   const subject = given ? null : draftProtected(view, draft);
   const volumes = given?.volumes ?? subject?.volumes ?? [];
@@ -156,7 +159,15 @@ export function paceForetold(
   const rpo = span('rpo');
   const interval = span('interval') ?? (rpo === null ? USUAL_INTERVAL : rpo / 2);
   const weight = Number(draftText(draft, 'weight')) || 1;
+  const figure = (field: string, otherwise: number) => Number(draftText(draft, field)) || otherwise;
+  const array = lookUp(view, 'array', draftText(draft, 'to'));
+  const target = given?.target ?? (array && lookUp(view, 'pool', draftText(draft, 'pool'), array.id));
   return {
+    ...reserveForetold(
+      view,
+      { sourceReserve: figure('sourceReserve', 0), targetReserve: figure('targetReserve', 0) },
+      { volumes, interval, images: figure('images', 1), target },
+    ),
     rpo: {
       says:
         link && volumes.length > 0

@@ -9,7 +9,7 @@ import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
 import { isFenced } from '../copies/replica';
-import { applied, atRate, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf } from './carry';
+import { applied, atRate, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf, outgrown } from './carry';
 import { AGAIN } from './choices';
 import { forgottenCycles } from './lag-course';
 import { roleStep } from './roles';
@@ -247,8 +247,16 @@ export function replicatedOn(overlay: Overlay, now: Milliseconds, newId: NewId):
       told(finished(overlay, row(), now, newId));
       stretched(row().pit === now);
     }
-    if (cuts(row()) && row().carrying === null && row().nextAt <= now)
-      put([changed('replication', row(), { carrying: cutSource(overlay, row(), now) })]);
+    if (cuts(row()) && row().carrying === null && row().nextAt <= now) {
+      const all = row().compare !== 'all' && outgrown(overlay, row(), now);
+      if (all) said.push(`${row().name} must compare all: what changed outgrew the reserve of its source`);
+      put([
+        changed('replication', row(), {
+          carrying: cutSource(overlay, row(), now),
+          ...(all ? { compare: 'all' as const } : {}),
+        }),
+      ]);
+    }
   }
   put(shared(overlay, now));
   return { effects, said };

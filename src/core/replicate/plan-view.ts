@@ -14,6 +14,7 @@ import { lineRate } from './line';
 import { sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
 import { hourWords, MONDAY, shareOf } from './planner';
+import { reservesOf } from './reserve';
 
 /** Recovery points that are weighed against each other. */
 const POINTS: readonly Milliseconds[] = [
@@ -92,7 +93,7 @@ function plannedPoint(
   const interval = rpo / 2;
   const needs = needsOf(volumes, { interval, rpo, wireRatio });
   const hour = needs ? needs.indexOf(Math.max(...needs)) : 0;
-  const busiest = MONDAY + hour * HOUR;
+  const kept = reservesOf(volumes, { interval });
   return {
     rpo,
     interval,
@@ -100,8 +101,8 @@ function plannedPoint(
     need: needs ? needs[hour]! : null,
     hour: hourWords(hour),
     breaks: needs ? needs.filter((one, k) => one > shares[k]!).length : HOURS,
-    sourceReserve: SAFETY * changedIn(volumes, busiest, interval * 2 + OUTAGE),
-    targetReserve: SAFETY * 2 * changedIn(volumes, busiest, interval),
+    sourceReserve: kept.source,
+    targetReserve: kept.target,
   };
 }
 

@@ -1,3 +1,4 @@
+import { askReserves } from './reserve';
 import { z } from 'zod';
 import { shownBytes } from '../copies/parts';
 import { changed, created, type Effect } from '../estate/effects';
@@ -131,6 +132,9 @@ export const replicationCreate: OperationType<Params> = {
       });
     const mirror = p.mode === 'sync' ? readMirror(asks, p, name ?? subject.name) : null;
     if (mirror) askMirror(view, asks, subject.volumes, link, mirror, name ?? subject.name);
+    const kept = mirror
+      ? undefined
+      : askReserves(view, asks, p, { source: poolOf(view, subject.volumes[0]!), target: pool });
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals.slice(0, 4));
     const overlay = new Overlay(view);
     // What is carried lies as it is.
@@ -172,6 +176,7 @@ export const replicationCreate: OperationType<Params> = {
       plan: mirror ? null : plan,
       rpo: mirror ? null : rpo,
       images,
+      ...(kept ?? {}),
       weight,
       cap,
       tier,

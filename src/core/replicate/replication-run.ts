@@ -1,3 +1,5 @@
+import { poolOf } from '../estate/relations';
+import { askReserves } from './reserve';
 import { z } from 'zod';
 import { changed } from '../estate/effects';
 import type { Replication, SiteLink, Volume } from '../estate/entities';
@@ -62,6 +64,12 @@ function moved(before: Replication, after: Replication): string[] {
   if (after.goal !== before.goal)
     said.push(after.goal === null ? 'may be away for any time' : `is to be back within ${formatDuration(after.goal)}`);
   if (after.link !== before.link) said.push('goes over another link');
+  if (after.reserves.join() !== before.reserves.join())
+    said.push(
+      after.reserves.length === 0
+        ? 'keeps nothing back'
+        : `keeps ${after.reserves.join(' % and ')} % of its pools back`,
+    );
   return said;
 }
 
@@ -106,7 +114,9 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
             }
           : { nextAt: now + (pace.interval ?? row.interval), wireRatio: USUAL_RATIO };
     const paced = pace.plan === undefined ? {} : { nextAt: nextTick(view, { ...row, ...pace }, now) };
-    const fields = { ...pace, ...terms, ...along, ...paced, ...turned, name, link: link.id };
+    const [from, into] = [source[0]!, sidesOf(view, row).target[0]!].map((volume) => poolOf(view, volume));
+    const kept = askReserves(view, asks, p, { source: from!, target: into!, before: row });
+    const fields = { ...pace, ...terms, ...(kept ?? {}), ...along, ...paced, ...turned, name, link: link.id };
     const after: Replication = { ...row, ...fields };
     if (after.mode === 'sync' && (p.mode || p.link || p.budget))
       askMirror(view, asks, source, link, { fields: after, log: null }, after.name);
@@ -124,7 +134,13 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
     const link = row && view.table('siteLink').get(row.link);
     return {
       fields: {
-        ...paceForetold(view, draft, row && link ? { volumes: sidesOf(view, row).source, link } : undefined),
+        ...paceForetold(
+          view,
+          draft,
+          row && link
+            ? { volumes: sidesOf(view, row).source, link, target: poolOf(view, sidesOf(view, row).target[0]!) }
+            : undefined,
+        ),
         ...mirrorTermsForetold(draft, row, link, row ? sidesOf(view, row).source : []),
         replication: {
           choices: replicationChoices(view),

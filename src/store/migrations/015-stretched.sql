@@ -1,4 +1,4 @@
--- Volumes that show one identity at two sites, and the witness that decides between them.
+-- Volumes that show one identity at two sites, and the witness that decides between them; what replications keep back of pools.
 CREATE TABLE witness (
   id TEXT PRIMARY KEY,
   name TEXT NOT NULL UNIQUE COLLATE NOCASE,
@@ -10,3 +10,5 @@ CREATE TABLE witness (
 ALTER TABLE replication ADD COLUMN stretch TEXT CHECK (stretch IS NULL OR json_valid(stretch));
 ALTER TABLE replication ADD COLUMN witness TEXT REFERENCES witness DEFERRABLE INITIALLY DEFERRED;
 CREATE INDEX replication_witness ON replication (witness);
+ALTER TABLE replication ADD COLUMN reserve_pools TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(reserve_pools));
+ALTER TABLE replication ADD COLUMN reserves TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(reserves));
