@@ -11,6 +11,7 @@ export const lines: OperationDocument[] = [
     speed: '10 Gb/s',
     rtt: 0.62,
     km: 38,
+    isls: ['a1-a2-1', 'b1-b2-1'],
     notes: 'Fibre of our own under the sound.',
   },
   {

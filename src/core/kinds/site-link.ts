@@ -26,9 +26,11 @@ export const siteLinkKind = kind({
     /** It brings through less than it should, and takes longer; or it loses segments. */
     slow: z.boolean().default(false),
     lossy: z.boolean().default(false),
+    /** Inter-switch links that run over it: they fall with it, and what hosts send by them goes first. */
+    isls: z.array(id).default([]),
     notes: z.string().default(''),
   }),
-  refers: { sites: to('site', { by: 'site' }) },
+  refers: { sites: to('site', { by: 'site' }), isls: to('isl', { by: 'isl' }) },
   named: '',
   searched: {},
 });

@@ -82,6 +82,7 @@ const CLOCK_JUMP: Milliseconds = 90 * DAY;
 const wholes: Partial<Record<FaultKind, ComponentClass>> = {
   'adapter-down': 'adapter',
   'array-down': 'array',
+  'site-link-down': 'site-link',
   'site-down': 'site',
 };
 
@@ -161,7 +162,7 @@ export function faults(view: EstateView): Fault[] {
 export function componentName(view: EstateView, kind: FaultKind, id: string): string {
   const { table } = figures[kind];
   if (kind === 'clock-jump') return `clock of ${view.table('array').get(id)?.name ?? id}`;
-  if (wholes[kind]) return componentsOf(view).get(id)?.name ?? id;
+  if (wholes[kind] && table !== 'siteLink') return componentsOf(view).get(id)?.name ?? id;
   if (table === 'witness') return `witness ${view.table('witness').get(id)?.name ?? id}`;
   if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'array') {
     const row = view.table(table).get(id);
@@ -311,7 +312,9 @@ function breakWhole(view: EstateView, kind: FaultKind, id: string): FaultResult 
 function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
   const component = wholeOf(view, kind, id);
   if (!component) return unknown(kind, id);
-  const up = <K extends 'interface' | 'controller' | 'enclosure' | 'switch' | 'network' | 'witness'>(
+  const up = <
+    K extends 'interface' | 'controller' | 'enclosure' | 'switch' | 'network' | 'witness' | 'isl' | 'siteLink',
+  >(
     table: K,
     rows: readonly Row<K>[],
   ): Effect[] =>
@@ -324,6 +327,16 @@ function mendWhole(view: EstateView, kind: FaultKind, id: string): FaultResult {
   ];
   const parts: Partial<Record<FaultKind, () => Effect[]>> = {
     'array-down': () => array(id),
+    'site-link-down': () => {
+      const link = view.table('siteLink').get(id)!;
+      return [
+        ...up('siteLink', [link]),
+        ...up(
+          'isl',
+          link.isls.map((isl) => view.table('isl').get(isl)!),
+        ),
+      ];
+    },
     'site-down': () => [
       ...view
         .table('array')

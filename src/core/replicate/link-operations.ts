@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { changed, created, deleted } from '../estate/effects';
-import { rowOf, type Replication, type SiteLink } from '../estate/entities';
+import { rowOf, type Isl, type Replication, type SiteLink } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
-import { folded, pick, such } from '../operation/form';
+import { emptied, folded, pick, several, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -27,6 +27,7 @@ const figures = {
     .optional()
     .describe('What replication may take of it from 6 to 22 UTC, such as 50 MiB/s; none for all'),
   nightCap: z.string().optional().describe('What it may take from 22 to 6 UTC; none for all'),
+  isls: z.array(z.string()).optional().describe('Inter-switch links that run over it'),
   notes: z.string().max(1000).optional(),
 };
 const figureFields = {
@@ -36,6 +37,7 @@ const figureFields = {
   loss: folded(such('Lost, %', '0')),
   dayCap: folded(such('By day at most', '50 MiB/s')),
   nightCap: folded(such('By night at most', 'none')),
+  isls: folded(emptied(several('Carries'))),
   notes: folded('Notes'),
 };
 
@@ -83,7 +85,11 @@ const throughWords = (link: Pick<SiteLink, 'bitsPerS' | 'rtt' | 'loss'>): string
   return `Brings ${formatRate(Math.round(bytesPerS))} through, held back by ${why}.`;
 };
 
-function figuresForetold(draft: Parameters<OperationType['foretell']>[1], before?: SiteLink): Foretold['fields'] {
+function figuresForetold(
+  view: EstateView,
+  draft: Parameters<OperationType['foretell']>[1],
+  before?: SiteLink,
+): Foretold['fields'] {
   const bits = parseBits(draftText(draft, 'speed') || (before ? `${before.bitsPerS} b/s` : ''));
   const rtt = Number(draftText(draft, 'rtt') || before?.rtt || 0);
   const loss = draftText(draft, 'loss') ? Number(draftText(draft, 'loss')) / 100 : (before?.loss ?? 0);
@@ -96,8 +102,40 @@ function figuresForetold(draft: Parameters<OperationType['foretell']>[1], before
     loss: { says: 'Each lost segment makes its session slow down.' },
     dayCap: { says: 'From 6 to 22 UTC; left empty or none, all of it.' },
     nightCap: { says: 'From 22 to 6 UTC; left empty or none, all of it.' },
+    isls: {
+      choices: [...view.table('isl').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
+      says: 'Inter-switch links that run over the same fibre: they fall with it, and what hosts send by them goes first.',
+      ...(before ? { suggested: before.isls.map((id) => view.table('isl').get(id)!.name) } : {}),
+    },
     notes: { says: 'Whose line it is, whom to call.' },
   };
+}
+
+/** The sites at both ends of an inter-switch link. */
+const endsOf = (view: EstateView, { a, b }: Isl): string[] =>
+  [a, b].map((id) => view.table('switch').get(id)!.site).sort();
+
+/** Inter-switch links that are named to run over a line: each joins its two sites, and runs over no other. */
+function readIsls(
+  view: EstateView,
+  asks: Inquiry,
+  named: readonly string[],
+  link: Pick<SiteLink, 'id' | 'name' | 'sites'>,
+): string[] {
+  return named.flatMap((text) => {
+    const isl = asks.find('isl', text, 'isls');
+    if (!isl) return [];
+    const no = (code: string, message: string, mend: string) =>
+      asks.refuse({ code, field: 'isls', subject: subjectOf('isl', isl), message, mend });
+    const [other] = view
+      .table('siteLink')
+      .by('isl', isl.id)
+      .filter((one) => one.id !== link.id);
+    if (other) no('isl-carried', `${isl.name} runs over ${other.name}.`, `Take it from ${other.name} first.`);
+    if (endsOf(view, isl).join() !== [...link.sites].sort().join())
+      no('isl-elsewhere', `${isl.name} does not join the sites of ${link.name}.`, 'Leave it out.');
+    return isl.id;
+  });
 }
 
 const createSchema = z.object({ name: z.string(), from: z.string(), to: z.string(), ...figures });
@@ -131,9 +169,12 @@ export const siteLinkCreate: OperationType<z.output<typeof createSchema>> = {
         message: `How fast ${p.name} is, is not said.`,
         mend: 'Write a speed, such as 10 Gb/s.',
       });
+    const id = context.newId('siteLink');
+    const isls = from && to ? readIsls(view, asks, p.isls ?? [], { id, name: p.name, sites: [from.id, to.id] }) : [];
     if (asks.refusals.length > 0 || !name || !from || !to) return refused(asks.refusals);
     const link = rowOf('siteLink', {
-      id: context.newId('siteLink'),
+      id,
+      isls,
       name,
       sites: [from.id, to.id],
       rtt: 0,
@@ -154,7 +195,7 @@ export const siteLinkCreate: OperationType<z.output<typeof createSchema>> = {
         name: { says: 'As people call it.' },
         from: { choices: siteChoices(view) },
         to: { choices: siteChoices(view) },
-        ...figuresForetold(draft),
+        ...figuresForetold(view, draft),
       },
     };
   },
@@ -176,6 +217,7 @@ export const siteLinkConfigure: OperationType<z.output<typeof configureSchema>> 
     if (!link) return refused(asks.refusals);
     const given = readFigures(asks, p, link.name);
     const name = p.newName ? asks.freeName('siteLink', p.newName, undefined, 'newName', link) : link.name;
+    if (p.isls) given.isls = readIsls(view, asks, p.isls, link);
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals);
     const after = { ...link, ...given, name };
     const users = view.table('replication').countBy('link', link.id);
@@ -195,7 +237,7 @@ export const siteLinkConfigure: OperationType<z.output<typeof configureSchema>> 
     return {
       fields: {
         link: { choices: siteLinkChoices(view), says: link ? throughWords(link) : '' },
-        ...figuresForetold(draft, link),
+        ...figuresForetold(view, draft, link),
         newName: { says: 'Left empty, the name stays.' },
       },
     };

@@ -1,7 +1,9 @@
+import { trafficRates } from '../attach/port-load';
+import { type BytesPerSecond } from '../units/rate';
 import { nextOfStretched, stretchedOn } from './stretched';
 import { isStretched } from '../copies/legs';
 import { changed, created, deleted, type Effect } from '../estate/effects';
-import { rowOf, type Cycle, type Kind, type Replication } from '../estate/entities';
+import { rowOf, type Cycle, type Kind, type Replication, type SiteLink } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import type { Carried } from '../kinds/replication';
@@ -64,12 +66,22 @@ export function nextTick(
   return run?.at ?? startedAt + (Math.floor((now - startedAt) / interval) + 1) * interval;
 }
 
+/** Bytes a second that hosts send over a line by the inter-switch links that run over it. */
+export function hostsOver(view: EstateView, { isls }: Pick<SiteLink, 'isls'>): BytesPerSecond {
+  if (isls.length === 0) return 0;
+  const rates = trafficRates(view);
+  return isls.reduce((sum, id) => sum + (rates.get(id) ?? 0), 0);
+}
+
 /** Rates of all that is sent now: each line is shared by weights. */
 function shared(view: EstateView, now: Milliseconds): Effect[] {
   const sending = atWork(view).filter((row) => row.carrying !== null && cuts(row));
   const links: Record<string, number> = {};
   for (const link of view.table('siteLink').values())
-    links[link.id] = link.state === 'up' ? Math.max(0, lineRateAt(link, now) - mirroredRate(view, link, now)) : 0;
+    links[link.id] =
+      link.state === 'up'
+        ? Math.max(0, lineRateAt(link, now) - mirroredRate(view, link, now) - hostsOver(view, link))
+        : 0;
   const shares = shareNetwork({
     links,
     flows: sending.map((row) => ({

@@ -8,7 +8,7 @@ import { allSubjects } from '../protect/coverage';
 import type { Bytes } from '../units/bytes';
 import { HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 import type { BytesPerSecond } from '../units/rate';
-import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, OUTAGE, SAFETY, SCAN, TRANSIT } from './choices';
+import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT } from './choices';
 import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-copy';
 import { lineRate } from './line';
 import { sidesOf } from './sides';

@@ -1,3 +1,4 @@
+import { hostsOver } from './pass';
 import { lagCourse, LAG_KEPT, type LagPoint } from './lag-course';
 import { CYCLES_KEPT } from './choices';
 import { DAY } from '../units/duration';
@@ -124,8 +125,10 @@ export interface SiteLinkRow {
   nightCap: BytesPerSecond | null;
   slow: boolean;
   lossy: boolean;
-  /** What is sent over it now. */
+  /** What is sent over it now, and what of it hosts send by the inter-switch links that it carries. */
   now: BytesPerSecond;
+  hosts: BytesPerSecond;
+  isls: string[];
   replications: number;
 }
 
@@ -215,7 +218,12 @@ export const siteLinkRows = (view: EstateView, now: Milliseconds): SiteLinkRow[]
       nightCap: link.nightCap,
       slow: link.slow,
       lossy: link.lossy,
-      now: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) + mirroredRate(view, link, now),
+      now:
+        users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) +
+        mirroredRate(view, link, now) +
+        hostsOver(view, link),
+      hosts: hostsOver(view, link),
+      isls: link.isls.map((id) => view.table('isl').get(id)!.name),
       replications: users.length,
     };
   });

@@ -1,3 +1,5 @@
+import { lineRate } from './line';
+import { hostsOver } from './pass';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
@@ -280,4 +282,38 @@ test('legs that went apart are not made one again by undoing', () => {
   const at = stretched(unmapLeg);
   const plan = planChange(at.estate, [{ ...dissolve, keep: 'Nordkai' }], { ...basis, now: at.now, seed: 'back' });
   expect(planUndo(plan.overlay, plan.steps).refusals.map(({ code }) => code)).toEqual(['destroyed']);
+});
+
+describe('inter-switch links over a line', () => {
+  test('fall with it and come back with it; each runs over one line alone, and joins its sites', () => {
+    const at = deckStage();
+    const state = (name: string) => named(at.estate, 'isl', name).state;
+    const [first] = named(at.estate, 'siteLink', 'dark fibre').isls;
+    const name = at.estate.table('isl').get(first!)!.name;
+    const fibre = named(at.estate, 'siteLink', 'dark fibre').id;
+    fault(at, 'site-link-down', fibre);
+    expect(state(name)).toBe('down');
+    fault(at, 'site-link-down', fibre, true);
+    expect(state(name)).toBe('up');
+    const other = { do: 'site-link.create', name: 'third way', from: 'Nordkai', to: 'Molenhaven', speed: '1 Gb/s' };
+    expect(at.codes({ ...other, isls: [name] })).toEqual(['isl-carried']);
+    expect(at.codes({ ...other, to: 'Oever', isls: [name] })).toContain('isl-elsewhere');
+    at.run({ do: 'site-link.configure', link: 'dark fibre', isls: [] }, { ...other, isls: [name] });
+    expect(named(at.estate, 'siteLink', 'third way').isls).toEqual([first]);
+  });
+
+  test('what hosts send by them goes before what is copied', () => {
+    const at = deckStage();
+    const far = named(at.estate, 'host', 'deck-3').id;
+    const [seen] = at.estate.table('hostDevice').by('host', far);
+    at.estate.apply([changed('hostDevice', seen!, { mountPoint: '/stores/deck', writeRate: 200 * 2 ** 20 })]);
+    const link = named(at.estate, 'siteLink', 'dark fibre');
+    const over = hostsOver(at.estate, link);
+    // Half of it goes over the other link of each fabric.
+    expect(over).toBeGreaterThan(50 * 2 ** 20);
+    expect(hostsOver(at.estate, { isls: [] })).toBe(0);
+    at.run(stretch);
+    at.pass(SECOND);
+    expect(row(at).carrying!.rate).toBeLessThanOrEqual(lineRate(link).bytesPerS - over + 1);
+  });
 });

@@ -197,7 +197,11 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       id: isl.id,
       from: isl.a,
       to: isl.b,
-      label: isl.name,
+      label: `${isl.name}${view
+        .table('siteLink')
+        .by('isl', isl.id)
+        .map((link) => ` over ${link.name}`)
+        .join('')}`,
       kind: 'isl',
       over: 'fc',
       count: 1,

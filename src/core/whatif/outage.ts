@@ -66,6 +66,7 @@ export function effectsOfFailure(view: EstateView, failed: readonly Component[])
         break;
       case 'site-link':
         down('siteLink', one.id);
+        for (const isl of view.table('siteLink').get(one.id)?.isls ?? []) down('isl', isl);
         break;
       case 'site':
         for (const row of view.table('array').by('site', one.id)) array(row.id);

@@ -12,3 +12,5 @@ ALTER TABLE replication ADD COLUMN witness TEXT REFERENCES witness DEFERRABLE IN
 CREATE INDEX replication_witness ON replication (witness);
 ALTER TABLE replication ADD COLUMN reserve_pools TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(reserve_pools));
 ALTER TABLE replication ADD COLUMN reserves TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(reserves));
+-- Inter-switch links that run over a line between sites.
+ALTER TABLE site_link ADD COLUMN isls TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(isls));

@@ -259,9 +259,12 @@ function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
         kind: 'number',
         unit: 'B/s',
         value: ({ now }) => Math.round(now),
-        cell: ({ now }) => rate(now),
+        cell: ({ now, hosts }) => (
+          <span title={hosts > 0 ? `${rate(hosts)} of it by hosts` : undefined}>{rate(now)}</span>
+        ),
       },
       { head: 'Replications', kind: 'number', value: ({ replications }) => replications },
+      { head: 'Carries', kind: 'muted', value: ({ isls }) => isls.join(', ') },
       {
         head: 'Deeds',
         deeds: ({ name }) => (
