@@ -1,6 +1,8 @@
 import { expect, test } from './test';
 import { addToDraft, advance, choose, emptyTray, runDraft, setClock } from './steps';
 
+test.use({ lab: 'a lost array' });
+
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
   await emptyTray(request);

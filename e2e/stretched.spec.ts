@@ -2,6 +2,8 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from './test';
 import { addToDraft, advance, carryOut, choose, emptyTray, runDraft, setClock } from './steps';
 
+test.use({ lab: 'a lost site' });
+
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
   await emptyTray(request);

@@ -14,12 +14,14 @@ interface Server {
 
 /**
  * Tests of the browser. Every worker has a server and a demo database of its own, so that files run beside each other; a worker that begins anew
- * after a failure begins with a fresh one, so that no test stumbles over what another left.
+ * after a failure begins with a fresh one, so that no test stumbles over what another left. A file that leaves much behind (a lost site, hosts that
+ * could not write) has a `lab` of its own.
  */
-export const test = base.extend<object, { server: Server }>({
+export const test = base.extend<object, { server: Server; lab: string }>({
+  lab: ['shared', { option: true, scope: 'worker' }],
   server: [
-    // eslint-disable-next-line no-empty-pattern -- Playwright reads what a fixture needs from this pattern
-    async ({}, use, { parallelIndex }) => {
+    // Another lab is another worker, and another server.
+    async ({ lab: _lab }, use, { parallelIndex }) => {
       // None of these is a port that browsers and fetch refuse to talk to.
       const port = String(7100 + (process.ppid % 20) * 2 * PORTS_A_WORKER + parallelIndex * PORTS_A_WORKER);
       const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-e2e-'));
