@@ -112,3 +112,22 @@ test('a mirror loses its line and is whole again; its failover is rehearsed with
   await expect(drills.getByRole('row', { name: /still stands/ })).toHaveCount(0);
   await expect(drills.getByRole('row', { name: /Cargo booking/ })).toHaveCount(2);
 });
+
+test('a reserve that does not fit is refused with what would, and a smaller one is taken', async ({ page }) => {
+  const given = {
+    array: 'lintel-1',
+    volume: 'timetable-1',
+    to: 'lintel-2',
+    pool: 'quay',
+    link: 'dark fibre',
+    rpo: '4 h',
+  };
+  await page.goto(
+    `/?sheet=replication.create&with=${encodeURIComponent(JSON.stringify({ ...given, sourceReserve: '40' }))}`,
+  );
+  const sheet = page.getByRole('complementary');
+  await expect(sheet.getByText(/40 % of tide is .*, .* are free; at most \d+ %\./).first()).toBeVisible();
+  await page.getByLabel('Reserve at the source, %').fill('2');
+  await expect(sheet.getByText(/2 % of tide is .*; it takes/).first()).toBeVisible();
+  await addToDraft(page);
+});

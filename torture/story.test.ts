@@ -77,6 +77,6 @@ test('operations of every kind are drawn, and most can be carried out', () => {
         expect(refusal.mend).toMatch(/[.?]$/);
       }
     }
-  // What needs something that the demo has not just now (a retired volume, a mute) is reached in the lives above.
-  expect(carriedOut.size).toBeGreaterThan(askables.length * 0.65);
+  // What needs something that the demo has not just now (a retired volume, a mute, a lost site) is reached in the lives above.
+  expect(carriedOut.size).toBeGreaterThan(askables.length * 0.6);
 });

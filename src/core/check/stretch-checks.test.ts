@@ -92,6 +92,10 @@ const cases: Cases = {
 
 appearAndGo(stretchChecks, cases, sound);
 
+test('paths to the far leg are no fault', () => {
+  expect(found(sound(), 'no-optimized-path')).toEqual([]);
+});
+
 test('while they are still asking, nobody is called', () => {
   const at = sound();
   site(at, 'Nordkai');

@@ -6,6 +6,7 @@ import { DAY, MINUTE, type Milliseconds } from '../units/duration';
 import { runsOf } from './run';
 import { planOf, pointsOf, subjectsOf, type Protected, type RestorePoint } from './subject';
 import { isLocked } from '../copies/locked';
+import { shownAs } from '../copies/legs';
 import { replicaBar } from '../copies/replica';
 
 /** What a workload's plan promises beside what is true now (protect.md G). */
@@ -102,7 +103,7 @@ export function allSubjects(view: EstateView): Protected[] {
   for (const volume of view.table('volume').values()) {
     if (volume.deletedAt !== null || (volume.workload !== null && volume.plan === null)) continue;
     // What receives a replication is a copy itself.
-    if (replicaBar(view, volume.id) !== null) continue;
+    if (replicaBar(view, volume.id) !== null || shownAs(view, volume.id) !== volume.id) continue;
     found.push({ workload: null, volumes: [volume], name: volume.name });
   }
   return found;

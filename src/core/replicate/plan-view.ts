@@ -1,5 +1,4 @@
 import { shownBytes } from '../copies/parts';
-import { changedWithin } from '../copies/activity';
 import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
@@ -14,7 +13,7 @@ import { lineRate } from './line';
 import { sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
 import { hourWords, MONDAY, shareOf } from './planner';
-import { reservesOf } from './reserve';
+import { changedIn, reservesOf } from './reserve';
 
 /** Recovery points that are weighed against each other. */
 const POINTS: readonly Milliseconds[] = [
@@ -64,13 +63,6 @@ export interface ReplicationPlan {
   first: { method: FirstCopyMethod; took: Milliseconds | null; wire: Bytes; start: Milliseconds }[];
   bytes: Bytes;
 }
-
-const changedIn = (volumes: readonly Volume[], from: Milliseconds, span: Milliseconds): Bytes =>
-  volumes.reduce(
-    (sum, volume) =>
-      sum + (volume.activity ? changedWithin(volume.activity, shownBytes(volume), from, from + span) : 0),
-    0,
-  );
 
 const week = (at: (hour: number) => number): number[] => Array.from({ length: HOURS }, (_, hour) => at(hour));
 

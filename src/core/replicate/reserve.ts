@@ -26,7 +26,7 @@ export const reserveFields = {
 };
 
 /** Bytes that hosts change in volumes within a stretch of the week. */
-const changedIn = (volumes: readonly Volume[], from: Milliseconds, span: Milliseconds): Bytes =>
+export const changedIn = (volumes: readonly Volume[], from: Milliseconds, span: Milliseconds): Bytes =>
   volumes.reduce(
     (sum, volume) =>
       sum + (volume.activity ? changedWithin(volume.activity, shownBytes(volume), from, from + span) : 0),

@@ -120,7 +120,7 @@ export const stretchCreate: OperationType<Params> = {
       overlay,
       asks,
       subject.volumes,
-      { pool, field: 'pool', called: legName },
+      { pool, field: 'pool', leg: legName },
       context,
     );
     if (asks.refusals.length > 0) return refused(asks.refusals.slice(0, 1));

@@ -1,3 +1,4 @@
+import { siteStateWords } from '../stretch/told';
 import { mappingOf, pathFinder, type PathCount, type PathFinder } from '../attach/paths';
 import { legOf, type Leg } from '../copies/legs';
 import type { Host, Mapping } from '../estate/entities';
@@ -11,9 +12,8 @@ import { failed, siteNames, type SiteName } from '../stretch/state';
 import type { Milliseconds } from '../units/duration';
 import { addedBy } from './mirror';
 import { presentLine } from './line';
-import { pauseOf, silentWords, siteStateWords } from './stretch-words';
-import { legVolumes, linesBetween, lineToWitness, placeNames, placeOf } from './stretched';
-import { replicationOf } from './stretched';
+import { pauseOf, silentWords } from './stretch-words';
+import { legVolumes, linesBetween, lineToWitness, placeNames, placeOf, replicationOf } from './stretched';
 import { formatBits } from './bits';
 
 /** How one host reaches a leg. */

@@ -1,7 +1,7 @@
 import { type Leg } from '../copies/legs';
 import type { EstateView } from '../estate/estate';
 import { LEASE_SURELY_OVER, PREFERENCE_DELAY } from '../stretch/choices';
-import { resultOf, whySilent, type SilentWhy, type SiteResult } from '../stretch/decide';
+import { resultOf, whySilent, type SilentWhy } from '../stretch/decide';
 import type { SiteName } from '../stretch/state';
 import type { PlaceNames } from '../stretch/told';
 import { SECOND, type Milliseconds } from '../units/duration';
@@ -35,11 +35,3 @@ export function silentWords({ stretch }: Leg['row'], site: SiteName, names: Plac
   if (why) return silence[why](names[site], names);
   return resultOf(stretch.pair[site]) === 'STALE' ? `${names[site]} holds an older image` : `${names[site]} is off`;
 }
-
-export const siteStateWords: Record<SiteResult, string> = {
-  BOTH: 'serves',
-  SOLO: 'serves alone',
-  STALE: 'is being refreshed',
-  HOLD: 'is silent',
-  DOWN: 'is down',
-};

@@ -320,3 +320,27 @@ test('a pair of nothing but its name: other replications are none', () => {
   const at = stageOf();
   expect(legsOf(at.estate, volume(at, 'tickets-1').id)).toEqual([volume(at, 'tickets-1').id]);
 });
+
+test('what hosts rewrite is counted at the leg that leads, and told of both', () => {
+  const at = stretched();
+  expect(volume(at, 'stores-leg').activity).toEqual(volume(at).activity);
+  at.run({ do: 'volume.activity', array: 'lintel-1', volumes: ['stores'], kind: 'database' });
+  expect(volume(at, 'stores-leg').activity!.kind).toBe('database');
+  at.run({ do: 'host-device.mount', host: 'deck-3', device: 'stores', mountPoint: '/stores/deck' });
+  write(at, 'base.img');
+  at.estate.apply([changed('hostDevice', device(at), { writeRate: 50 * MIB })]);
+  at.pass(10 * MINUTE);
+  at.estate.apply([changed('hostDevice', device(at), { writeRate: 0 })]);
+  site(at, 'Nordkai');
+  at.pass(MINUTE);
+  const early = bytesAtRisk(at.estate, row(at), at.now);
+  at.pass(60 * MINUTE);
+  expect(bytesAtRisk(at.estate, row(at), at.now)).toBeGreaterThan(early + MIB);
+});
+
+test('a leg is no workload of its own', () => {
+  const at = stretched();
+  const named = siteLost(at.estate, at.now).rows.map(({ name }) => name);
+  expect(named).toContain('Virtual deck');
+  expect(named).not.toContain('stores-leg');
+});

@@ -8,6 +8,7 @@ import { advanced, nextMoment, type Happening, type Seen, type Surroundings } fr
 import { atRest, resultOf } from '../stretch/decide';
 import {
   failed,
+  isUp,
   otherSite,
   parts,
   repaired,
@@ -185,9 +186,7 @@ export function settled(view: EstateView): Effect[] {
       const row = one as Stretched;
       const seen = seenOf(view, row);
       let pair: Pair = row.stretch.pair;
-      const moved = parts.filter(
-        (part) => (part === 'A' || part === 'B' || part === 'W' ? pair[part].up : pair[part]) !== seen[part],
-      );
+      const moved = parts.filter((part) => isUp(pair, part) !== seen[part]);
       if (moved.length === 0) return [];
       for (const part of moved) pair = seen[part] ? repaired(pair, part) : failed(pair, part);
       pair = atRest(pair).pair;

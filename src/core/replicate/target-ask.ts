@@ -113,7 +113,7 @@ export function askPartners(
 }
 
 /** A volume at the target, as large as its source, closed to hosts. */
-function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, context: PlanContext) {
+function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, leg: boolean, context: PlanContext) {
   const id = context.newId('volume');
   const array = arrayOf(view, pool);
   return rowOf('volume', {
@@ -132,6 +132,8 @@ function twinOf(view: EstateView, volume: Volume, pool: Pool, name: string, cont
     content: volume.content,
     createdAt: context.now,
     parts: volume.parts,
+    // A leg is worked with as the other one; a copy by nobody, until its site takes over.
+    activity: leg ? volume.activity : null,
     notes: `copy of ${arrayOf(view, volume).name} ${volume.name}`,
   });
 }
@@ -144,17 +146,17 @@ export function madeTwins(
   overlay: Overlay,
   asks: Inquiry,
   volumes: readonly Volume[],
-  { pool, field, called = copyName }: { pool: Pool; field: string; called?: (name: string) => string },
+  { pool, field, leg }: { pool: Pool; field: string; leg?: (name: string) => string },
   context: PlanContext,
 ): { twins: Volume[]; effects: Effect[] } {
   const effects: Effect[] = [];
   const twins = volumes.map((volume) => {
-    const stem = called(volume.name);
+    const stem = (leg ?? copyName)(volume.name);
     const taken = lookUp(overlay, 'volume', stem, pool.array);
     const limit = subscriptionRefusal(overlay, pool, volume.size);
     if (limit) asks.refuse({ ...limit, field });
     const name = taken ? `${stem}-${context.newId('volume').slice(-4)}` : stem;
-    const twin = twinOf(overlay, volume, pool, name, context);
+    const twin = twinOf(overlay, volume, pool, name, leg !== undefined, context);
     const made = [created('volume', twin)];
     overlay.apply(made);
     effects.push(...made);

@@ -1,5 +1,5 @@
+import { siteStateWords } from '../stretch/told';
 import { placeOf } from '../replicate/stretched';
-import { siteStateWords } from '../replicate/stretch-words';
 import { resultOf } from '../stretch/decide';
 import { type SiteName, siteNames } from '../stretch/state';
 import { type Leg, legOf } from '../copies/legs';

@@ -5,6 +5,7 @@ import { arriving, noticed, ofSite, together, type Turn } from './protocol';
 import {
   failed,
   healthyPair,
+  isUp,
   otherSite,
   parts,
   repaired,
@@ -32,9 +33,6 @@ export interface Surroundings {
 /** Something that happened to a pair: a part that failed or came back, or a rule that acted. */
 export type Happening =
   { at: Milliseconds; part: Part; up: boolean } | { at: Milliseconds; turn: Turn; before: Pair; after: Pair };
-
-const is = (pair: Pair, part: Part): boolean =>
-  part === 'A' || part === 'B' || part === 'W' ? pair[part].up : pair[part];
 
 const nothing = { A: null, B: null };
 
@@ -138,7 +136,7 @@ export function advanced(
   let pair: Pair = course.pair;
   for (const part of parts) {
     const up = around.seen[part];
-    if (is(pair, part) === up) continue;
+    if (isUp(pair, part) === up) continue;
     pair = up ? repaired(pair, part) : failed(pair, part);
     happened.push({ at: now, part, up });
   }
@@ -171,7 +169,7 @@ export function advanced(
 
 /** The next moment at which a pair does something by itself; null where it waits for something to change. */
 export function nextMoment(course: StretchCourse, around: Surroundings, now: Milliseconds): Milliseconds | null {
-  if (parts.some((part) => is(course.pair, part) !== around.seen[part])) return now;
+  if (parts.some((part) => isUp(course.pair, part) !== around.seen[part])) return now;
   const turns = candidates(course, around, now).map(({ at }) => Math.max(at, now));
   const says = siteNames.flatMap((site) => {
     const since = course.silentAt[site];

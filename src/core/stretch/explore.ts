@@ -1,6 +1,6 @@
 import { atRest, forced, whyNotForced } from './decide';
 import { losing, turnsOf, type Turn } from './protocol';
-import { failed, otherSite, parts, repaired, serves, siteNames, type Pair, type Site } from './state';
+import { failed, isUp, otherSite, parts, repaired, serves, siteNames, type Pair, type Site } from './state';
 
 const modes = ['BOTH', 'SOLO', 'STALE'] as const;
 const phases = ['INIT', 'HOLD', 'RDY', 'RUN'] as const;
@@ -95,13 +95,11 @@ export function unpacked(key: number, preferred: Pair['preferred']): Pair {
 
 /** What can happen next: a step of the protocol, a message lost, a part that fails or is mended, a person who forces a site. */
 export function happenings(pair: Pair): Turn[] {
-  const is = (part: (typeof parts)[number]) =>
-    part === 'A' || part === 'B' || part === 'W' ? pair[part].up : pair[part];
   return [
     ...turnsOf(pair),
     ...losing(pair),
     ...parts.map((part): Turn =>
-      is(part)
+      isUp(pair, part)
         ? { rule: `${part} fails`, site: 'W', after: failed(pair, part) }
         : { rule: `${part} back`, site: 'W', after: repaired(pair, part) },
     ),

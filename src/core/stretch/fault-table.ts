@@ -1,5 +1,5 @@
 import { atRest, decisionOf, pairAfter, type Decision, type SiteResult } from './decide';
-import { failed, healthyPair, parts, siteNames, type Pair, type Part, type SiteName } from './state';
+import { failed, healthyPair, isUp, parts, siteNames, type Pair, type Part, type SiteName } from './state';
 
 /** Both sites after one or two failures. */
 export interface FaultCell {
@@ -19,9 +19,6 @@ export interface FaultRow {
   first: 'now' | 'whole' | Part;
   cells: FaultCell[];
 }
-
-const isUp = (pair: Pair, part: Part): boolean =>
-  part === 'A' || part === 'B' || part === 'W' ? pair[part].up : pair[part];
 
 function cellOf(before: Pair, then: FaultCell['then']): FaultCell {
   if (then !== 'nothing' && !isUp(before, then))

@@ -93,6 +93,10 @@ export const newSpell = ({ asked }: Site): Pick<Site, 'asked' | 'granted'> => ({
   granted: false,
 });
 
+/** Whether a part is up, as the pair has it. */
+export const isUp = (pair: Pair, part: Part): boolean =>
+  part === 'A' || part === 'B' || part === 'W' ? pair[part].up : pair[part];
+
 /** A part that fails. A site loses what it does not keep on its media. */
 export function failed(pair: Pair, part: Part): Pair {
   if (part === 'W') return { ...pair, W: { ...pair.W, up: false } };

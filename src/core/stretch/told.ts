@@ -1,5 +1,15 @@
 import type { Happening } from './course';
+import type { SiteResult } from './decide';
 import { otherSite, type Part, type SiteName } from './state';
+
+/** What a site does, in a word or two. */
+export const siteStateWords: Record<SiteResult, string> = {
+  BOTH: 'serves',
+  SOLO: 'serves alone',
+  STALE: 'is being refreshed',
+  HOLD: 'is silent',
+  DOWN: 'is down',
+};
 
 /** How the places of a pair are called. */
 export interface PlaceNames {

@@ -1,4 +1,4 @@
-import { siteStateWords } from '../replicate/stretch-words';
+import { siteStateWords } from '../stretch/told';
 import { siteNames } from '../stretch/state';
 import { resultOf } from '../stretch/decide';
 import { deviceAt } from '../copies/legs';

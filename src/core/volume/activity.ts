@@ -1,3 +1,4 @@
+import { legsOf } from '../copies/legs';
 import { z } from 'zod';
 import { changedWithin, usualActivity } from '../copies/activity';
 import { shownBytes } from '../copies/parts';
@@ -151,7 +152,13 @@ export const volumeActivity: OperationType<Params> = {
       device: { kind: 'array', id: array.id, name: array.name },
       title: `${volume.name}: ${activity ? activityWords(activity) : 'nobody knows what runs on it'}${givesUp ? ', gives up old copies when room is short' : ''}`,
       takes: SECOND,
-      effects: [changed('volume', volume, { activity, givesUp })],
+      effects: [
+        changed('volume', volume, { activity, givesUp }),
+        // Both legs of a stretched volume are worked with alike.
+        ...legsOf(view, volume.id)
+          .filter((id) => id !== volume.id)
+          .map((id) => changed('volume', view.table('volume').get(id)!, { activity })),
+      ],
       notes: activity ? [dayWords(volume, activity, context.now)] : [],
     });
   },

@@ -1,13 +1,17 @@
-import { mappingsOf, shownAs } from '../../copies/legs';
+import { legOf, mappingsOf, shownAs } from '../../copies/legs';
 import { MOST_PATHS } from '../../attach/families';
 import type { Mapping } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
-import { controllerOf, hostOf, ownerOf, volumeOf } from '../../estate/relations';
+import { arrayOf, controllerOf, hostOf, ownerOf, volumeOf } from '../../estate/relations';
 import { classWords, componentsOf } from '../../whatif/components';
 import { mendFor, reasons } from '../../trace/reasons';
 import { offer, type Check, type Severity } from '../finding';
 import { aboutHost, traceOf, volumeNames, wantedGaps, type AttachFacts } from './context';
 import { someOf, unstopped } from '../../units/counted';
+
+/** Whether a mapping shows the leg of a stretched volume at the other site, to which no path is optimized. */
+const isFarLeg = (view: EstateView, mapping: Mapping): boolean =>
+  legOf(view, mapping.volume) !== null && arrayOf(view, volumeOf(view, mapping)).site !== hostOf(view, mapping).site;
 
 /** Once a host and array: the mappings that something is the matter with, told together. */
 const byHost = (
@@ -80,9 +84,9 @@ export const pathChecks: Check[] = [
     'no-optimized-path',
     'warning',
     'No optimized path',
-    ({ finder }, mapping) => {
+    ({ finder }, mapping, view) => {
       const { usable, optimized } = finder.count(mapping);
-      return usable > 0 && optimized === 0;
+      return usable > 0 && optimized === 0 && !isFarLeg(view, mapping);
     },
     ({ finder }, view, names, first) => {
       const [path] = finder.paths(first).found;

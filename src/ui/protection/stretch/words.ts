@@ -1,15 +1,6 @@
 import type { StretchView } from '@/core/replicate/stretch-view';
 import type { FaultCell, FaultRow } from '@/core/stretch/fault-table';
-import type { SiteResult } from '@/core/stretch/decide';
-
-/** What a site does, in a word or two. */
-export const siteWords: Record<SiteResult, string> = {
-  BOTH: 'serves',
-  SOLO: 'serves alone',
-  STALE: 'is being refreshed',
-  HOLD: 'is silent',
-  DOWN: 'is down',
-};
+import { siteStateWords } from '@/core/stretch/told';
 
 export const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
 
@@ -26,4 +17,4 @@ export const firstWords = (view: StretchView, first: FaultRow['first']): string 
 export const cellWords = ({ sides }: StretchView, { states }: FaultCell): string =>
   states === null
     ? 'is down already'
-    : `${sides.A.place} ${siteWords[states.A]}, ${sides.B.place} ${siteWords[states.B]}`;
+    : `${sides.A.place} ${siteStateWords[states.A]}, ${sides.B.place} ${siteStateWords[states.B]}`;
