@@ -6,6 +6,8 @@ import { trafficRates } from '../attach/port-load';
 import { capacityOf, fcPayloadRate } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { networkFinder } from '../network/reach';
+import { lineRate } from '../replicate/line';
+import { hostsOver } from '../replicate/pass';
 import { byName } from '../operation/draft';
 import { adapterId, componentsOf } from '../whatif/components';
 import { outage } from '../whatif/outage';
@@ -29,7 +31,7 @@ export interface TopologyEdge {
   to: string;
   /** `hba0`, `a0, b0`, `a1-a2-1` */
   label: string;
-  kind: 'host-port' | 'array-port' | 'isl';
+  kind: 'host-port' | 'array-port' | 'isl' | 'line';
   /** `fc` or `ip` */
   over: 'fc' | 'ip';
   /** Cables it stands for, and those of them that are up. */
@@ -210,7 +212,35 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       capacity: 1e6 * fcPayloadRate(isl.speed),
       mark: markOf(isl.id),
     });
-  return { nodes, edges };
+  return { nodes, edges: [...edges, ...siteLines(view, markOf)] };
+}
+
+/** Links between sites, from an array to another: those that copy over it, else the first of each site. Where a site has no array, none is drawn. */
+function siteLines(view: EstateView, markOf: (...ids: string[]) => Mark | null): TopologyEdge[] {
+  const arrayAt = (site: string) => [...view.table('array').by('site', site)].sort(byName)[0]?.id;
+  return [...view.table('siteLink').values()].sort(byName).flatMap((link): TopologyEdge[] => {
+    const users = view.table('replication').by('link', link.id);
+    const ends = users[0]
+      ? [users[0].primaries[0]!, users[0].secondaries[0]!].map((id) => view.table('volume').get(id)!.array)
+      : link.sites.map(arrayAt);
+    const [from, to] = ends;
+    if (!from || !to) return [];
+    return [
+      {
+        id: link.id,
+        from,
+        to,
+        label: link.name,
+        kind: 'line',
+        over: 'ip',
+        count: 1,
+        up: link.state === 'up' ? 1 : 0,
+        rate: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) + hostsOver(view, link),
+        capacity: lineRate(link).bytesPerS,
+        mark: markOf(link.id),
+      },
+    ];
+  });
 }
 
 /** Each host by itself while they are few; else those with the same switches and networks together. */

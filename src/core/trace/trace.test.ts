@@ -1,3 +1,5 @@
+import { stretched } from '../../../demo/stretched';
+import { lookUp } from '../operation/inquiry';
 import { bareEstate, carryOut, mounted, targetOf, named } from '../../../demo/workbench';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';
@@ -209,4 +211,22 @@ describe('over NVMe/TCP', () => {
     expect(firstBreak(estate, 'berth-sim')).toEqual([11, 'nqn-not-allowed']);
     expect(of(estate, 'berth-sim').hops[10]!.evidence).toContain('capitals count');
   });
+});
+
+test('a stretched path: the leg beside the host is traced, paths to both are listed, and one identity is read', () => {
+  const at = stretched();
+  at.run({ do: 'host.rescan', host: 'deck-3' });
+  const of = (name: string) => lookUp(at.estate, 'host', name)!;
+  const stores = lookUp(at.estate, 'volume', 'stores', lookUp(at.estate, 'array', 'lintel-1')!.id)!;
+  const far = trace(at.estate, of('deck-3'), stores);
+  expect(far).toMatchObject({
+    volume: 'stores-leg',
+    array: 'lintel-2',
+    whole: true,
+    stretched: { name: 'Virtual deck', site: 'Molenhaven', says: 'Nordkai serves, Molenhaven serves' },
+  });
+  expect(far.pairs).toHaveLength(8);
+  expect(new Set(far.pairs.map(({ to }) => to.split(' ')[0]))).toEqual(new Set(['lintel-1', 'lintel-2']));
+  expect(far.hops.find(({ hop }) => hop === 'LUN')!.evidence).toBe('8 of 8 paths: 2 optimized, 6 non-optimized.');
+  expect(trace(at.estate, of('deck-1'), stores).volume).toBe('stores');
 });

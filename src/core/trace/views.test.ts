@@ -1,3 +1,4 @@
+import { stretched } from '../../../demo/stretched';
 import { demoEstate } from '../../../demo/scenario';
 import { changed } from '../estate/effects';
 import { Overlay } from '../estate/estate';
@@ -193,4 +194,22 @@ test('the lines of a dead switch are drawn dead, those of others as they are', (
   expect(after.edges.filter(touches).every((edge) => edge.up === 0)).toBe(true);
   const others = ({ edges }: typeof before) => edges.filter((edge) => !touches(edge)).map(({ id, up }) => [id, up]);
   expect(others(after)).toEqual(others(before));
+});
+
+test('links between sites are drawn from array to array, and say which inter-switch links run over them', () => {
+  const at = stretched();
+  const edges = () => topology(at.estate).edges;
+  const line = () => edges().find(({ kind }) => kind === 'line')!;
+  const array = (name: string) => lookUp(at.estate, 'array', name)!.id;
+  expect(edges().filter(({ kind }) => kind === 'line')).toHaveLength(1);
+  expect(line()).toMatchObject({
+    label: 'dark fibre',
+    from: array('lintel-1'),
+    to: array('lintel-2'),
+    up: 1,
+  });
+  expect(edges().map(({ label }) => label)).toContain('a1-a2-1 over dark fibre');
+  const link = lookUp(at.estate, 'siteLink', 'dark fibre')!;
+  at.estate.apply([changed('siteLink', link, { state: 'down' })]);
+  expect(line().up).toBe(0);
 });

@@ -26,6 +26,11 @@ const LEAST_HEIGHT = 27;
 /** Between the lines of one box, so that each has room for its name. */
 const STEP = 13;
 const CHAMFER = 4;
+/** Beside the arrays, for links between sites and their names. */
+const LINE_ROOM = 116;
+
+/** Lines within a column push nothing apart: they are drawn beside it. */
+const isBeside = ({ kind }: TopologyEdge): boolean => kind === 'isl' || kind === 'line';
 
 /**
  * Hosts at the left, switches and networks in the middle, arrays at the right: ranks and order come from the layout library, lines run
@@ -33,21 +38,25 @@ const CHAMFER = 4;
  */
 export function layOut({ nodes, edges }: Topology, room: number): Drawn {
   const widths = room < WIDE_FROM ? NARROW : WIDE;
-  const between = Math.max(LEAST_BETWEEN, Math.min(300, (room - widths.host - widths.switch - widths.array - 16) / 2));
+  const beside = edges.some(({ kind }) => kind === 'line') ? LINE_ROOM : 0;
+  const between = Math.max(
+    LEAST_BETWEEN,
+    Math.min(300, (room - widths.host - widths.switch - widths.array - beside - 16) / 2),
+  );
   const graph = new Graph<GraphLabel, NodeLabel>({ multigraph: true });
   const at = (id: string) => graph.node(id) as { x: number; y: number };
   graph.setGraph({ rankdir: 'LR', nodesep: 9, ranksep: between, marginx: 4, marginy: 8 });
   graph.setDefaultEdgeLabel(() => ({}));
   const lines = new Map<string, number>();
   for (const edge of edges) {
-    if (edge.kind === 'isl') continue;
+    if (isBeside(edge)) continue;
     // Boxes grow with the lines at the side where they are named.
     const named = edge.kind === 'host-port' ? edge.from : edge.to;
     lines.set(named, (lines.get(named) ?? 0) + 1);
   }
   const heightOf = (id: string) => Math.max(LEAST_HEIGHT, 6 + STEP * (lines.get(id) ?? 0));
   for (const node of nodes) graph.setNode(node.id, { width: widths[node.kind], height: heightOf(node.id) });
-  for (const edge of edges) if (edge.kind !== 'isl') graph.setEdge(edge.from, edge.to, { weight: edge.count }, edge.id);
+  for (const edge of edges) if (!isBeside(edge)) graph.setEdge(edge.from, edge.to, { weight: edge.count }, edge.id);
   layout(graph);
   const column = { host: 0, hosts: 0, switch: 1, network: 1, array: 2 } as const;
   // What nothing hangs on stands in its own column all the same.
@@ -67,16 +76,16 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
   }
   spread([...placed.values()], column);
   const drawn = edges.map((edge) => ({ edge, from: placed.get(edge.from)!, to: placed.get(edge.to)! }));
-  const lanes = laneOf(drawn.filter(({ edge }) => edge.kind !== 'isl'));
+  const lanes = laneOf(drawn.filter(({ edge }) => !isBeside(edge)));
   const links = drawn.filter(({ edge }) => edge.kind === 'isl');
   return {
-    width: Math.max(...[...placed.values()].map((one) => one.x + one.width)) + 6,
+    width: Math.max(...[...placed.values()].map((one) => one.x + one.width)) + 6 + beside,
     height: Math.max(...[...placed.values()].map((one) => one.y + one.height)) + 8,
     wide: widths === WIDE,
     nodes: [...placed.values()],
     edges: [
       ...drawn
-        .filter(({ edge }) => edge.kind !== 'isl')
+        .filter(({ edge }) => !isBeside(edge))
         .map(({ edge, from, to }): Drawn['edges'][number] => {
           const [x1, x2] = [from.x + from.width, to.x];
           const [y1, y2] = [exit(from, to, drawn), entry(to, from, drawn)];
@@ -98,7 +107,21 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
           at: [x + 4, y1 + 24 + 12 * (k % 2)],
         };
       }),
+      ...drawn.filter(({ edge }) => edge.kind === 'line').map(lineBeside),
     ],
+  };
+}
+
+/** A link between sites, at the right of the arrays at its ends. */
+function lineBeside({ edge, from, to }: Line, k: number): Drawn['edges'][number] {
+  const [upper, lower] = from.y < to.y ? [from, to] : [to, from];
+  const right = upper.x + upper.width;
+  const x = right + 14 + 12 * k;
+  const [y1, y2] = [upper.y + upper.height / 2 + 6 * k, lower.y + lower.height / 2 + 6 * k];
+  return {
+    edge,
+    path: `M${right} ${y1}H${x - CHAMFER}L${x} ${y1 + CHAMFER}V${y2 - CHAMFER}L${x - CHAMFER} ${y2}H${lower.x + lower.width}`,
+    at: [x + 4, (y1 + y2) / 2 + 14 * k],
   };
 }
 
@@ -127,11 +150,11 @@ const fanned = (own: readonly Line[], edge: TopologyEdge, end: Placed): number =
   return end.y + end.height / 2 + (place - (own.length - 1) / 2) * step;
 };
 const exit = (from: Placed, to: Placed, all: readonly Line[]): number => {
-  const own = all.filter((line) => line.from === from && line.edge.kind !== 'isl').sort((a, b) => a.to.y - b.to.y);
+  const own = all.filter((line) => line.from === from && !isBeside(line.edge)).sort((a, b) => a.to.y - b.to.y);
   return fanned(own, own.find((line) => line.to === to)!.edge, from);
 };
 const entry = (to: Placed, from: Placed, all: readonly Line[]): number => {
-  const own = all.filter((line) => line.to === to && line.edge.kind !== 'isl').sort((a, b) => a.from.y - b.from.y);
+  const own = all.filter((line) => line.to === to && !isBeside(line.edge)).sort((a, b) => a.from.y - b.from.y);
   return fanned(own, own.find((line) => line.from === from)!.edge, to);
 };
 

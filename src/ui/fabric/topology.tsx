@@ -43,7 +43,7 @@ export function Topology() {
             ? 'The way of the trace is marked.'
             : sheet === 'what-if'
               ? 'What is taken as failed, and whom it hurts, is drawn broken.'
-              : 'Solid: Fibre Channel. Dashed: IP networks.'}
+              : 'Solid: Fibre Channel. Dashed: IP networks, and links between sites at the right.'}
         </span>
       </div>
       {error && <p className="refusal">The topology was asked for. {error.message}</p>}
