@@ -78,7 +78,10 @@ export const replicationSwitch: OperationType<z.output<typeof switchSchema>> = {
   verb: 'Switch sides as planned',
   summary: 'The last changes are sent, then the other site serves and the direction turns. Nothing is lost.',
   schema: switchSchema,
-  form: { columns: [3, 4, 7], fields: { replication: pick('Replication'), stopped: 'Applications are stopped' } },
+  form: {
+    columns: [3, 4, 7],
+    fields: { replication: pick('Replication'), stopped: { label: 'Applications are stopped', control: 'switch' } },
+  },
   title: (p) => `Switch ${p.replication} to its other site`,
   units: (p) => [p],
   plan(view, p, { now, newId }) {
@@ -159,7 +162,7 @@ export const replicationFailover: OperationType<z.output<typeof failoverSchema>>
       replication: pick('Replication'),
       confirm: confirmField,
       fence: pick('The source is kept off'),
-      sourceStopped: folded('The source is stopped'),
+      sourceStopped: folded({ label: 'The source is stopped', control: 'switch' }),
     },
   },
   title: (p) => `Fail over ${p.replication}`,

@@ -107,13 +107,13 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
           at: [x + 4, y1 + 24 + 12 * (k % 2)],
         };
       }),
-      ...drawn.filter(({ edge }) => edge.kind === 'line').map(lineBeside),
+      ...drawn.filter(({ edge }) => edge.kind === 'line').map((line, k, all) => lineBeside(line, k, all.length)),
     ],
   };
 }
 
 /** A link between sites, at the right of the arrays at its ends. */
-function lineBeside({ edge, from, to }: Line, k: number): Drawn['edges'][number] {
+function lineBeside({ edge, from, to }: Line, k: number, count: number): Drawn['edges'][number] {
   const [upper, lower] = from.y < to.y ? [from, to] : [to, from];
   const right = upper.x + upper.width;
   const x = right + 14 + 12 * k;
@@ -121,7 +121,8 @@ function lineBeside({ edge, from, to }: Line, k: number): Drawn['edges'][number]
   return {
     edge,
     path: `M${right} ${y1}H${x - CHAMFER}L${x} ${y1 + CHAMFER}V${y2 - CHAMFER}L${x - CHAMFER} ${y2}H${lower.x + lower.width}`,
-    at: [x + 4, (y1 + y2) / 2 + 14 * k],
+    // Their names stand beyond all of them, the inmost first.
+    at: [right + 12 * count + 8, (y1 + y2) / 2 + 14 * k],
   };
 }
 

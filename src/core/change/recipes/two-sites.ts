@@ -106,7 +106,7 @@ export const giveOverTwoSites: RecipeType<Params> = {
       link: pick('Over link'),
       mode: folded('How'),
       witness: folded(pick('Witness')),
-      uniform: folded('Hosts reach both sites'),
+      uniform: folded({ label: 'Hosts reach both sites', control: 'switch' }),
       rpo: such('Loses at most', '10 min'),
       standby: pick('Host there'),
     },
