@@ -111,17 +111,20 @@ export const witness: OperationDocument = {
   notes: 'A small machine in the cellar of the head office.',
 };
 
+/** What the virtual machines lie on stands at both harbours as one. */
+export const stretch = {
+  do: 'stretch.create',
+  workload: 'Virtual deck',
+  to: 'lintel-2',
+  pool: 'quay',
+  link: 'dark fibre',
+  witness: 'oever-1',
+} satisfies OperationDocument;
+
 /** Both legs of what the virtual machines lie on are shown to all their servers. */
 export const stretchedDeck: OperationDocument[] = [
   ...[1, 2, 3, 4].flatMap((n) => join(`deck-${n}`, 'lintel-2', ['a2', 'b2'], ['a3', 'b3'])),
-  {
-    do: 'stretch.create',
-    workload: 'Virtual deck',
-    to: 'lintel-2',
-    pool: 'quay',
-    link: 'dark fibre',
-    witness: 'oever-1',
-  },
+  stretch,
   { do: 'mapping.create', cluster: 'deck', array: 'lintel-2', volumes: ['stores-1-leg', 'stores-2-leg'] },
 ];
 

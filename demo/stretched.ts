@@ -1,6 +1,6 @@
 import type { OperationDocument } from '@/core/change/registry';
 import { MINUTE } from '@/core/units/duration';
-import { lines, witness } from './elsewhere';
+import { lines, stretch, witness } from './elsewhere';
 import { stage, type Stage } from './protected';
 import { elsewhere } from './replicated';
 import { inUse, join, server } from './servers';
@@ -21,14 +21,7 @@ const machines: OperationDocument[] = [
   witness,
 ];
 
-export const stretch = {
-  do: 'stretch.create',
-  workload: 'Virtual deck',
-  to: 'lintel-2',
-  pool: 'quay',
-  link: 'dark fibre',
-  witness: 'oever-1',
-} satisfies OperationDocument;
+export { stretch } from './elsewhere';
 
 /** Both servers see both legs. */
 export const uniform: OperationDocument[] = [

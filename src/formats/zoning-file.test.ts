@@ -1,3 +1,4 @@
+import { LAB_START } from '../../demo/hardware';
 import { demoEstate } from '../../demo/scenario';
 import { basis, carryOut } from '../../demo/workbench';
 import { planChange } from '@/core/change/plan';
@@ -78,7 +79,7 @@ test('the export of one estate makes another the same', () => {
 });
 
 test('GraphML names nodes and edges with typed facts, and is well formed', () => {
-  const model = topology(demo);
+  const model = topology(demo, LAB_START);
   const text = graphml({
     ...model,
     nodes: [...model.nodes, { ...model.nodes[0]!, id: 'x', name: 'a<b & "c"' }],

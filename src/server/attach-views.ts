@@ -98,7 +98,7 @@ export function topologyAnswer(plant: Plant, query: URLSearchParams): Topology {
       throw new Problem(404, 'volume-unknown', `There is no volume ${query.get('volume')}.`, 'Give volume=ARRAY/NAME.');
     laid.trace = { host: host.id, volume: volume.id };
   }
-  return topology(plant.estate, laid);
+  return topology(plant.estate, plant.lab.now, laid);
 }
 
 /** What would happen if a link joined two fabrics. */

@@ -1,3 +1,4 @@
+import { answersHosts } from '../stretch/decide';
 import type { Mapping, Transport, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { legOf, legState, mappingsOf } from '../copies/legs';
@@ -106,7 +107,7 @@ export function pathFinder(view: EstateView): PathFinder {
     if (!leg) return null;
     const state = legState(leg);
     if (state === 'HOLD') return leg.row.stretch.expired[leg.site] ? 'unavailable' : 'transitioning';
-    if (state !== 'SOLO' && state !== 'BOTH') return 'unavailable';
+    if (!answersHosts(state)) return 'unavailable';
     return hostOf(view, mapping).site === arrayOf(view, volume).site ? null : 'non-optimized';
   };
   const stateOf = (controller: string, owner: string | null): PathState =>
@@ -167,13 +168,10 @@ export function pathFinder(view: EstateView): PathFinder {
     },
     of({ host, volume }) {
       const both = mappingsOf(view, host, volume).map((mapping) => finder.paths(mapping));
-      const sum = (figure: (one: Paths) => number) => both.reduce((total, one) => total + figure(one), 0);
       return {
+        ...finder.total({ host, volume }),
         found: both.flatMap((one) => one.found),
         missing: both.flatMap((one) => one.missing),
-        expected: sum((one) => one.expected),
-        optimized: sum((one) => one.optimized),
-        usable: sum((one) => one.usable),
       };
     },
     total({ host, volume }) {

@@ -43,7 +43,7 @@ export function readOnlyDevice(view: EstateView, device: HostDevice): string | n
   if (ways.length < 2) return ways[0] ? readOnlyWhy(view, ways[0]) : null;
   // A leg that is closed does not close the other.
   const why = ways.map((mapping) => readOnlyWhy(view, mapping));
-  return why.find((one) => one === null) === null ? null : why[0]!;
+  return why.includes(null) ? null : why[0]!;
 }
 
 /** What a change takes from hosts that write now: they would be refused from then on. */

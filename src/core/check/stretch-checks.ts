@@ -5,7 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { arrayOf, hostOf } from '../estate/relations';
 import { legVolumes, placeNames, placeOf } from '../replicate/stretched';
 import { silentWords } from '../replicate/stretch-words';
-import { decisionOf, resultOf } from '../stretch/decide';
+import { decisionOf, resultOf, answersHosts } from '../stretch/decide';
 import { otherSite, siteNames, type SiteName } from '../stretch/state';
 import { capital } from '../units/counted';
 import { MINUTE, SECOND, type Milliseconds } from '../units/duration';
@@ -27,8 +27,7 @@ const each = (
 ): Check =>
   replicationCheck(id, severity, title, (view, row, { now }) => (isStretched(row) ? look(view, row, now) : null), true);
 
-const running = (row: Stretched, site: SiteName): boolean =>
-  ['BOTH', 'SOLO'].includes(resultOf(row.stretch.pair[site]));
+const running = (row: Stretched, site: SiteName): boolean => answersHosts(resultOf(row.stretch.pair[site]));
 
 /** Hosts of a pair, with the volume of each leg that they see. */
 function hostsOf(view: EstateView, row: Stretched): { host: Host; legs: Record<SiteName, string | null> }[] {

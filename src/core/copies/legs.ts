@@ -41,6 +41,13 @@ export function leadOf(view: EstateView, volume: string): string {
   return leg ? legsOf(view, volume)[leg.row.source === 'P' ? 0 : 1]! : volume;
 }
 
+/** Why a leg does not hold what hosts work with now, in words after its name; null where it does, and for any other volume. */
+export function oldLegWhy(view: EstateView, volume: string): string | null {
+  const leg = legOf(view, volume);
+  if (!leg || leadOf(view, volume) === volume || legState(leg) === 'BOTH') return null;
+  return `holds an older image: ${leg.row.name} goes on at its other site`;
+}
+
 /** The volume whose data a device gives its host. */
 export const dataOf = (view: EstateView, { volume }: Pick<HostDevice, 'volume'>): Volume =>
   view.table('volume').get(leadOf(view, volume))!;

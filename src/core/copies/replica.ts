@@ -1,6 +1,6 @@
 import type { Replication, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { resultOf } from '../stretch/decide';
+import { resultOf, answersHosts } from '../stretch/decide';
 import { siteNames } from '../stretch/state';
 import type { Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
@@ -51,7 +51,7 @@ export function twinOf(view: EstateView, volume: string): Volume | null {
 function legBar(row: Replication, { pair }: NonNullable<Replication['stretch']>, side: 'P' | 'S'): string | null {
   if (isFenced(row)) return `waits: neither site of ${row.name} goes on`;
   const state = resultOf(pair[side === 'P' ? 'A' : 'B']);
-  if (state === 'SOLO' || state === 'BOTH') return null;
+  if (answersHosts(state)) return null;
   return state === 'STALE'
     ? `holds an older image, which ${row.name} refreshes`
     : `is silent: ${row.name} goes on at the other site`;

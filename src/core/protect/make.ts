@@ -1,3 +1,4 @@
+import { oldLegWhy } from '../copies/legs';
 import { cutOf, type CutWords } from '../copies/cut';
 import type { Effect } from '../estate/effects';
 import type { Kind, Pool, Snapshot, Volume } from '../estate/entities';
@@ -43,6 +44,14 @@ function whyNot(view: EstateView, volume: Volume, leftIn: (pool: Pool) => number
       subject: subjectOf('array', array),
       message: `${array.name} does not answer, so that ${volume.name} cannot be cut.`,
       mend: `Bring a controller of ${array.name} up first.`,
+    };
+  const old = oldLegWhy(view, volume.id);
+  if (old)
+    return {
+      code: 'leg-not-serving',
+      subject,
+      message: `${volume.name} ${old}.`,
+      mend: 'Wait until both sites serve it again.',
     };
   if (view.table('snapshot').countBy('volume', volume.id) >= MOST_COPIES)
     return {

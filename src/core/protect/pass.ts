@@ -1,3 +1,4 @@
+import { oldLegWhy } from '../copies/legs';
 import { changed, type Effect } from '../estate/effects';
 import type { Kind, Plan, PlanRun } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -40,7 +41,7 @@ export function nextPlanRun(view: EstateView, after: Milliseconds): Milliseconds
 }
 
 const answers = (view: EstateView, { volumes }: Protected): boolean =>
-  volumes.every((volume) => arrayAnswers(view, volume.array));
+  volumes.every((volume) => arrayAnswers(view, volume.array) && oldLegWhy(view, volume.id) === null);
 
 /** Whom a run was for, as it is now. */
 function subjectOfRun(view: EstateView, run: PlanRun): Protected | null {

@@ -1,5 +1,6 @@
+import { pauseWords } from '../stretch/told';
 import { placeNames } from './stretched';
-import { pauseOf, silentWords, pauseWords } from './stretch-words';
+import { pauseOf, silentWords } from './stretch-words';
 import { otherSite, siteNames } from '../stretch/state';
 import { decisionOf } from '../stretch/decide';
 import { type Leg, isStretched } from '../copies/legs';

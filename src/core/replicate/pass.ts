@@ -1,9 +1,8 @@
-import { trafficRates } from '../attach/port-load';
-import { type BytesPerSecond } from '../units/rate';
+import { hostsOver } from './line-load';
 import { nextOfStretched, stretchedOn } from './stretched';
 import { isStretched } from '../copies/legs';
 import { changed, created, deleted, type Effect } from '../estate/effects';
-import { rowOf, type Cycle, type Kind, type Replication, type SiteLink } from '../estate/entities';
+import { rowOf, type Cycle, type Kind, type Replication } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import type { Carried } from '../kinds/replication';
@@ -64,13 +63,6 @@ export function nextTick(
   const plan = id === null ? undefined : view.table('plan').get(id);
   const run = plan && !plan.paused ? nextRunOf(plan, now) : null;
   return run?.at ?? startedAt + (Math.floor((now - startedAt) / interval) + 1) * interval;
-}
-
-/** Bytes a second that hosts send over a line by the inter-switch links that run over it. */
-export function hostsOver(view: EstateView, { isls }: Pick<SiteLink, 'isls'>): BytesPerSecond {
-  if (isls.length === 0) return 0;
-  const rates = trafficRates(view);
-  return isls.reduce((sum, id) => sum + (rates.get(id) ?? 0), 0);
 }
 
 /** Rates of all that is sent now: each line is shared by weights. */

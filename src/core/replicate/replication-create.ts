@@ -4,14 +4,11 @@ import { shownBytes } from '../copies/parts';
 import { changed, created, type Effect } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { arrayOf, poolOf, siteOf } from '../estate/relations';
-import { arrayChoices, draftText } from '../operation/draft';
+import { poolOf, siteOf } from '../estate/relations';
+import { draftText } from '../operation/draft';
 import { folded, pick, several } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';
-import { nextStep } from '../operation/next-step';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
-import { subjectOf } from '../operation/refusal';
-import { availableExtents } from '../pool/usage';
 import { namedFields, namedParams } from '../protect/named';
 import { askProtected, draftProtected, protectedFields } from '../protect/subject';
 import { formatBytes } from '../units/bytes';
@@ -30,7 +27,16 @@ import {
 } from './mirror-terms';
 import { cutSource } from './carry';
 import { firstCopyMethods, type FirstCopyMethod } from './first-copy';
-import { askOnto, askPartners, askSides, madeTwins, ontoChoices, refuseSeedless } from './target-ask';
+import {
+  askOnto,
+  askPartners,
+  askSides,
+  madeTwins,
+  ontoChoices,
+  refuseSeedless,
+  targetForetold,
+  askTargetRoom,
+} from './target-ask';
 import { flag } from '../operation/params';
 import {
   lineWords,
@@ -110,26 +116,9 @@ export const replicationCreate: OperationType<Params> = {
     const pace = readPace(view, asks, p, { name: name ?? subject.name, now: context.now });
     askSides(view, asks, subject, array, link);
     if (asks.refusals.length === 0) askPartners(view, asks, subject, { array, pool, now: context.now });
-    if (pool.direct)
-      asks.refuse({
-        code: 'copies-need-pool',
-        field: 'pool',
-        subject: subjectOf('pool', pool),
-        message: `${pool.name} is a RAID group by itself; it takes no thin copies.`,
-        mend: 'Choose a pool.',
-      });
     const need = subject.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
-    const left = availableExtents(view, pool) * pool.extentSize;
     const there = (onto ?? []).reduce((sum, volume) => sum + view.occupancy.allocated(volume.id) * pool.extentSize, 0);
-    if (need > left + there)
-      asks.refuse({
-        code: 'replication-target-full',
-        field: 'pool',
-        subject: subjectOf('pool', pool),
-        message: `${pool.name} has ${formatBytes(left)} left; the first copy takes ${formatBytes(need, 'used')}.`,
-        mend: `Extend ${pool.name}, or choose another pool.`,
-        offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: array.name, name: pool.name }),
-      });
+    askTargetRoom(view, asks, pool, { need, what: 'the first copy', there });
     const mirror = p.mode === 'sync' ? readMirror(asks, p, name ?? subject.name) : null;
     if (mirror) askMirror(view, asks, subject.volumes, link, mirror, name ?? subject.name);
     const kept = mirror
@@ -238,31 +227,9 @@ function modeForetold(view: EstateView, draft: Draft): Foretold['fields'] {
 
 function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
   const subject = draftProtected(view, draft);
-  const sites = new Set((subject?.volumes ?? []).map((volume) => arrayOf(view, volume).site));
   const to = lookUp(view, 'array', draftText(draft, 'to'));
-  const pool = to && lookUp(view, 'pool', draftText(draft, 'pool'), to.id);
-  const need = (subject?.volumes ?? []).reduce((sum, volume) => sum + shownBytes(volume), 0);
   return {
-    to: {
-      choices: arrayChoices(view).map((choice) => {
-        const array = lookUp(view, 'array', choice.value)!;
-        return sites.has(array.site) ? { ...choice, unfit: `is at ${siteOf(view, array).name} too` } : choice;
-      }),
-      says: to ? `At ${siteOf(view, to).name}.` : 'An array at another site.',
-    },
-    pool: {
-      choices: to
-        ? view
-            .table('pool')
-            .by('array', to.id)
-            .filter((one) => !one.direct)
-            .map((one) => ({
-              value: one.name,
-              label: `${one.name}, ${formatBytes(availableExtents(view, one) * one.extentSize)} left`,
-            }))
-        : [],
-      says: pool ? `The first copy takes ${formatBytes(need, 'used')} of it.` : '',
-    },
+    ...targetForetold(view, draft, subject?.volumes ?? [], 'The first copy'),
     link: { choices: siteLinkChoices(view) },
     first: {
       choices: [

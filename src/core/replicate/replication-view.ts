@@ -1,4 +1,4 @@
-import { hostsOver } from './pass';
+import { hostsOver, sentOver } from './line-load';
 import { lagCourse, LAG_KEPT, type LagPoint } from './lag-course';
 import { CYCLES_KEPT } from './choices';
 import { DAY } from '../units/duration';
@@ -15,7 +15,7 @@ import type { Milliseconds } from '../units/duration';
 import type { BytesPerSecond } from '../units/rate';
 import { isFenced } from '../copies/replica';
 import { bytesAtRisk, finishOf, lagOf, pitOf, sentBy } from './carry';
-import { addedBy, logState, mirrorNeed, mirroredRate, resyncTime, type LogState } from './mirror';
+import { addedBy, logState, mirrorNeed, resyncTime, type LogState } from './mirror';
 import { formatBits } from './bits';
 import { hourWords, needOfLine, shareOf } from './planner';
 import type { DrillView } from './drill-view';
@@ -218,10 +218,7 @@ export const siteLinkRows = (view: EstateView, now: Milliseconds): SiteLinkRow[]
       nightCap: link.nightCap,
       slow: link.slow,
       lossy: link.lossy,
-      now:
-        users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) +
-        mirroredRate(view, link, now) +
-        hostsOver(view, link),
+      now: sentOver(view, link, now),
       hosts: hostsOver(view, link),
       isls: link.isls.map((id) => view.table('isl').get(id)!.name),
       replications: users.length,

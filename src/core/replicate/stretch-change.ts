@@ -1,4 +1,5 @@
-import { pauseOf, pauseWords } from './stretch-words';
+import { pauseWords } from '../stretch/told';
+import { pauseOf } from './stretch-words';
 import { z } from 'zod';
 import { changed } from '../estate/effects';
 import type { Replication, Witness } from '../estate/entities';

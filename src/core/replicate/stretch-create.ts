@@ -1,17 +1,15 @@
-import { pauseOf, pauseWords } from './stretch-words';
+import { pauseWords } from '../stretch/told';
+import { pauseOf } from './stretch-words';
 import { z } from 'zod';
 import { shownBytes } from '../copies/parts';
 import { created } from '../estate/effects';
 import { rowOf, type Site } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
-import { arrayChoices, draftText } from '../operation/draft';
+import { draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
-import { nextStep } from '../operation/next-step';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
-import { subjectOf } from '../operation/refusal';
-import { availableExtents } from '../pool/usage';
 import { namedFields, namedParams } from '../protect/named';
 import { askProtected, draftProtected, protectedFields, subjectOfProtected, type Protected } from '../protect/subject';
 import { beginning } from '../stretch/course';
@@ -24,7 +22,7 @@ import { askMirror, mirrorWords, readMirror } from './mirror-terms';
 import { shareOf } from './planner';
 import { askSite, askWitness } from './stretch-ask';
 import { stretchedFields } from './stretched';
-import { askPartners, askSides, madeTwins } from './target-ask';
+import { askPartners, askSides, madeTwins, targetForetold, askTargetRoom } from './target-ask';
 import { witnessChoices } from './witness-operations';
 import type { Leg } from '../copies/legs';
 
@@ -93,25 +91,8 @@ export const stretchCreate: OperationType<Params> = {
       ? askSite(asks, p.preferred, 'preferred', { A: here, B: there }, { kind: 'replication', name })
       : 'A';
     if (asks.refusals.length === 0) askPartners(view, asks, subject, { array, pool, now: context.now });
-    if (pool.direct)
-      asks.refuse({
-        code: 'copies-need-pool',
-        field: 'pool',
-        subject: subjectOf('pool', pool),
-        message: `${pool.name} is a RAID group by itself; it takes no thin volumes.`,
-        mend: 'Choose a pool.',
-      });
     const need = subject.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
-    const left = availableExtents(view, pool) * pool.extentSize;
-    if (need > left)
-      asks.refuse({
-        code: 'replication-target-full',
-        field: 'pool',
-        subject: subjectOf('pool', pool),
-        message: `${pool.name} has ${formatBytes(left)} left; the second leg takes ${formatBytes(need, 'used')}.`,
-        mend: `Extend ${pool.name}, or choose another pool.`,
-        offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: array.name, name: pool.name }),
-      });
+    askTargetRoom(view, asks, pool, { need, what: 'the second leg' });
     const mirror = readMirror(asks, { budget: p.budget }, name);
     askMirror(view, asks, subject.volumes, link, mirror, name);
     if (asks.refusals.length > 0 || !witness || !preferred) return refused(asks.refusals.slice(0, 4));
@@ -173,29 +154,9 @@ function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
   const to = lookUp(view, 'array', draftText(draft, 'to'));
   const there = to && siteOf(view, to);
   const link = lookUp(view, 'siteLink', draftText(draft, 'link'));
-  const need = volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
   const places = [here, there].flatMap((site) => (site ? [{ value: site.name, label: site.name }] : []));
   return {
-    to: {
-      choices: arrayChoices(view).map((choice) => {
-        const array = lookUp(view, 'array', choice.value)!;
-        return array.site === here?.id ? { ...choice, unfit: `is at ${here.name} too` } : choice;
-      }),
-      says: there ? `At ${there.name}.` : 'An array at another site.',
-    },
-    pool: {
-      choices: to
-        ? view
-            .table('pool')
-            .by('array', to.id)
-            .filter((one) => !one.direct)
-            .map((one) => ({
-              value: one.name,
-              label: `${one.name}, ${formatBytes(availableExtents(view, one) * one.extentSize)} left`,
-            }))
-        : [],
-      says: need > 0 ? `The second leg takes ${formatBytes(need, 'used')} of it.` : '',
-    },
+    ...targetForetold(view, draft, volumes, 'The second leg'),
     link: {
       choices: siteLinkChoices(view),
       says:

@@ -10,7 +10,7 @@ import type { Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
-import { resultOf } from '../stretch/decide';
+import { resultOf, answersHosts } from '../stretch/decide';
 import { otherSite, type SiteName } from '../stretch/state';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
@@ -26,8 +26,7 @@ const schema = z.object({
   confirm: confirmParam,
 });
 
-const isServing = (row: Leg['row'], site: SiteName): boolean =>
-  ['SOLO', 'BOTH'].includes(resultOf(row.stretch.pair[site]));
+const isServing = (row: Leg['row'], site: SiteName): boolean => answersHosts(resultOf(row.stretch.pair[site]));
 
 /** Refuses to take a leg away through which hosts still see the volume: what it shows then is another. */
 function askUnmapped(view: EstateView, asks: Inquiry, row: Leg['row'], leaving: readonly Volume[]): void {

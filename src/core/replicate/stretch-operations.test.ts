@@ -1,5 +1,5 @@
 import { lineRate } from './line';
-import { hostsOver } from './pass';
+import { hostsOver } from './line-load';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';

@@ -3,17 +3,16 @@ import { mappingOf, pathFinder, type PathCount, type PathFinder } from '../attac
 import { legOf, type Leg } from '../copies/legs';
 import type { Host, Mapping } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { changed } from '../estate/effects';
 import { arrayOf, hostOf, poolOf, siteOf } from '../estate/relations';
 import { byName } from '../operation/draft';
-import { atRest, resultOf, type SiteResult } from '../stretch/decide';
+import { atRest, resultOf, type SiteResult, answersHosts } from '../stretch/decide';
 import { faultTable, orderedPairs, type FaultCell, type FaultRow } from '../stretch/fault-table';
 import { failed, siteNames, type SiteName } from '../stretch/state';
 import type { Milliseconds } from '../units/duration';
 import { addedBy } from './mirror';
 import { presentLine } from './line';
 import { pauseOf, silentWords } from './stretch-words';
-import { legVolumes, linesBetween, lineToWitness, placeNames, placeOf, replicationOf } from './stretched';
+import { legVolumes, linesBetween, lineToWitness, placeNames, placeOf, atRestWith } from './stretched';
 import { formatBits } from './bits';
 
 /** How one host reaches a leg. */
@@ -89,10 +88,8 @@ function wayOf(finder: PathFinder, mapping: Mapping | undefined): WayView {
 
 /** The estate as the pair would leave it were a site lost: the paths of the other leg as the protocol decides. */
 function withoutSite(view: EstateView, row: Leg['row'], site: SiteName): EstateView {
-  const pair = atRest(failed(row.stretch.pair, site)).pair;
   const overlay = new Overlay(view);
-  const stretch = { ...row.stretch, pair, expired: { A: true, B: true } };
-  overlay.apply([changed('replication', row, { ...replicationOf(row, pair), stretch })]);
+  overlay.apply([atRestWith(row, atRest(failed(row.stretch.pair, site)).pair)]);
   return overlay;
 }
 
@@ -150,7 +147,7 @@ function sideOf(view: EstateView, row: Leg['row'], site: SiteName): StretchSide 
   const volumes = legVolumes(view, row, site);
   const witness = view.table('witness').get(row.witness!)!;
   const line = lineToWitness(view, row, site) ?? linesBetween(view, placeOf(view, row, site).id, witness.site)[0];
-  const serves = state === 'BOTH' || state === 'SOLO';
+  const serves = answersHosts(state);
   return {
     site,
     place: placeOf(view, row, site).name,

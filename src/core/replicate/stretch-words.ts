@@ -4,14 +4,11 @@ import { LEASE_SURELY_OVER, PREFERENCE_DELAY } from '../stretch/choices';
 import { resultOf, whySilent, type SilentWhy } from '../stretch/decide';
 import type { SiteName } from '../stretch/state';
 import type { PlaceNames } from '../stretch/told';
-import { SECOND, type Milliseconds } from '../units/duration';
+import { type Milliseconds } from '../units/duration';
 import { surroundings } from './stretched';
 
 /** Beside what the protocol waits for: writing down, and hosts that try again (protect.md L). */
 const AT_HAND: Milliseconds = 100;
-
-/** `3.1 s` */
-export const pauseWords = (ms: Milliseconds): string => `${(ms / SECOND).toFixed(1)} s`;
 
 /** How long hosts get no answer until a site goes on alone after both have lost each other. */
 export function pauseOf(view: EstateView, row: Leg['row'], site: SiteName): Milliseconds {

@@ -344,3 +344,21 @@ test('a leg is no workload of its own', () => {
   expect(named).toContain('Virtual deck');
   expect(named).not.toContain('stores-leg');
 });
+
+test('no copy is made of a leg that does not hold what hosts work with', () => {
+  const at = stretched();
+  const copy = { do: 'snapshot.create', workload: 'Virtual deck', name: 'by-hand' };
+  expect(at.codes(copy)).toEqual([]);
+  site(at, 'Nordkai');
+  at.pass(MINUTE);
+  expect(at.codes(copy)).toEqual(['array-silent']);
+  site(at, 'Nordkai', true);
+  at.pass(SECOND);
+  const [refusal] = refusals(at, copy);
+  expect(refusal).toMatchObject({
+    code: 'leg-not-serving',
+    message: 'stores holds an older image: Virtual deck goes on at its other site.',
+  });
+  at.pass(30 * MINUTE);
+  expect(at.codes(copy)).toEqual([]);
+});

@@ -5,7 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
 import type { StretchCourse } from '../kinds/stretch';
 import { advanced, nextMoment, type Happening, type Seen, type Surroundings } from '../stretch/course';
-import { atRest, resultOf } from '../stretch/decide';
+import { atRest, resultOf, answersHosts } from '../stretch/decide';
 import {
   failed,
   isUp,
@@ -76,10 +76,7 @@ export function surroundings(view: EstateView, row: Replication, refreshed = fal
   return { seen: seenOf(view, row), roundTrip: { A: trip('A'), B: trip('B') }, refreshed };
 }
 
-const serving = (pair: Pair, site: SiteName): boolean => {
-  const result = resultOf(pair[site]);
-  return result === 'SOLO' || result === 'BOTH';
-};
+const serving = (pair: Pair, site: SiteName): boolean => answersHosts(resultOf(pair[site]));
 
 /** The side that goes on alone, or is the last that did: where a person forced one, the other may not know yet. */
 function ownerOf({ A, B }: Pair): SiteName | null {
@@ -88,7 +85,7 @@ function ownerOf({ A, B }: Pair): SiteName | null {
 }
 
 /** What a pair is as a replication: who leads, who serves, whether it is whole. */
-export function replicationOf(row: Stretched, pair: Pair): Partial<Replication> {
+function replicationOf(row: Stretched, pair: Pair): Partial<Replication> {
   const owner = ownerOf(pair);
   const source = owner === null ? row.source : owner === 'A' ? 'P' : 'S';
   const lead: SiteName = source === 'P' ? 'A' : 'B';
@@ -177,6 +174,13 @@ export function stretchedOn(
   };
 }
 
+/** A row whose pair has come to rest, with whoever is silent having said so. */
+export const atRestWith = (row: Stretched, pair: Pair): Effect =>
+  changed('replication', row, {
+    ...replicationOf(row, pair),
+    stretch: { ...row.stretch, pair, expired: { A: true, B: true } },
+  });
+
 /** Stretched pairs as they come to rest with what is up and down in an estate: who would go on, without waiting for it. */
 export function settled(view: EstateView): Effect[] {
   return view
@@ -190,8 +194,7 @@ export function settled(view: EstateView): Effect[] {
       if (moved.length === 0) return [];
       for (const part of moved) pair = seen[part] ? repaired(pair, part) : failed(pair, part);
       pair = atRest(pair).pair;
-      const stretch = { ...row.stretch, pair, expired: { A: true, B: true } };
-      return [changed('replication', row, { ...replicationOf(row, pair), stretch })];
+      return [atRestWith(row, pair)];
     });
 }
 

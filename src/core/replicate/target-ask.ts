@@ -1,3 +1,6 @@
+import { shownBytes } from '../copies/parts';
+import { availableExtents } from '../pool/usage';
+import { arrayChoices, draftText } from '../operation/draft';
 import { partnerAt, quotaMisfit } from '../copies/quota';
 import { logOwner, replicaOf } from '../copies/replica';
 import { rowOf, type ArrayRow, type Pool, type SiteLink, type Volume } from '../estate/entities';
@@ -8,10 +11,10 @@ import { makeNaa, makeSerial } from '../naming/identity';
 import { lookUp, type Inquiry } from '../operation/inquiry';
 import { subscriptionRefusal } from '../volume/create';
 import { nextStep } from '../operation/next-step';
-import type { Choice, PlanContext } from '../operation/operation';
+import type { Choice, Draft, Foretold, PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { subjectOfProtected, type Protected } from '../protect/subject';
-import { exactBytes, formatBytes } from '../units/bytes';
+import { exactBytes, formatBytes, type Bytes } from '../units/bytes';
 import { counted } from '../units/counted';
 import { type Milliseconds } from '../units/duration';
 import { leastLoaded } from '../volume/create-room';
@@ -110,6 +113,69 @@ export function askPartners(
         ),
       });
   }
+}
+
+/** Refuses a pool that takes no thin volumes, or has no room for what comes into it beside what is `there` already. */
+export function askTargetRoom(
+  view: EstateView,
+  asks: Inquiry,
+  pool: Pool,
+  { need, what, there = 0 }: { need: Bytes; what: string; there?: Bytes },
+): void {
+  const subject = subjectOf('pool', pool);
+  if (pool.direct)
+    asks.refuse({
+      code: 'copies-need-pool',
+      field: 'pool',
+      subject,
+      message: `${pool.name} is a RAID group by itself; it takes no thin volumes.`,
+      mend: 'Choose a pool.',
+    });
+  const left = availableExtents(view, pool) * pool.extentSize;
+  if (need > left + there)
+    asks.refuse({
+      code: 'replication-target-full',
+      field: 'pool',
+      subject,
+      message: `${pool.name} has ${formatBytes(left)} left; ${what} takes ${formatBytes(need, 'used')}.`,
+      mend: `Extend ${pool.name}, or choose another pool.`,
+      offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: arrayOf(view, pool).name, name: pool.name }),
+    });
+}
+
+/** What is foretold of the array and the pool at the other site. */
+export function targetForetold(
+  view: EstateView,
+  draft: Draft,
+  volumes: readonly Volume[],
+  what: string,
+): Foretold['fields'] {
+  const to = lookUp(view, 'array', draftText(draft, 'to'));
+  const pool = to && lookUp(view, 'pool', draftText(draft, 'pool'), to.id);
+  const sites = new Set(volumes.map((volume) => arrayOf(view, volume).site));
+  const need = volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
+  return {
+    to: {
+      choices: arrayChoices(view).map((choice) => {
+        const array = lookUp(view, 'array', choice.value)!;
+        return sites.has(array.site) ? { ...choice, unfit: `is at ${siteOf(view, array).name} too` } : choice;
+      }),
+      says: to ? `At ${siteOf(view, to).name}.` : 'An array at another site.',
+    },
+    pool: {
+      choices: to
+        ? view
+            .table('pool')
+            .by('array', to.id)
+            .filter((one) => !one.direct)
+            .map((one) => ({
+              value: one.name,
+              label: `${one.name}, ${formatBytes(availableExtents(view, one) * one.extentSize)} left`,
+            }))
+        : [],
+      says: pool ? `${what} takes ${formatBytes(need, 'used')} of it.` : '',
+    },
+  };
 }
 
 /** A volume at the target, as large as its source, closed to hosts. */

@@ -1,6 +1,6 @@
 import { siteStateWords } from '../stretch/told';
 import { placeOf } from '../replicate/stretched';
-import { resultOf } from '../stretch/decide';
+import { resultOf, answersHosts } from '../stretch/decide';
 import { type SiteName, siteNames } from '../stretch/state';
 import { type Leg, legOf } from '../copies/legs';
 import { areaBytes, copiesOf } from '../copies/area';
@@ -16,7 +16,7 @@ import type { FactLine } from './facts-lines';
 function legLine(view: EstateView, { row, site }: Leg): FactLine {
   const { pair } = row.stretch;
   const state = (one: SiteName) => resultOf(pair[one]);
-  const serves = ['BOTH', 'SOLO'].includes(state(site));
+  const serves = answersHosts(state(site));
   return {
     post: serves ? 'stands' : state(site) === 'STALE' ? 'in work' : 'broken',
     text: `Leg of ${row.name}, stretched over two sites`,

@@ -29,6 +29,9 @@ export type SiteResult = 'DOWN' | 'HOLD' | 'STALE' | 'SOLO' | 'BOTH';
 export type SilentWhy =
   'unverified-owner' | 'unverified' | 'promised-to-stop' | 'witness-unreachable' | 'peer-owns' | 'register-out-of-date';
 
+/** Whether a site that is so answers reads and writes. */
+export const answersHosts = (result: SiteResult): boolean => result === 'SOLO' || result === 'BOTH';
+
 export interface Decision {
   A: SiteResult;
   B: SiteResult;
@@ -120,7 +123,7 @@ export function decisionOf(pair: Pair): Decision {
   const result = of((site) => resultOf(pair[site]));
   return {
     ...result,
-    serving: siteNames.filter((site) => result[site] === 'SOLO' || result[site] === 'BOTH'),
+    serving: siteNames.filter((site) => answersHosts(result[site])),
     why: of((site) => whySilent(pair, site)),
     arbitration: of((site) => (pair[site].arb === 'W' ? 'witness' : 'preferred')),
     witnessOwner: pair.W.owner,

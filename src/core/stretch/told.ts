@@ -1,5 +1,6 @@
 import type { Happening } from './course';
 import type { SiteResult } from './decide';
+import { SECOND, type Milliseconds } from '../units/duration';
 import { otherSite, type Part, type SiteName } from './state';
 
 /** What a site does, in a word or two. */
@@ -67,3 +68,6 @@ export function toldOf(happening: Happening, names: PlaceNames): string | null {
       return null;
   }
 }
+
+/** How long hosts get no answer: `3.1 s` */
+export const pauseWords = (ms: Milliseconds): string => `${(ms / SECOND).toFixed(1)} s`;

@@ -7,7 +7,8 @@ import { capacityOf, fcPayloadRate } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
 import { networkFinder } from '../network/reach';
 import { lineRate } from '../replicate/line';
-import { hostsOver } from '../replicate/pass';
+import { sentOver } from '../replicate/line-load';
+import type { Milliseconds } from '../units/duration';
 import { byName } from '../operation/draft';
 import { adapterId, componentsOf } from '../whatif/components';
 import { outage } from '../whatif/outage';
@@ -68,7 +69,7 @@ interface End {
 }
 
 /** Hosts, switches, networks and arrays, and what joins them. */
-export function topology(view: EstateView, laid: Overlaid = {}): Topology {
+export function topology(view: EstateView, now: Milliseconds, laid: Overlaid = {}): Topology {
   const rates = trafficRates(view);
   const networkAt = networkFinder(view);
   const siteName = (id: string) => view.table('site').get(id)?.name ?? '';
@@ -212,11 +213,11 @@ export function topology(view: EstateView, laid: Overlaid = {}): Topology {
       capacity: 1e6 * fcPayloadRate(isl.speed),
       mark: markOf(isl.id),
     });
-  return { nodes, edges: [...edges, ...siteLines(view, markOf)] };
+  return { nodes, edges: [...edges, ...siteLines(view, now, markOf)] };
 }
 
 /** Links between sites, from an array to another: those that copy over it, else the first of each site. Where a site has no array, none is drawn. */
-function siteLines(view: EstateView, markOf: (...ids: string[]) => Mark | null): TopologyEdge[] {
+function siteLines(view: EstateView, now: Milliseconds, markOf: (...ids: string[]) => Mark | null): TopologyEdge[] {
   const arrayAt = (site: string) => [...view.table('array').by('site', site)].sort(byName)[0]?.id;
   return [...view.table('siteLink').values()].sort(byName).flatMap((link): TopologyEdge[] => {
     const users = view.table('replication').by('link', link.id);
@@ -235,7 +236,7 @@ function siteLines(view: EstateView, markOf: (...ids: string[]) => Mark | null):
         over: 'ip',
         count: 1,
         up: link.state === 'up' ? 1 : 0,
-        rate: users.reduce((sum, row) => sum + (row.carrying?.rate ?? 0), 0) + hostsOver(view, link),
+        rate: sentOver(view, link, now),
         capacity: lineRate(link).bytesPerS,
         mark: markOf(link.id),
       },

@@ -1,3 +1,4 @@
+import { LAB_START } from '../../../demo/hardware';
 import { stretched } from '../../../demo/stretched';
 import { demoEstate } from '../../../demo/scenario';
 import { changed } from '../estate/effects';
@@ -65,7 +66,7 @@ describe('a host and what it has found', () => {
 
 describe('the topology', () => {
   test('holds every host, switch, array and used network, and every connection once', () => {
-    const { nodes, edges } = topology(demo);
+    const { nodes, edges } = topology(demo, LAB_START);
     const count = (kind: string) => nodes.filter((node) => node.kind === kind).length;
     expect([count('host'), count('switch'), count('array')]).toEqual([
       demo.table('host').size,
@@ -79,7 +80,7 @@ describe('the topology', () => {
   });
   test('a trace marks the way, both ends included, and nothing else', () => {
     const volume = lookUp(demo, 'volume', 'stores-1', array('lintel-1').id)!;
-    const { nodes, edges } = topology(demo, { trace: { host: host('deck-3').id, volume: volume.id } });
+    const { nodes, edges } = topology(demo, LAB_START, { trace: { host: host('deck-3').id, volume: volume.id } });
     expect(
       nodes
         .filter((node) => node.mark === 'trace')
@@ -89,7 +90,7 @@ describe('the topology', () => {
     expect(edges.filter((edge) => edge.kind === 'isl' && edge.mark === 'trace')).toHaveLength(4);
   });
   test('what-if marks what fails, with its parts, and whom it hurts', () => {
-    const { nodes, edges } = topology(demo, { failed: [lookUp(demo, 'switch', 'a2')!.id] });
+    const { nodes, edges } = topology(demo, LAB_START, { failed: [lookUp(demo, 'switch', 'a2')!.id] });
     const mark = (name: string) => nodes.find((node) => node.name === name)!.mark;
     expect([mark('a2'), mark('ledger-1'), mark('deck-3'), mark('gate-1')]).toEqual(['failed', 'lost', 'hurt', null]);
     expect(edges.filter((edge) => edge.kind === 'isl' && edge.mark === 'failed')).toHaveLength(2);
@@ -188,7 +189,7 @@ test('the lines of a dead switch are drawn dead, those of others as they are', (
   const view = new Overlay(demo);
   const dead = lookUp(demo, 'switch', 'a2')!;
   view.apply([changed('switch', dead, { state: 'down' })]);
-  const [before, after] = [topology(demo), topology(view)];
+  const [before, after] = [topology(demo, LAB_START), topology(view, LAB_START)];
   const touches = (edge: { from: string; to: string }) => edge.from === dead.id || edge.to === dead.id;
   expect(after.edges.filter(touches).length).toBeGreaterThan(2);
   expect(after.edges.filter(touches).every((edge) => edge.up === 0)).toBe(true);
@@ -198,7 +199,7 @@ test('the lines of a dead switch are drawn dead, those of others as they are', (
 
 test('links between sites are drawn from array to array, and say which inter-switch links run over them', () => {
   const at = stretched();
-  const edges = () => topology(at.estate).edges;
+  const edges = () => topology(at.estate, at.now).edges;
   const line = () => edges().find(({ kind }) => kind === 'line')!;
   const array = (name: string) => lookUp(at.estate, 'array', name)!.id;
   expect(edges().filter(({ kind }) => kind === 'line')).toHaveLength(1);

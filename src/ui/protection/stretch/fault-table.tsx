@@ -1,6 +1,7 @@
 import type { StretchView } from '@/core/replicate/stretch-view';
 import type { FaultCell } from '@/core/stretch/fault-table';
-import { cellWords, firstWords, partWords, seconds } from './words';
+import { pauseWords } from '@/core/stretch/told';
+import { cellWords, firstWords, partWords } from './words';
 import { MarkLegend, PairMark } from './site-marks';
 
 /** Which failure, who goes on: every first failure with every second, as the protocol decides. */
@@ -70,7 +71,9 @@ function Cell({ view, cell }: { view: StretchView; cell: FaultCell }) {
         <PairMark states={cell.states} label={`${words}${cell.stopped ? ': nobody goes on' : ''}`} />
       </span>
       {cell.takesOver && (
-        <span className="narrow block text-[11px] leading-[12px] text-ink2">{seconds(view.pause[cell.takesOver])}</span>
+        <span className="narrow block text-[11px] leading-[12px] text-ink2">
+          {pauseWords(view.pause[cell.takesOver])}
+        </span>
       )}
     </td>
   );

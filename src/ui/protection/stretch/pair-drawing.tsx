@@ -1,4 +1,5 @@
 import type { StretchHost, StretchSide, StretchView } from '@/core/replicate/stretch-view';
+import { answersHosts } from '@/core/stretch/decide';
 import { counted } from '@/core/units/counted';
 import { momentText } from '@/core/units/date';
 
@@ -34,7 +35,7 @@ const named = (x: number, y: number, name: string, what: string) => (
 /** A side: its place, its array, what it does, and since when it does not. */
 function SideBox({ side, x, progress }: { side: StretchSide; x: number; progress: string | null }) {
   const down = side.state === 'DOWN';
-  const serves = side.state === 'BOTH' || side.state === 'SOLO';
+  const serves = answersHosts(side.state);
   const since = side.silentSince === null ? '' : `since ${momentText(side.silentSince)}`;
   return (
     <g>

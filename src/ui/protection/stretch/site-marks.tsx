@@ -1,4 +1,4 @@
-import type { SiteResult } from '@/core/stretch/decide';
+import { answersHosts, type SiteResult } from '@/core/stretch/decide';
 
 const HATCH = 'stretch-hatch';
 
@@ -19,7 +19,7 @@ export function MarkPatterns() {
 function SiteMark({ state, x }: { state: SiteResult; x: number }) {
   if (state === 'DOWN')
     return <path d={`M${x + 1} 10.5h4M${x + 9} 10.5h4M${x + 5} 10l4-8`} stroke="currentColor" fill="none" />;
-  if (state === 'BOTH' || state === 'SOLO') return <rect x={x} y="0" width="14" height="11" fill="currentColor" />;
+  if (answersHosts(state)) return <rect x={x} y="0" width="14" height="11" fill="currentColor" />;
   return (
     <>
       <rect x={x + 0.5} y="0.5" width="13" height="10" fill="none" stroke="currentColor" />

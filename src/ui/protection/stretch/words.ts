@@ -2,8 +2,6 @@ import type { StretchView } from '@/core/replicate/stretch-view';
 import type { FaultCell, FaultRow } from '@/core/stretch/fault-table';
 import { siteStateWords } from '@/core/stretch/told';
 
-export const seconds = (ms: number): string => `${(ms / 1000).toFixed(1)} s`;
-
 /** What fails, by the names of this pair. */
 export function partWords({ sides, witness }: StretchView, part: FaultCell['then']): string {
   const [a, b, w] = [sides.A.place, sides.B.place, witness.name];

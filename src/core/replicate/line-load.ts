@@ -1,0 +1,20 @@
+import { trafficRates } from '../attach/port-load';
+import type { SiteLink } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import type { Milliseconds } from '../units/duration';
+import type { BytesPerSecond } from '../units/rate';
+import { mirroredRate } from './mirror';
+
+/** Bytes a second that hosts send over a line by the inter-switch links that run over it. */
+export function hostsOver(view: EstateView, { isls }: Pick<SiteLink, 'isls'>): BytesPerSecond {
+  if (isls.length === 0) return 0;
+  const rates = trafficRates(view);
+  return isls.reduce((sum, id) => sum + (rates.get(id) ?? 0), 0);
+}
+
+/** Bytes a second that go over a line now: what is copied, what is mirrored, and what hosts send. */
+export const sentOver = (view: EstateView, link: SiteLink, now: Milliseconds): BytesPerSecond =>
+  view
+    .table('replication')
+    .by('link', link.id)
+    .reduce((sum, row) => sum + (row.carrying?.rate ?? 0), mirroredRate(view, link, now) + hostsOver(view, link));
