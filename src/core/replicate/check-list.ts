@@ -84,11 +84,12 @@ function copiedInTime(view: EstateView, volumes: readonly Volume[]): ListedCheck
 function wholeThere(view: EstateView, row: Replication): ListedCheck {
   const unreached = unreachedWhy(view, row);
   const holds = row.state === 'protected' && unreached === null;
+  const onItsWay = row.pit === null ? 'its first copy is on its way' : 'what differs is on its way';
   const good = isMirrored(row) ? 'every write stands at both' : 'it is copied in its rhythm';
   return {
     asks: row.stretch === null ? 'It is whole at the other site' : 'Both sites serve it',
     holds,
-    says: holds ? good : (unreached ?? (row.reason || 'its first copy is on its way')),
+    says: holds ? good : (unreached ?? (row.reason || onItsWay)),
     mend: null,
   };
 }

@@ -3,7 +3,7 @@ import { type Leg } from '../copies/legs';
 import { changed, compacted, deleted, type Effect } from '../estate/effects';
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayOf, hostOf } from '../estate/relations';
+import { arrayOf, clusterOf, hostOf } from '../estate/relations';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { pick } from '../operation/form';
 import type { Inquiry } from '../operation/inquiry';
@@ -33,16 +33,18 @@ function askUnmapped(view: EstateView, asks: Inquiry, row: Leg['row'], leaving: 
   for (const volume of leaving) {
     const [mapping] = view.table('mapping').by('volume', volume.id);
     if (!mapping) continue;
-    const host = hostOf(view, mapping);
     const array = arrayOf(view, volume);
+    // What a cluster was shown is taken from all its members at once.
+    const cluster = mapping.cluster === null ? undefined : clusterOf(view, mapping);
+    const who = cluster ?? hostOf(view, mapping);
     asks.refuse({
       code: 'stretched-leg-mapped',
       field: 'keep',
       subject: subjectOf('volume', volume),
-      message: `${host.name} sees ${row.name} through ${volume.name} at ${array.name}, too; without the pair that would be another volume.`,
+      message: `${who.name} sees ${row.name} through ${volume.name} at ${array.name}, too; without the pair that would be another volume.`,
       mend: `Take ${volume.name} away from its hosts first.`,
-      offer: nextStep(`Take ${volume.name} away from ${host.name}`, 'mapping.delete', {
-        host: host.name,
+      offer: nextStep(`Take ${volume.name} away from ${who.name}`, 'mapping.delete', {
+        ...(cluster ? { cluster: cluster.name } : { host: who.name }),
         array: array.name,
         volumes: [volume.name],
       }),

@@ -161,7 +161,7 @@ describe('taking a leg away', () => {
     const { naa } = volume(at);
     expect(refusal(at, { ...dissolve, keep: 'Nordkai' })).toMatchObject({
       code: 'stretched-leg-mapped',
-      offer: { do: 'mapping.delete', params: { array: 'lintel-2', volumes: ['stores-leg'] } },
+      offer: { do: 'mapping.delete', params: { cluster: 'deck', array: 'lintel-2', volumes: ['stores-leg'] } },
     });
     at.run(unmapLeg);
     expect(at.codes({ ...dissolve, keep: 'Nordkai', confirm: 'no' })).toEqual(['replication-confirm-remove']);
