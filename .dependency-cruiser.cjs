@@ -10,6 +10,9 @@ const noCoreRoom = (room, ...allowed) => ({
 /** From the lowest up: a room knows those before it. */
 const coreRooms = [
   'units',
+  'load',
+  'qos',
+  'tier',
   'schedule',
   'kinds',
   'stretch',
