@@ -34,6 +34,7 @@ const coreRooms = [
   'attach',
   'protect',
   'replicate',
+  'performance',
   'zoning',
   'target',
   'rules',

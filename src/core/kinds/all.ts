@@ -20,6 +20,8 @@ import { initiatorKind } from './initiator';
 import { interfaceKind } from './interface';
 import { islKind } from './isl';
 import { jobKind } from './job';
+import { limitUseKind } from './limit-use';
+import { loadLimitKind } from './load-limit';
 import { loginKind } from './login';
 import { mappingKind } from './mapping';
 import { muteKind } from './mute';
@@ -66,6 +68,8 @@ export * from './initiator';
 export * from './interface';
 export * from './isl';
 export * from './job';
+export * from './limit-use';
+export * from './load-limit';
 export * from './login';
 export * from './mapping';
 export * from './mute';
@@ -135,4 +139,6 @@ export const declarations = {
   partner: partnerKind,
   drill: drillKind,
   witness: witnessKind,
+  limitUse: limitUseKind,
+  loadLimit: loadLimitKind,
 } as const;

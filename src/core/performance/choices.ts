@@ -1,0 +1,41 @@
+import { GIB, type Bytes } from '../units/bytes';
+
+/** Free design decisions of the model of load, in one place. */
+
+/** Cache of a controller, and the most of the reads it answers. */
+export const CACHE: Bytes = 64 * GIB;
+export const CACHE_HITS = 0.95;
+/** Reads that go on from one to the next are read ahead. */
+export const READ_AHEAD_HITS = 0.9;
+/** Overwrites in the hot part that meet before they are destaged. */
+export const MERGED_WRITES = 0.2;
+/** Of writes from end to end, the share that fills whole stripes. */
+export const FULL_STRIPES = 0.9;
+
+/** Cores of a controller, and the seconds one spends on a read and on a write (kept twice, once at the partner) beside moving its bytes. */
+export const CORES = 8;
+export const READ_CORE_S = 60e-6;
+export const WRITE_CORE_S = 90e-6;
+/** What a controller that does not serve a volume spends on passing one I/O on to its partner. */
+export const PASSED_ON_S = 30e-6;
+
+/** A burst that nobody described: so long, so many an hour. */
+export const BURST_SECONDS = 10;
+export const BURSTS_AN_HOUR = 2;
+
+/** Operations that wait where demand is not served: no more than so many seconds of it. The rest is refused: applications give up. */
+export const PATIENCE_S = 30;
+
+/** Utilisation up to which latency follows the queue; above it what is outstanding decides. */
+export const FULL = 0.98;
+/** Latency that has moved by less than this share is taken as unmoved. */
+export const STEADY = 0.01;
+
+/** Length of a telemetry row. */
+export const SLOT_S = 5;
+export const SLOT = 5000;
+export const SLOTS_AN_HOUR = 720;
+/** Histograms of latency: bucket 0 ends here, each next one is so much wider. */
+export const FIRST_BUCKET_S = 50e-6;
+export const GAMMA = 1.1;
+export const BUCKETS = 144;

@@ -1,0 +1,370 @@
+import { HOUR } from '../units/duration';
+import { FULL, PATIENCE_S, SLOT, SLOT_S, SLOTS_AN_HOUR, STEADY } from './choices';
+import { flattened, type Flat } from './flat';
+import { Held } from './held';
+import { burstAt, busyAt } from './profile';
+import { shareOut } from './share-out';
+import type { LoadModel } from './shape';
+import type { WeekShape } from '../kinds/activity';
+import { chanceToWait } from './wait-chance';
+
+/** What a volume asked and got while nothing changed. Rates are I/O a second, times seconds. */
+export interface VolumeFigures {
+  /** What applications asked; what limits let through; what was done; what applications gave up. */
+  asked: number;
+  allowed: number;
+  served: number;
+  refused: number;
+  /** Operations that wait at the end of it. */
+  queue: number;
+  /** Shares of what is done: answered from the cache, from media, written. Mean seconds and variance of each. */
+  shares: [number, number, number];
+  means: [number, number, number];
+  variances: [number, number, number];
+  /** Mean over the three. */
+  latency: number;
+  bytesPerS: number;
+  /** The resource that keeps it from more, or -1. */
+  boundBy: number;
+  /** A limit holds it back. */
+  limited: boolean;
+}
+
+/** Told what was so from one slot to another; slots are five seconds since 1970. */
+export interface Listener {
+  volume(index: number, from: number, to: number, figures: VolumeFigures): void;
+  resource(index: number, from: number, to: number, used: number): void;
+}
+
+/** What is carried from slot to slot: operations that wait, and operations saved up, by id. */
+export interface CourseState {
+  queued: Record<string, number>;
+  tokens: Record<string, number>;
+}
+
+interface Part {
+  volumes: number[];
+  resources: number[];
+}
+
+/** The load of a model as time goes on, slot by slot where something moves and in one go where nothing does. */
+export class Course {
+  private readonly parts: Part[];
+  private readonly flat: Flat;
+  private readonly held: Held;
+  private readonly busy = new Map<WeekShape, number>();
+  private busyHour = -1;
+  // By volume: what is so now, and since when.
+  private readonly queued: Float64Array;
+  private readonly asked: Float64Array;
+  private readonly allowed: Float64Array;
+  private readonly served: Float64Array;
+  private readonly refused: Float64Array;
+  private readonly hit: Float64Array;
+  private readonly miss: Float64Array;
+  private readonly write: Float64Array;
+  private readonly boundBy: Int32Array;
+  private readonly limited: Uint8Array;
+  private readonly burstUntil: Float64Array;
+  private readonly burstOn: Uint8Array;
+  /** What was told last: asked, served, refused, queue, bound by, hit, miss, write. */
+  private readonly told: VolumeFigures[];
+  private readonly begun: Float64Array;
+  // By resource.
+  private readonly used: Float64Array;
+  private readonly usedSince: Float64Array;
+  private readonly usedThen: Float64Array;
+  private readonly count: Float64Array;
+  private readonly background: Float64Array;
+  private readonly wait: Float64Array;
+  private readonly waitVariance: Float64Array;
+
+  constructor(
+    readonly model: LoadModel,
+    public slot: number,
+    state: CourseState = { queued: {}, tokens: {} },
+  ) {
+    const [V, R] = [model.volumes.length, model.resources.length];
+    const byVolume = () => new Float64Array(V);
+    const byResource = () => new Float64Array(R);
+    this.flat = flattened(model);
+    this.queued = Float64Array.from(model.volumes, ({ id }) => state.queued[id] ?? 0);
+    this.held = new Held(model, state.tokens);
+    [this.asked, this.allowed, this.served, this.refused] = [byVolume(), byVolume(), byVolume(), byVolume()];
+    [this.hit, this.miss, this.write] = [byVolume(), byVolume(), byVolume()];
+    this.boundBy = new Int32Array(V).fill(-1);
+    this.limited = new Uint8Array(V);
+    this.burstUntil = new Float64Array(V).fill(-1);
+    this.burstOn = new Uint8Array(V);
+    this.told = Array.from({ length: V }, () => blank());
+    this.begun = new Float64Array(V).fill(slot);
+    [this.used, this.count, this.background] = [byResource(), byResource(), byResource()];
+    [this.wait, this.waitVariance] = [byResource(), byResource()];
+    this.usedSince = byResource().fill(slot);
+    this.usedThen = byResource().fill(-1);
+    for (const { resource, perS } of model.background) this.background[resource]! += perS;
+    this.parts = partsOf(model);
+  }
+
+  /** What waits and what is saved up, of those that have any. */
+  state(): CourseState {
+    const queued: Record<string, number> = {};
+    this.model.volumes.forEach(({ id }, k) => {
+      if (this.queued[k]! > 0) queued[id] = this.queued[k]!;
+    });
+    return { queued, tokens: this.held.state() };
+  }
+
+  /** Goes on to a slot, and tells all that was so until then. */
+  run(until: number, listener: Listener): void {
+    for (let from = this.slot; from < until;) {
+      const most = Math.min(until, (Math.floor(from / SLOTS_AN_HOUR) + 1) * SLOTS_AN_HOUR);
+      for (const part of this.parts) {
+        for (let slot = from; slot < most;) slot = this.step(part, slot, most, listener);
+        for (const v of part.volumes) this.flush(v, most, listener);
+        for (const r of part.resources) this.flushResource(r, most, listener);
+      }
+      from = most;
+    }
+    this.slot = until;
+  }
+
+  private flush(v: number, until: number, listener: Listener): void {
+    if (this.begun[v]! < until) listener.volume(v, this.begun[v]!, until, this.told[v]!);
+    this.begun[v] = until;
+  }
+
+  private flushResource(r: number, until: number, listener: Listener): void {
+    if (this.usedSince[r]! < until && this.usedThen[r]! >= 0)
+      listener.resource(r, this.usedSince[r]!, until, this.usedThen[r]!);
+    this.usedSince[r] = until;
+  }
+
+  private busyNow(week: WeekShape, slot: number): number {
+    const hour = Math.floor(slot / SLOTS_AN_HOUR);
+    if (hour !== this.busyHour) {
+      this.busyHour = hour;
+      this.busy.clear();
+    }
+    let known = this.busy.get(week);
+    if (known === undefined) this.busy.set(week, (known = busyAt(week, slot * SLOT)));
+    return known;
+  }
+
+  /** One stretch in which nothing of a part changes, up to `most`; the slot at which it ends. */
+  private step(part: Part, slot: number, most: number, listener: Listener): number {
+    const { volumes } = this.model;
+    let next = most;
+    let waiting = false;
+    for (const v of part.volumes) {
+      const volume = volumes[v]!;
+      if (slot >= this.burstUntil[v]! || this.burstUntil[v]! < 0) {
+        const { on, until } = burstAt(volume.bursts, volume.seed, slot);
+        this.burstUntil[v] = until;
+        this.burstOn[v] = on ? 1 : 0;
+      }
+      if (this.burstUntil[v]! < next) next = this.burstUntil[v]!;
+      const { high, low } = volume.bursts;
+      const asked = (volume.reads + volume.writes) * this.busyNow(volume.week, slot) * (this.burstOn[v] ? high : low);
+      this.asked[v] = asked;
+      if (this.queued[v]! > 0) waiting = true;
+      // What waited comes first; what limits and resources then let through.
+      this.allowed[v] = asked + this.queued[v]! / SLOT_S;
+      this.limited[v] = 0;
+    }
+    let hot = this.held.allow(part.volumes, this.allowed, this.limited, slot * SLOT);
+    const short = shareOut(
+      this.flat,
+      this.model,
+      part,
+      this.allowed,
+      this.background,
+      this.held.claims,
+      this.served,
+      this.boundBy,
+    );
+    if (short || waiting || this.held.any) hot = this.carryOver(part) || hot;
+    this.held.rest(part.volumes, this.served, 1);
+    const end = hot ? slot + 1 : next;
+    if (end - slot > 1) this.held.rest(part.volumes, this.served, end - slot - 1);
+    this.load(part, slot, listener);
+    for (const v of part.volumes) this.tell(v, slot, listener);
+    return end;
+  }
+
+  /** What is not served waits, as long as applications have patience. Whether anything moves. */
+  private carryOver(part: Part): boolean {
+    let moves = false;
+    for (const v of part.volumes) {
+      const [asked, served, before] = [this.asked[v]!, this.served[v]!, this.queued[v]!];
+      const left = Math.max(0, asked + before / SLOT_S - served) * SLOT_S;
+      const room = Math.max(asked, served) * PATIENCE_S;
+      const queue = left < 1e-6 * (1 + asked) ? 0 : Math.min(left, room);
+      this.refused[v] = left > queue ? (left - queue) / SLOT_S : 0;
+      if (Math.abs(queue - before) > 1e-9 * (1 + queue)) moves = true;
+      this.queued[v] = queue;
+    }
+    return moves;
+  }
+
+  /** What is used of each resource, and how long it makes wait. */
+  private load(part: Part, slot: number, listener: Listener): void {
+    const { start, resource, units, visits } = this.flat;
+    const { resources } = this.model;
+    for (const r of part.resources) {
+      this.used[r] = this.background[r]!;
+      this.count[r] = 0;
+    }
+    for (const v of part.volumes) {
+      const rate = this.served[v]!;
+      if (rate === 0) continue;
+      for (let u = start[v]!; u < start[v + 1]!; u++) {
+        this.used[resource[u]!]! += rate * units[u]!;
+        this.count[resource[u]!]! += rate * visits[u]!;
+      }
+    }
+    for (const r of part.resources) {
+      const { capacity, servers } = resources[r]!;
+      const used = this.used[r]!;
+      const rho = Math.min(FULL, used / capacity);
+      const perVisit = this.count[r]! > 0 ? ((used - this.background[r]!) / this.count[r]! / capacity) * servers : 0;
+      const chance = chanceToWait(rho, servers);
+      const g = perVisit / (servers * (1 - rho));
+      this.wait[r] = chance * g;
+      this.waitVariance[r] = chance * (2 - chance) * g * g;
+      if (this.usedThen[r]! < 0 || Math.abs(used - this.usedThen[r]!) > 1e-9 * capacity) {
+        this.flushResource(r, slot, listener);
+        this.usedThen[r] = used;
+      }
+    }
+  }
+
+  /** Where figures of a volume are no longer those that were told, tells them up to here and begins anew. */
+  private tell(v: number, slot: number, listener: Listener): void {
+    const volume = this.model.volumes[v]!;
+    const { start, resource, readWaits, writeWaits, mediaStart, media, mediaShare } = this.flat;
+    let [waitRead, waitWrite, waitMiss] = [0, 0, 0];
+    for (let u = start[v]!; u < start[v + 1]!; u++) {
+      const wait = this.wait[resource[u]!]!;
+      waitRead += readWaits[u]! * wait;
+      waitWrite += writeWaits[u]! * wait;
+    }
+    for (let m = mediaStart[v]!; m < mediaStart[v + 1]!; m++) waitMiss += mediaShare[m]! * this.wait[media[m]!]!;
+    // Little's law where more waits than the queues of the array say: what is outstanding and what waits at hosts, over what is done.
+    const behind = this.behind(v);
+    const hit = volume.readS + waitRead + behind;
+    const miss = hit + volume.missS + waitMiss;
+    const write = volume.writeS + waitWrite + behind;
+    const told = this.told[v]!;
+    const same = (x: number, y: number) => Math.abs(x - y) <= 1e-9 * (1 + Math.abs(x));
+    const near = (x: number, y: number) => Math.abs(x - y) <= STEADY * x;
+    if (
+      same(told.asked, this.asked[v]!) &&
+      same(told.served, this.served[v]!) &&
+      same(told.queue, this.queued[v]!) &&
+      same(told.refused, this.refused[v]!) &&
+      told.boundBy === this.boundBy[v]! &&
+      told.limited === (this.limited[v] === 1) &&
+      near(told.means[0], hit) &&
+      near(told.means[1], miss) &&
+      near(told.means[2], write)
+    )
+      return;
+    this.flush(v, slot, listener);
+    [this.hit[v], this.miss[v], this.write[v]] = [hit, miss, write];
+    this.told[v] = this.figuresOf(v, behind);
+  }
+
+  private behind(v: number): number {
+    const [served, queue] = [this.served[v]!, this.queued[v]!];
+    if (served === 0 || queue === 0) return 0;
+    return (queue + (this.boundBy[v]! >= 0 ? this.model.volumes[v]!.outstanding : 0)) / served;
+  }
+
+  private figuresOf(v: number, behind: number): VolumeFigures {
+    const volume = this.model.volumes[v]!;
+    const { start, resource, readWaits, writeWaits, mediaStart, media, mediaShare } = this.flat;
+    let [varRead, varWrite, varMiss] = [0, 0, 0];
+    for (let u = start[v]!; u < start[v + 1]!; u++) {
+      const variance = this.waitVariance[resource[u]!]!;
+      varRead += readWaits[u]! * variance;
+      varWrite += writeWaits[u]! * variance;
+    }
+    for (let m = mediaStart[v]!; m < mediaStart[v + 1]!; m++) varMiss += mediaShare[m]! * this.waitVariance[media[m]!]!;
+    const total = volume.reads + volume.writes || 1;
+    const shares: VolumeFigures['shares'] = [
+      (volume.reads * volume.hit) / total,
+      (volume.reads * (1 - volume.hit)) / total,
+      volume.writes / total,
+    ];
+    const means: VolumeFigures['means'] = [this.hit[v]!, this.miss[v]!, this.write[v]!];
+    const spread = behind * behind;
+    return {
+      asked: this.asked[v]!,
+      allowed: this.allowed[v]!,
+      served: this.served[v]!,
+      refused: this.refused[v]!,
+      queue: this.queued[v]!,
+      boundBy: this.boundBy[v]!,
+      limited: this.limited[v] === 1,
+      shares,
+      means,
+      variances: [
+        volume.readS ** 2 + varRead + spread,
+        volume.readS ** 2 + volume.missS ** 2 + varRead + varMiss + spread,
+        volume.writeS ** 2 + varWrite + spread,
+      ],
+      latency: shares[0] * means[0] + shares[1] * means[1] + shares[2] * means[2],
+      bytesPerS: this.served[v]! * volume.ioBytes,
+    };
+  }
+}
+
+const blank = (): VolumeFigures => ({
+  asked: -1,
+  allowed: 0,
+  served: 0,
+  refused: 0,
+  queue: 0,
+  shares: [0, 0, 0],
+  means: [0, 0, 0],
+  variances: [0, 0, 0],
+  latency: 0,
+  bytesPerS: 0,
+  boundBy: -1,
+  limited: false,
+});
+
+/** Volumes that share no resource and no limit, however far around, do not touch each other. */
+function partsOf(model: LoadModel): Part[] {
+  const parent = new Map<string, string>();
+  const top = (id: string): string => {
+    let at = id;
+    while (parent.get(at) !== at) at = parent.get(at)!;
+    return at;
+  };
+  const join = (a: string, b: string) => {
+    for (const id of [a, b]) if (!parent.has(id)) parent.set(id, id);
+    const [x, y] = [top(a), top(b)];
+    if (x !== y) parent.set(x < y ? y : x, x < y ? x : y);
+  };
+  model.volumes.forEach((volume, v) => {
+    join(`v${v}`, `v${v}`);
+    for (const { resource } of volume.uses) join(`v${v}`, `r${resource}`);
+  });
+  for (const limit of model.limits) for (const { volume } of limit.members) join(`l${limit.id}`, `v${volume}`);
+  model.resources.forEach((_, r) => join(`r${r}`, `r${r}`));
+  const parts = new Map<string, Part>();
+  const partOf = (id: string): Part => {
+    const key = top(id);
+    let part = parts.get(key);
+    if (!part) parts.set(key, (part = { volumes: [], resources: [] }));
+    return part;
+  };
+  model.volumes.forEach((_, v) => partOf(`v${v}`).volumes.push(v));
+  model.resources.forEach((_, r) => partOf(`r${r}`).resources.push(r));
+  return [...parts.values()];
+}
+
+/** Where the next hour begins, as a slot. */
+export const nextHour = (slot: number): number => (Math.floor((slot * SLOT) / HOUR) + 1) * SLOTS_AN_HOUR;

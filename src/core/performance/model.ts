@@ -1,0 +1,246 @@
+import { leadOf, legsOf, devicesOn } from '../copies/legs';
+import { shownBytes } from '../copies/parts';
+import type { Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { hash32 } from '../estate/random';
+import { arrayOf, hostOf, interfaceOf, portOf } from '../estate/relations';
+import { readHit } from '../load/cache';
+import { RHO_LIMIT, RHO_LIMIT_MEDIA } from '../load/headroom';
+import { capacityOf, fcPayloadRate } from '../network/link';
+import { fabricRoutes } from '../fabric/routes';
+import { pathFinder, type PathFinder } from '../attach/paths';
+import { deviceShares } from '../attach/selector';
+import { CONTROLLER_BANDWIDTH, FLASH_CHANNELS } from '../raid/choices';
+import { groupHealth } from '../raid/health';
+import { mediaOfGroup } from '../raid/load';
+import { servingController } from '../volume/health';
+import { isMirrored } from '../replicate/carry';
+import { addedBy } from '../replicate/mirror';
+import { byName } from '../operation/draft';
+import {
+  CACHE,
+  CACHE_HITS,
+  CORES,
+  MERGED_WRITES,
+  PASSED_ON_S,
+  READ_AHEAD_HITS,
+  READ_CORE_S,
+  WRITE_CORE_S,
+} from './choices';
+import { backgroundOf } from './background';
+import { groupCost, groupShares } from './group-cost';
+import { limitsOf } from './limits';
+import { burstsOf } from './profile';
+import type { LoadModel, LoadResource, LoadUse, LoadVolume } from './shape';
+
+/**
+ * What every volume's I/O takes of ports, links, controllers and groups, along the paths and shares of its hosts, with failures and background
+ * work as they stand; `degraded` groups are taken to have one member out.
+ */
+export function loadModel(
+  view: EstateView,
+  finder: PathFinder = pathFinder(view),
+  degraded: ReadonlySet<string> = new Set(),
+): LoadModel {
+  const resources: LoadResource[] = [];
+  const places = new Map<string, number>();
+  const put = (resource: LoadResource) => {
+    places.set(resource.id, resources.length);
+    resources.push(resource);
+  };
+  for (const array of [...view.table('array').values()].sort(byName)) {
+    for (const one of [...view.table('controller').by('array', array.id)].sort(byName))
+      if (one.state === 'up')
+        put({
+          id: one.id,
+          kind: 'controller',
+          name: `${array.name} ${one.name}`,
+          array: array.id,
+          capacity: CORES,
+          servers: CORES,
+          limit: RHO_LIMIT,
+        });
+    for (const port of [...view.table('port').by('array', array.id)].sort(byName))
+      if (port.role !== 'none' && port.state === 'up')
+        put({
+          id: port.id,
+          kind: 'port',
+          name: `${array.name} ${port.name}`,
+          array: array.id,
+          capacity: capacityOf(port),
+          servers: 1,
+          limit: RHO_LIMIT,
+        });
+    for (const group of [...view.table('raidGroup').by('array', array.id)].sort(byName)) {
+      const { state, failed } = groupHealth(view, group);
+      if (state === 'lost') continue;
+      const lost = Math.max(failed.length, degraded.has(group.id) ? 1 : 0);
+      const drives = group.drives.length - lost;
+      const { flash } = mediaOfGroup(view, group);
+      put({
+        id: group.id,
+        kind: 'group',
+        name: `${array.name} ${group.name}`,
+        array: array.id,
+        capacity: drives,
+        servers: drives * (flash ? FLASH_CHANNELS : 1),
+        limit: RHO_LIMIT_MEDIA,
+      });
+    }
+  }
+  for (const isl of [...view.table('isl').values()].sort(byName))
+    if (isl.state === 'up')
+      put({
+        id: isl.id,
+        kind: 'isl',
+        name: isl.name,
+        array: null,
+        capacity: fcPayloadRate(isl.speed) * 1e6,
+        servers: 1,
+        limit: RHO_LIMIT,
+      });
+
+  const routes = fabricRoutes(view);
+  const workingSets = new Map<string, number>();
+  const asked = [...view.table('volume').values()].filter(
+    (volume) => volume.activity !== null && volume.deletedAt === null && leadOf(view, volume.id) === volume.id,
+  );
+  for (const volume of asked) {
+    const at = servingController(view, volume)?.id;
+    if (!at || volume.activity!.pattern === 'sequential') continue;
+    workingSets.set(at, (workingSets.get(at) ?? 0) + volume.activity!.workingSet * shownBytes(volume));
+  }
+  const volumes: LoadVolume[] = [];
+  for (const volume of asked) {
+    const one = volumeLoad(view, finder, routes, volume, { places, workingSets, degraded });
+    if (one) volumes.push(one);
+  }
+  const found = { resources, volumes };
+  return { ...found, limits: limitsOf(view, volumes), background: backgroundOf(view, places, resources) };
+}
+
+interface Known {
+  places: ReadonlyMap<string, number>;
+  workingSets: ReadonlyMap<string, number>;
+  degraded: ReadonlySet<string>;
+}
+
+/** What a volume's I/O takes; null where no host asks for any. */
+function volumeLoad(
+  view: EstateView,
+  finder: PathFinder,
+  routes: ReturnType<typeof fabricRoutes>,
+  volume: Volume,
+  { places, workingSets, degraded }: Known,
+): LoadVolume | null {
+  const activity = volume.activity!;
+  const devices = devicesOn(view, volume.id).filter((device) => device.state === 'online' && finder.reaches(device));
+  if (devices.length === 0) return null;
+  const { ioBytes } = activity;
+  const sequential = activity.pattern === 'sequential';
+  const uses = new Map<number, LoadUse>();
+  const use = (id: string, share: number, read: number, write: number) => {
+    const resource = places.get(id);
+    if (resource === undefined || share === 0) return;
+    const known = uses.get(resource) ?? { resource, read: 0, write: 0, readVisits: 0, writeVisits: 0 };
+    known.read += share * read;
+    known.write += share * write;
+    known.readVisits += share;
+    known.writeVisits += share;
+    uses.set(resource, known);
+  };
+  const moved = (CORES * ioBytes) / CONTROLLER_BANDWIDTH;
+  const [readCore, writeCore] = [READ_CORE_S + moved, WRITE_CORE_S + 2 * moved];
+  let outstanding = 0;
+  let wireS = 0;
+  const hosts: string[] = [];
+  /** Of the I/O, the share that goes to each leg. */
+  const legs = new Map<string, number>();
+  const legAt = new Map(legsOf(view, volume.id).map((id) => [view.table('volume').get(id)!.array, id]));
+  for (const device of devices) {
+    const host = hostOf(view, device);
+    hosts.push(host.id);
+    outstanding += host.queueDepth;
+    const { found } = finder.of(device);
+    const shares = deviceShares(found, host, device);
+    found.forEach((path, k) => {
+      const share = shares[k]! / devices.length;
+      if (share === 0) return;
+      const port = portOf(view, path);
+      const leg = view.table('volume').get(legAt.get(port.array) ?? volume.id)!;
+      legs.set(leg.id, (legs.get(leg.id) ?? 0) + share);
+      use(path.port, share, ioBytes, ioBytes);
+      wireS += (share * ioBytes) / capacityOf(port);
+      const serving =
+        arrayOf(view, leg).pathAccess === 'symmetric'
+          ? path.controller
+          : (servingController(view, leg)?.id ?? path.controller);
+      use(serving, share, readCore, writeCore);
+      if (serving !== path.controller) use(path.controller, share, PASSED_ON_S, PASSED_ON_S);
+      const [from, to] = [interfaceOf(view, path).switch, port.switch];
+      if (!from || !to || from === to) return;
+      const links = routes.shortest(from, to);
+      for (const isl of links) use(isl.id, (share * (routes.hops(from, to) ?? 0)) / links.length, ioBytes, ioBytes);
+    });
+  }
+  const cached = servingController(view, volume)?.id ?? '';
+  const hit = sequential
+    ? READ_AHEAD_HITS
+    : readHit({ hMax: CACHE_HITS, cacheBytes: CACHE, workingSetBytes: workingSets.get(cached) ?? 0 });
+  const media: LoadVolume['media'] = [];
+  let missS = 0;
+  const groupUse = (of: Volume, share: number, reads: boolean) => {
+    for (const { group, part } of groupShares(view, of)) {
+      const resource = places.get(group.id);
+      if (resource === undefined) continue;
+      const cost = groupCost(view, group, ioBytes, sequential, degraded);
+      const known = uses.get(resource) ?? { resource, read: 0, write: 0, readVisits: 0, writeVisits: 0 };
+      if (reads) {
+        known.read += share * part * (1 - hit) * cost.read;
+        known.readVisits += share * part * (1 - hit) * cost.readOps;
+        media.push({ resource, share: share * part });
+        missS += (share * part * mediaOfGroup(view, group).readMs) / 1000;
+      }
+      const merged = sequential ? 0 : MERGED_WRITES * activity.hotShare;
+      known.write += (reads ? 1 : share) * part * (1 - merged) * cost.write;
+      known.writeVisits += (reads ? 1 : share) * part * (1 - merged) * cost.writeOps;
+      uses.set(resource, known);
+    }
+  };
+  const total = [...legs.values()].reduce((sum, one) => sum + one, 0) || 1;
+  for (const id of legAt.values()) groupUse(view.table('volume').get(id)!, (legs.get(id) ?? 0) / total, true);
+  let fixedS = 0;
+  for (const row of view.table('replication').by('primary', volume.id)) {
+    if (row.stretch !== null || !isMirrored(row)) continue;
+    const target = row.secondaries[row.primaries.indexOf(volume.id)];
+    if (target) groupUse(view.table('volume').get(target)!, 1, false);
+    fixedS += mirrorS(view, row.link, volume);
+  }
+  return {
+    id: volume.id,
+    name: volume.name,
+    array: volume.array,
+    pool: volume.pool,
+    workload: volume.workload,
+    hosts: [...new Set(hosts)].sort(),
+    seed: hash32(volume.workload ?? volume.id),
+    bursts: burstsOf(activity),
+    week: activity.week,
+    reads: activity.reads,
+    writes: activity.writes,
+    ioBytes,
+    hit,
+    readS: wireS + readCore,
+    missS,
+    writeS: wireS + writeCore + fixedS,
+    outstanding,
+    uses: [...uses.values()],
+    media,
+  };
+}
+
+/** What a mirror over a line adds to each write, seconds. */
+const mirrorS = (view: EstateView, link: string, volume: Volume): number => {
+  const line = view.table('siteLink').get(link);
+  return line ? addedBy(line, [volume]).ms / 1000 : 0;
+};
