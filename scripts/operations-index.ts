@@ -8,6 +8,7 @@ const rooms = [
   'volume',
   'protect',
   'replicate',
+  'performance',
   'attach',
   'zoning',
   'target',

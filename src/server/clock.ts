@@ -174,6 +174,7 @@ export class Clock {
     const { plant } = this;
     const from = plant.lab.now;
     if (due === from && joining.length === 0) return;
+    this.guarded('telemetry', 'What is asked and served', () => plant.telemetry.pass(due));
     const lab = { ...plant.lab, now: due };
     const together = (writing: boolean, others: readonly FallsDue[]) => {
       const overlay = new Overlay(plant.estate);

@@ -30,6 +30,7 @@ import {
   PROVEN_DAYS,
   protection,
 } from '../../demo/protection';
+import { load, WATCHED_DAYS } from '../../demo/load';
 import {
   ELSEWHERE_HOURS,
   lines,
@@ -101,6 +102,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   const { estate, effects } = demoEstate();
   plant.replaceEstate(estate, effects, 'Demo estate put up');
   // The weeks that lie behind the demo pass through the same clock as all time: jobs end and hosts write.
+  plant.telemetry.off = true;
   const morning = plant.lab.now;
   plant.commit({ lab: { ...plant.lab, now: morning - HISTORY_DAYS * DAY } });
   const first = Math.floor(plant.lab.now / DAY);
@@ -116,6 +118,11 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
       putFiles(earlyFiles);
       carryOut(protection, 'protection');
       carryOut(byHand, 'by hand');
+    }
+    if (left === WATCHED_DAYS) {
+      carryOut(load, 'load');
+      plant.telemetry.off = false;
+      plant.telemetry.reset();
     }
     if (left === PROVEN_DAYS) carryOut(proofs(plant.estate), 'proofs');
     if (left === CLOSELY_DAYS) carryOut(closely, 'closely');

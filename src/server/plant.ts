@@ -12,6 +12,7 @@ import { Store, type Commit, type LabState, type StoreOptions } from '@/store/st
 import { LAB_START } from '../../demo/hardware';
 import { Events } from './events';
 import { refusedProblem } from './problem';
+import { Telemetry } from './telemetry';
 import { Troubles } from './troubles';
 import { Vault } from './vault';
 
@@ -21,6 +22,7 @@ export class Plant {
   readonly events = new Events();
   readonly troubles = new Troubles(this.events);
   readonly vault: Vault;
+  readonly telemetry = new Telemetry(this);
   estate: Estate;
   lab: LabState;
   /** Grows with every commit that changes the estate. */
@@ -50,6 +52,7 @@ export class Plant {
     this.store.commit(around.length > 0 ? { ...commit, pathEvents: around } : commit, this.estate);
     if (commit.lab) this.lab = commit.lab;
     if (commit.effects && commit.effects.length > 0) {
+      this.telemetry.touch(commit.effects);
       this.estate.apply(commit.effects);
       this.version += 1;
       this.events.emit({
@@ -126,6 +129,7 @@ export class Plant {
 
   private now(estate: Estate): void {
     this.estate = estate;
+    this.telemetry.touch('all');
     this.version += 1;
     this.events.emit({ type: 'commit', version: this.version, kinds: ['estate'] });
   }
@@ -137,6 +141,7 @@ export class Plant {
     } catch (error) {
       this.estate = this.store.estate();
       this.lab = this.store.lab() ?? { now: LAB_START, speed: 60 };
+      this.telemetry.reset();
       this.version += 1;
       throw error;
     }
@@ -147,6 +152,7 @@ export class Plant {
     this.store.takeOver(file);
     this.estate = this.store.estate();
     this.lab = this.store.lab() ?? this.lab;
+    this.telemetry.reset();
     this.version += 1;
     this.events.emit({ type: 'commit', version: this.version, kinds: ['estate'] });
     this.events.emit({ type: 'tray', change: this.store.setting('tray') || null });

@@ -69,6 +69,10 @@ export const hostDelete: OperationType<Params> = {
           .flatMap((row) => view.table('access').by('initiator', row.id))
           .map((row) => deleted('access', row)),
         ...ruledAnew(view, { [host.name]: null }),
+        ...view
+          .table('limitUse')
+          .by('host', host.id)
+          .map((use) => deleted('limitUse', use)),
         deleted('host', host),
         ...(lastOfCluster ? [deleted('cluster', lastOfCluster)] : []),
       ],

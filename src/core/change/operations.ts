@@ -59,6 +59,7 @@ import { stretchCreate } from '../replicate/stretch-create';
 import { stretchDissolve } from '../replicate/stretch-dissolve';
 import { stretchForce } from '../replicate/stretch-force';
 import { witnessCreate, witnessConfigure, witnessDelete } from '../replicate/witness-operations';
+import { limitCreate, limitConfigure, limitApply, limitLift, limitDelete } from '../performance/limit-operations';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -180,6 +181,13 @@ export const operationsByRoom = {
     witnessCreate,
     witnessConfigure,
     witnessDelete,
+  ],
+  performance: [
+    limitCreate,
+    limitConfigure,
+    limitApply,
+    limitLift,
+    limitDelete,
   ],
   attach: [
     arrayConfigure,

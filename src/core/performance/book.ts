@@ -1,78 +1,75 @@
-import { HOUR, type Milliseconds } from '../units/duration';
 import { SLOT_S, SLOTS_AN_HOUR } from './choices';
 import type { Listener, VolumeFigures } from './course';
 import { emptyRow, type LoadRow } from './row';
 import type { LoadModel } from './shape';
 import { spread } from './spread';
 
-/** Five minutes of an hour: what charts draw. */
+/** Five minutes of an hour: what charts draw of longer spans. */
 export const PARTS_AN_HOUR = 12;
-const SLOTS_A_PART = SLOTS_AN_HOUR / PARTS_AN_HOUR;
 
-export interface HourOf {
+/** Rows of one volume or resource, part by part. */
+export interface SubjectRows {
   subject: string;
-  at: Milliseconds;
-  row: LoadRow;
   parts: LoadRow[];
 }
 
-/** Gathers what is told of an hour into rows, by volume and resource. */
-export class HourBook implements Listener {
+/** Gathers what is told of a stretch of time into rows of equal length, by volume and resource. Several models may follow each other. */
+export class Book implements Listener {
   private readonly rows = new Map<string, LoadRow[]>();
+  private model: LoadModel = { resources: [], volumes: [], limits: [], background: [] };
 
-  /** `hour` counts from 1970. */
+  /** `start` is a slot; there are `parts` parts of `slots` slots. */
   constructor(
-    private readonly model: LoadModel,
-    readonly hour: number,
-    /** Rows of the same hour under a model before. */
-    earlier: ReadonlyMap<string, LoadRow[]> = new Map(),
-  ) {
-    for (const [subject, parts] of earlier) this.rows.set(subject, parts);
+    readonly start: number,
+    readonly slots: number,
+    readonly parts: number,
+    private readonly wanted: ((id: string) => boolean) | null = null,
+  ) {}
+
+  get end(): number {
+    return this.start + this.slots * this.parts;
   }
 
-  private parts(subject: string): LoadRow[] {
-    let known = this.rows.get(subject);
-    if (!known) this.rows.set(subject, (known = Array.from({ length: PARTS_AN_HOUR }, emptyRow)));
-    return known;
+  /** What is told from now on goes by this model. */
+  by(model: LoadModel): this {
+    this.model = model;
+    return this;
   }
 
-  /** The stretch of each part of the hour that lies in [from, to). */
-  private *cut(from: number, to: number): Generator<{ part: number; at: number; slots: number }> {
-    const start = this.hour * SLOTS_AN_HOUR;
-    for (let at = Math.max(from, start); at < Math.min(to, start + SLOTS_AN_HOUR);) {
-      const part = Math.floor((at - start) / SLOTS_A_PART);
-      const end = Math.min(to, start + (part + 1) * SLOTS_A_PART);
-      yield { part, at, slots: end - at };
-      at = end;
-    }
-  }
-
-  volume(index: number, from: number, to: number, f: VolumeFigures): void {
-    const parts = this.parts(this.model.volumes[index]!.id);
-    for (const { part, at, slots } of this.cut(from, to)) addVolume(parts[part]!, f, at, slots);
+  volume(index: number, from: number, to: number, figures: VolumeFigures): void {
+    this.put(this.model.volumes[index]!.id, from, to, (row, at, slots) => addVolume(row, figures, at, slots));
   }
 
   resource(index: number, from: number, to: number, used: number): void {
     const { id, capacity } = this.model.resources[index]!;
-    const parts = this.parts(id);
-    for (const { part, at, slots } of this.cut(from, to)) {
-      const row = parts[part]!;
+    this.put(id, from, to, (row, at, slots) => {
       row.slots += slots;
       row.used += used * slots * SLOT_S;
       const rho = used / capacity;
       if (rho > row.mostRho) [row.mostRho, row.mostRhoAt] = [rho, at];
+    });
+  }
+
+  /** Cuts a stretch at the borders of parts. */
+  private put(subject: string, from: number, to: number, add: (row: LoadRow, at: number, slots: number) => void): void {
+    if (this.wanted && !this.wanted(subject)) return;
+    let rows = this.rows.get(subject);
+    if (!rows) this.rows.set(subject, (rows = Array.from({ length: this.parts }, emptyRow)));
+    for (let at = Math.max(from, this.start); at < Math.min(to, this.end);) {
+      const part = Math.floor((at - this.start) / this.slots);
+      const next = Math.min(to, this.start + (part + 1) * this.slots);
+      add(rows[part]!, at, next - at);
+      at = next;
     }
   }
 
-  /** What was gathered, for a model that follows within the hour. */
-  gathered(): ReadonlyMap<string, LoadRow[]> {
-    return this.rows;
-  }
-
-  hours(): { subject: string; at: Milliseconds; parts: LoadRow[] }[] {
-    return [...this.rows].map(([subject, parts]) => ({ subject, at: this.hour * HOUR, parts }));
+  *all(): Generator<SubjectRows> {
+    for (const [subject, parts] of this.rows) yield { subject, parts };
   }
 }
+
+/** The book of an hour that begins at a slot, in parts of five minutes. */
+export const hourBook = (start: number): Book => new Book(start, SLOTS_AN_HOUR / PARTS_AN_HOUR, PARTS_AN_HOUR);
 
 /** Adds a stretch of a volume's figures to a row. */
 export function addVolume(row: LoadRow, f: VolumeFigures, at: number, slots: number): void {

@@ -3,7 +3,7 @@ import { GIB, type Bytes } from '../units/bytes';
 /** Free design decisions of the model of load, in one place. */
 
 /** Cache of a controller, and the most of the reads it answers. */
-export const CACHE: Bytes = 64 * GIB;
+export const CACHE: Bytes = 4 * GIB;
 export const CACHE_HITS = 0.95;
 /** Reads that go on from one to the next are read ahead. */
 export const READ_AHEAD_HITS = 0.9;
@@ -23,8 +23,11 @@ export const PASSED_ON_S = 30e-6;
 export const BURST_SECONDS = 10;
 export const BURSTS_AN_HOUR = 2;
 
-/** Operations that wait where demand is not served: no more than so many seconds of it. The rest is refused: applications give up. */
-export const PATIENCE_S = 30;
+/**
+ * Where demand is not served hosts keep their commands outstanding, and applications save up so many seconds of work; what is more than that is
+ * never asked again.
+ */
+export const PATIENCE_S = 1;
 
 /** Utilisation up to which latency follows the queue; above it what is outstanding decides. */
 export const FULL = 0.98;

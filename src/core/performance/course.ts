@@ -198,7 +198,7 @@ export class Course {
     for (const v of part.volumes) {
       const [asked, served, before] = [this.asked[v]!, this.served[v]!, this.queued[v]!];
       const left = Math.max(0, asked + before / SLOT_S - served) * SLOT_S;
-      const room = Math.max(asked, served) * PATIENCE_S;
+      const room = this.model.volumes[v]!.outstanding + served * PATIENCE_S;
       const queue = left < 1e-6 * (1 + asked) ? 0 : Math.min(left, room);
       this.refused[v] = left > queue ? (left - queue) / SLOT_S : 0;
       if (Math.abs(queue - before) > 1e-9 * (1 + queue)) moves = true;
@@ -278,7 +278,7 @@ export class Course {
   private behind(v: number): number {
     const [served, queue] = [this.served[v]!, this.queued[v]!];
     if (served === 0 || queue === 0) return 0;
-    return (queue + (this.boundBy[v]! >= 0 ? this.model.volumes[v]!.outstanding : 0)) / served;
+    return queue / served;
   }
 
   private figuresOf(v: number, behind: number): VolumeFigures {

@@ -35,6 +35,13 @@ const schema = z.object({
   hot: share.describe('Per cent of the working set that is touched most'),
   hotShare: share.describe('Per cent of the writes that go there'),
   burst: z.coerce.number().min(1).max(1000).optional().describe('Peak of a second over the average'),
+  burstSeconds: z.coerce.number().min(5).max(3600).optional().describe('How long a burst lasts'),
+  burstsAnHour: z.coerce
+    .number()
+    .min(0)
+    .max(60)
+    .optional()
+    .describe('How many bursts come in an hour; 0.04 is one a day'),
   week: z.enum(weekShapes).optional(),
   givesUp: flag.optional().describe('Its oldest copies may go before their time when the pool runs out of room'),
 });
@@ -65,6 +72,8 @@ function profileOf(
   const usual =
     p.kind && p.kind !== before?.kind ? usualActivity[p.kind] : (before ?? (p.kind ? usualActivity[p.kind] : null));
   if (!usual) return null;
+  const burstSeconds = unlessSaid(p.burstSeconds, usual.burstSeconds);
+  const burstsAnHour = unlessSaid(p.burstsAnHour, usual.burstsAnHour);
   return {
     kind: usual.kind,
     reads: unlessSaid(p.reads, usual.reads),
@@ -76,6 +85,8 @@ function profileOf(
     hotShare: unlessSaid(asShare(p.hotShare), usual.hotShare),
     burst: unlessSaid(p.burst, usual.burst),
     week: unlessSaid(p.week, usual.week),
+    ...(burstSeconds === undefined ? {} : { burstSeconds }),
+    ...(burstsAnHour === undefined ? {} : { burstsAnHour }),
   };
 }
 
@@ -104,6 +115,8 @@ export const volumeActivity: OperationType<Params> = {
       hot: folded('Hot part, %'),
       hotShare: folded('Writes there, %'),
       burst: folded('Peak, times'),
+      burstSeconds: folded('A peak lasts, s'),
+      burstsAnHour: folded('Peaks an hour'),
       givesUp: folded({ label: 'Gives up old copies', control: 'select' }),
     },
   },
@@ -206,6 +219,8 @@ export const volumeActivity: OperationType<Params> = {
     fields.hot = { says: says(activity ? activity.hot * 100 : undefined, '% of the working set') };
     fields.hotShare = { says: says(activity ? activity.hotShare * 100 : undefined, '% of the writes') };
     fields.burst = { says: says(activity?.burst, 'times the average') };
+    fields.burstSeconds = { says: says(activity?.burstSeconds ?? 10, 's') };
+    fields.burstsAnHour = { says: says(activity?.burstsAnHour ?? 2, 'an hour') };
     const asItIs = activity ? [{ value: '', label: 'As it is' }] : [{ value: '', label: 'As usual' }];
     fields.week = { choices: [...asItIs, ...weekShapes.map((value) => ({ value, label: weekLabels[value] }))] };
     fields.pattern = {

@@ -101,6 +101,10 @@ export function purged(view: EstateView, volume: Volume, newId: PlanContext['new
       .table('job')
       .by('volume', volume.id)
       .map((job) => deleted('job', job)),
+    ...view
+      .table('limitUse')
+      .by('volume', volume.id)
+      .map((use) => deleted('limitUse', use)),
     deleted('volume', present),
   ]);
   const pool = poolOf(view, volume);

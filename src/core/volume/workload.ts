@@ -113,6 +113,10 @@ export const workloadDelete: OperationType<z.output<typeof deleteSchema>> = {
           .table('replication')
           .by('workload', workload.id)
           .map((row) => changed('replication', row, { workload: null })),
+        ...view
+          .table('limitUse')
+          .by('workload', workload.id)
+          .map((use) => deleted('limitUse', use)),
         deleted('workload', workload),
       ],
     });

@@ -1,0 +1,6 @@
+import { answer, bodyJson, json } from '@/server/http';
+import { effect } from '@/server/load';
+import { effectBody } from '@/server/load-bodies';
+
+export const POST = (request: Request) =>
+  answer(async ({ plant }) => json(effect(plant, await bodyJson(request, effectBody))));

@@ -1,0 +1,5 @@
+import { answer, json } from '@/server/http';
+import { room } from '@/server/load';
+
+export const GET = (request: Request) =>
+  answer(({ plant }) => json(room(plant, new URL(request.url).searchParams.get('array') ?? '')));

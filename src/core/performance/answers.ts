@@ -1,0 +1,122 @@
+import type { Milliseconds } from '../units/duration';
+import type { LimitFigures } from './limit-fields';
+import type { ResourceRoom } from './room';
+import type { LimitProposal } from './solve-limit';
+import type { LoadSummary } from './top';
+import type { Why } from './why';
+
+/** How far back is looked, seconds. */
+export const spans = [600, 3600, 86_400, 604_800, 2_592_000] as const;
+export type SpanSeconds = (typeof spans)[number];
+export const spanWords: Record<SpanSeconds, string> = {
+  600: '10 min',
+  3600: '1 h',
+  86_400: '24 h',
+  604_800: '7 d',
+  2_592_000: '30 d',
+};
+
+export type LoadKind = 'volume' | 'workload' | 'array' | 'host';
+
+/** A figure that needs somebody, and where to look. */
+export interface Attention {
+  says: string;
+  /** What it is about, with the moment at which it was worst. */
+  of: string;
+  at: Milliseconds | null;
+  severe: boolean;
+}
+
+export interface ResourceSummary {
+  id: string;
+  name: string;
+  kind: string;
+  array: string | null;
+  rho: number;
+  mostRho: number;
+  mostRhoAt: Milliseconds;
+  limit: number;
+}
+
+export interface FleetAnswer {
+  now: Milliseconds;
+  from: Milliseconds;
+  to: Milliseconds;
+  attention: Attention[];
+  sums: { volumes: number; iops: number; bytesPerS: number; unserved: number; usedBytes: number; sizeBytes: number };
+  subjects: Record<LoadKind, LoadSummary[]>;
+  resources: ResourceSummary[];
+}
+
+/** A point of a chart: rates a second, times in seconds. */
+export interface LoadPoint {
+  at: Milliseconds;
+  seconds: number;
+  asked: number;
+  iops: number;
+  mostIops: number;
+  held: number;
+  unserved: number;
+  bytesPerS: number;
+  latencyS: number | null;
+  mostLatencyS: number;
+  p50S: number | null;
+  p95S: number | null;
+  p99S: number | null;
+}
+
+/** Something else that happened then. */
+export interface Beside {
+  at: Milliseconds;
+  says: string;
+  problem: boolean;
+}
+
+export interface SubjectLoad {
+  id: string;
+  kind: LoadKind;
+  name: string;
+  array: string | null;
+  from: Milliseconds;
+  to: Milliseconds;
+  points: LoadPoint[];
+  /** Means of whole hours, which hide what is short. */
+  hours: { at: Milliseconds; iops: number; latencyS: number | null }[];
+  /** Limits that hold it back: its own first. */
+  limits: { id: string; name: string; array: string; figures: LimitFigures; iops: number | null; shared: boolean }[];
+  volumes: LoadSummary[];
+  /** The moments at which it waited longest, with what happened beside. */
+  spikes: { at: Milliseconds; latencyS: number; iops: number; beside: Beside[] }[];
+  /** Hours in which it did not behave as in its own week. */
+  unusual: { at: Milliseconds; says: string }[];
+}
+
+export interface WhyAnswer extends Why {
+  overlap: Record<string, number>;
+}
+
+/** What had been, had limits been otherwise. */
+export interface EffectAnswer {
+  from: Milliseconds;
+  to: Milliseconds;
+  slots: number;
+  /** By variant: the limited volume and its neighbours. */
+  variants: {
+    label: string;
+    heldSlots: number;
+    lateS: number;
+    worst: Record<string, number>;
+    p95: Record<string, number>;
+    busiest: { name: string; rho: number } | null;
+    points: LoadPoint[];
+    neighbourPoints: LoadPoint[];
+  }[];
+  volumes: { id: string; name: string }[];
+  neighbour: { id: string; name: string } | null;
+}
+
+export type ProposalAnswer = { at: Milliseconds; x: string; y: string; proposal: LimitProposal };
+export interface RoomAnswer {
+  array: string;
+  rooms: ResourceRoom[];
+}

@@ -1,0 +1,70 @@
+import { headroom } from '../load/headroom';
+import { hoursOfWeek } from '../copies/activity';
+import type { FailureState } from './failure-states';
+import type { LoadModel } from './shape';
+
+/** What a resource has left at its busiest hour of the week. Shares from 0 to 1. */
+export interface ResourceRoom {
+  id: string;
+  name: string;
+  kind: string;
+  array: string | null;
+  rho: number;
+  /** The same in the worst single-failure state, and which that is. */
+  worst: number;
+  worstState: string;
+  /** 1 − worst/limit; below 0 where it is past its limit. */
+  room: number;
+  /** Hour of the week at which it is busiest. */
+  hour: number;
+}
+
+/** Utilisation of every resource at each hour of the week, by the means of the hours. */
+export function weekOf(model: LoadModel): Float64Array[] {
+  const found = model.resources.map(() => new Float64Array(168));
+  for (const { resource, perS } of model.background) found[resource]!.forEach((_, k, all) => (all[k]! += perS));
+  for (const volume of model.volumes) {
+    const hours = hoursOfWeek(volume.week);
+    for (const { resource, read, write } of volume.uses) {
+      const each = volume.reads * read + volume.writes * write;
+      for (let k = 0; k < 168; k++) found[resource]![k]! += each * hours[k]!;
+    }
+  }
+  model.resources.forEach(({ capacity }, r) => found[r]!.forEach((used, k, all) => (all[k] = used / capacity)));
+  return found;
+}
+
+/** What each resource of an array has left, as it stands and with one thing lost; the tightest first. */
+export function roomOf(states: readonly FailureState[]): ResourceRoom[] {
+  const [present] = states;
+  if (!present) return [];
+  const peaks = states.map(({ name, model }) => {
+    const weeks = weekOf(model);
+    return new Map(
+      model.resources.map(({ id }, r) => [
+        id,
+        { name, peak: Math.max(...weeks[r]!), hour: weeks[r]!.indexOf(Math.max(...weeks[r]!)) },
+      ]),
+    );
+  });
+  return present.model.resources
+    .map(({ id, name, kind, array, limit }) => {
+      const now = peaks[0]!.get(id)!;
+      const worst = peaks.reduce((most, one) => {
+        const here = one.get(id);
+        return here && here.peak > most.peak ? here : most;
+      }, now);
+      return {
+        id,
+        name,
+        kind,
+        array,
+        rho: now.peak,
+        worst: worst.peak,
+        worstState: worst.name,
+        room: headroom({ rhoPeak: worst.peak, rhoLimit: limit }),
+        hour: worst.hour,
+      };
+    })
+    .sort((a, b) => a.room - b.room || (a.id < b.id ? -1 : 1));
+}
