@@ -3,8 +3,10 @@ import { capacityInParts, type CapacityModel, type PoolCapacity } from '@/core/s
 import { forecast, runwayWords } from '@/core/space/forecast';
 import { dayOf } from '@/core/space/history';
 import type { PoolRunway, UsagePoint } from '@/core/space/runway';
+import { HOUR } from '@/core/units/duration';
 import type { InParts } from '@/core/units/in-parts';
 import { readDays, readHours, readSeries, readSums } from '@/store/usage-rows';
+import { loadFacts } from './load-facts';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import { ofOneMoment } from './slices';
@@ -104,18 +106,24 @@ export function historyOf(plant: Plant, query: URLSearchParams) {
   return { subject: sum, days: readSums(plant.store.db, sum === 'pools' ? 'pool_' : 'vol_', from), hours: [] };
 }
 
-let known: { plant: Plant; version: number; day: number; found: MutedFinding[] } | null = null;
+let known: { plant: Plant; version: number; hour: number; found: MutedFinding[] } | null = null;
 
-/** What is wrong or risky, worked out once for each state of the estate and each day. */
+/** What is wrong or risky, worked out once for each state of the estate and each hour. */
 export async function currentFindings(plant: Plant): Promise<MutedFinding[]> {
   const day = dayOf(plant.lab.now);
-  if (known?.plant === plant && known.version === plant.version && known.day === day) return known.found;
+  const hour = Math.floor(plant.lab.now / HOUR);
+  if (known?.plant === plant && known.version === plant.version && known.hour === hour) return known.found;
   const found = await ofOneMoment(plant, () =>
     findingsInParts(
       plant.estate,
-      checkContext(plant.estate, plant.lab.now, (pool) => readSeries(plant.store.db, pool, day - PAST_DAYS)),
+      checkContext(
+        plant.estate,
+        plant.lab.now,
+        (pool) => readSeries(plant.store.db, pool, day - PAST_DAYS),
+        () => loadFacts(plant),
+      ),
     ),
   );
-  known = { plant, version: plant.version, day, found };
+  known = { plant, version: plant.version, hour, found };
   return found;
 }

@@ -1,6 +1,7 @@
 import { Book } from '@/core/performance/book';
 import { SLOT, SLOT_S } from '@/core/performance/choices';
 import { failureStates } from '@/core/performance/failure-states';
+import { limitWords } from '@/core/performance/limit-fields';
 import { limitedTo, limitedVolumes } from '@/core/performance/limits';
 import {
   addRow,
@@ -11,7 +12,7 @@ import {
   unpackRow,
   type LoadRow,
 } from '@/core/performance/row';
-import { hadBeen, type Variant } from '@/core/performance/had-been';
+import { hadBeen } from '@/core/performance/had-been';
 import { roomOf } from '@/core/performance/room';
 import { slotOf } from '@/core/performance/profile';
 import { solveLimit } from '@/core/performance/solve-limit';
@@ -21,7 +22,9 @@ import type {
   Attention,
   Beside,
   EffectAnswer,
+  EffectQuestion,
   FleetAnswer,
+  LimitRow,
   LoadKind,
   LoadPoint,
   ProposalAnswer,
@@ -29,6 +32,7 @@ import type {
   SubjectLoad,
   WhyAnswer,
 } from '@/core/performance/answers';
+import { byName } from '@/core/operation/draft';
 import { poolUsage } from '@/core/pool/usage';
 import { DAY, HOUR, MINUTE, type Milliseconds } from '@/core/units/duration';
 import { formatCount } from '@/core/units/figures';
@@ -221,33 +225,50 @@ export function fleet(plant: Plant, seconds: number, until: Milliseconds | null)
 const ms = (seconds: number): string =>
   seconds >= 1 ? `${seconds.toPrecision(2)} s` : `${(seconds * 1000).toPrecision(2)} ms`;
 
-/** What needs somebody: who is held back for long, who was not served, whose worst five seconds are far from their mean, what is busy. */
+/** Waits that begin within so long of each other are taken as one event. */
+const AT_ONCE = 30_000;
+
+/** What needs somebody: whose worst five seconds are far from their mean, who was held back or not served for long, what is busy. */
 function attentionTo(volumes: readonly LoadSummary[], resources: FleetAnswer['resources']): Attention[] {
   const found: (Attention & { weight: number })[] = [];
+  const spikes = volumes
+    .filter(
+      ({ latencyS, mostLatencyS, held }) =>
+        latencyS !== null && mostLatencyS > 10 * latencyS && mostLatencyS > 0.02 && held <= 0.2,
+    )
+    .sort((a, b) => b.mostLatencyS - a.mostLatencyS || (a.id < b.id ? -1 : 1));
+  const told = new Set<string>();
+  for (const one of spikes) {
+    if (told.has(one.id)) continue;
+    const struck = spikes.filter((other) => Math.abs(other.mostLatencyAt - one.mostLatencyAt) <= AT_ONCE);
+    for (const { id } of struck) told.add(id);
+    const others = struck.filter(({ id }) => id !== one.id);
+    found.push({
+      says: `${one.name} waited ${ms(one.mostLatencyS)} at its worst; its mean of ${ms(one.latencyS!)} hides it`,
+      of: one.id,
+      at: one.mostLatencyAt,
+      severe: true,
+      others: others.map(({ id, name }) => ({ id, name })),
+      weight: 10 + measureOf(one, 'latency', 'most'),
+    });
+  }
   for (const one of volumes) {
-    const spike = one.latencyS !== null && one.mostLatencyS > 10 * one.latencyS && one.mostLatencyS > 0.02;
     if (one.held > 0.2)
       found.push({
-        says: `${one.name} is held back by its limit ${Math.round(one.held * 100)} % of what it does`,
+        says: `${one.name} is held back by its limit in ${Math.round(one.held * 100)} % of what it does`,
         of: one.id,
         at: null,
         severe: false,
+        others: [],
         weight: one.held,
       });
-    else if (spike)
-      found.push({
-        says: `${one.name} waited ${ms(one.mostLatencyS)} at its worst; its mean of ${ms(one.latencyS!)} hides it`,
-        of: one.id,
-        at: one.mostLatencyAt,
-        severe: true,
-        weight: 10 + measureOf(one, 'latency', 'most'),
-      });
-    else if (one.unserved > 0.01 * one.iops && one.unserved > 1)
+    else if (one.unserved > 0.01 * one.iops && one.unserved > 1 && !told.has(one.id))
       found.push({
         says: `${formatCount(one.unserved)} I/O/s of ${one.name} are not served`,
         of: one.id,
         at: one.mostLatencyAt || null,
         severe: true,
+        others: [],
         weight: 5,
       });
   }
@@ -258,6 +279,7 @@ function attentionTo(volumes: readonly LoadSummary[], resources: FleetAnswer['re
         of: id,
         at: null,
         severe: true,
+        others: [],
         weight: 8 + rho,
       });
   return found
@@ -279,6 +301,7 @@ const pointOf = (at: Milliseconds, row: LoadRow): LoadPoint => {
     bytesPerS: f.bytesPerS,
     latencyS: f.latencyS,
     mostLatencyS: row.mostLatency,
+    mostLatencyAt: row.mostLatencyAt * SLOT,
     p50S: f.p50S,
     p95S: f.p95S,
     p99S: f.p99S,
@@ -337,7 +360,7 @@ export function subjectLoad(plant: Plant, id: string, seconds: number, until: Mi
   for (const volume of ids)
     for (const { at, row } of readHoursOf(plant.store.db, volume, from, to))
       hours.set(at, [...(hours.get(at) ?? []), row]);
-  const spikes = worstOf(points).map(({ at, mostLatencyS, mostIops }) => ({
+  const spikes = worstOf(points).map(({ mostLatencyAt: at, mostLatencyS, mostIops }) => ({
     at,
     latencyS: mostLatencyS,
     iops: mostIops,
@@ -348,6 +371,7 @@ export function subjectLoad(plant: Plant, id: string, seconds: number, until: Mi
     kind: of.kind,
     name: of.name,
     array: of.array,
+    arrayName: of.array === null ? null : (estate.table('array').get(of.array)?.name ?? null),
     from,
     to,
     points,
@@ -499,16 +523,6 @@ export function room({ estate }: Plant, id: string): RoomAnswer {
   };
 }
 
-export interface EffectQuestion {
-  volume: string;
-  neighbour: string | null;
-  /** The limit that these would take the place of. */
-  replaces: string | null;
-  seconds: number;
-  until: Milliseconds | null;
-  variants: Variant[];
-}
-
 /** What a span would have been, had a volume been limited so. */
 export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {
   const { volume, replaces, variants } = question;
@@ -570,5 +584,26 @@ function chartOf(from: Milliseconds, rows: readonly LoadRow[]): LoadPoint[] {
     const point = pointOf(at, row);
     at += row.slots * SLOT;
     return point;
+  });
+}
+
+/** Every limit with what it is put on, and how much of what its volumes did in the last day waited for it. */
+export function limitRows(plant: Plant): LimitRow[] {
+  const { estate } = plant;
+  const { from, to } = spanOf(plant, DAY / 1000, null);
+  const rows = rowsOf(plant, from, to);
+  return [...estate.table('loadLimit').values()].sort(byName).map((limit) => {
+    const volumes = [...limitedVolumes(estate, limit)].map((id) => estate.table('volume').get(id)!);
+    const all = volumes.flatMap(({ id }) => rows.get(id) ?? []);
+    const done = all.reduce((sum, row) => sum + row.served, 0);
+    return {
+      id: limit.id,
+      name: limit.name,
+      array: estate.table('array').get(limit.array)!.name,
+      says: limitWords(limit),
+      volumes: volumes.map(({ name }) => name).sort(),
+      held: done > 0 ? all.reduce((sum, row) => sum + row.held, 0) / done : 0,
+      notes: limit.notes,
+    };
   });
 }

@@ -1,5 +1,6 @@
 import { whole, type InParts } from '../units/in-parts';
 import type { EstateView } from '../estate/estate';
+import { noFacts, type LoadFacts } from '../performance/facts';
 import type { Sample } from '../space/forecast';
 import { poolWaterfall, type PoolWaterfall } from '../space/waterfall';
 import type { Milliseconds } from '../units/duration';
@@ -10,6 +11,7 @@ import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
 import { drillChecks } from './drill-checks';
+import { loadChecks } from './load-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { poolChecks } from './pool-checks';
@@ -31,6 +33,7 @@ export const checks: readonly Check[] = [
   ...mirrorChecks,
   ...stretchChecks,
   ...drillChecks,
+  ...loadChecks,
   ...attachChecks,
 ];
 
@@ -42,13 +45,16 @@ export function checkContext(
   view: EstateView,
   now: Milliseconds,
   series: (pool: string) => readonly Sample[] = () => [],
+  load: () => LoadFacts = () => noFacts,
 ): CheckContext {
   const falls = new Map<string, PoolWaterfall>();
   const past = new Map<string, readonly Sample[]>();
   let attach: AttachFacts | null = null;
+  let measured: LoadFacts | null = null;
   return {
     now,
     attach: () => (attach ??= attachFacts(view)),
+    load: () => (measured ??= load()),
     series: (pool) => {
       let known = past.get(pool);
       if (!known) past.set(pool, (known = series(pool)));
@@ -114,7 +120,7 @@ export function* findingsInParts(view: EstateView, context: CheckContext): InPar
 function* hangOnCauses(view: EstateView, context: CheckContext, found: MutedFinding[]): InParts<void> {
   const because = yield* hangings(view, found, findingKey, function* (repaired): InParts<ReadonlySet<string>> {
     const keys = new Set<string>();
-    const then = checkContext(repaired, context.now, context.series);
+    const then = checkContext(repaired, context.now, context.series, context.load);
     yield* then.attach().prepare();
     for (const check of mayHang) {
       for (const one of check.find(repaired, then))

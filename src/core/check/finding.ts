@@ -1,6 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import type { NextStep } from '../operation/operation';
 import type { Subject } from '../operation/refusal';
+import type { LoadFacts } from '../performance/facts';
 import type { Sample } from '../space/forecast';
 import type { PoolWaterfall } from '../space/waterfall';
 import type { Milliseconds } from '../units/duration';
@@ -31,6 +32,8 @@ export interface CheckContext {
   series: (pool: string) => readonly Sample[];
   waterfall: (pool: string) => PoolWaterfall;
   attach: () => AttachFacts;
+  /** What was measured of the load. */
+  load: () => LoadFacts;
 }
 
 /** What a check yields: its own severity holds unless the case is graver. */

@@ -1,4 +1,5 @@
 import type { Milliseconds } from '../units/duration';
+import type { Variant } from './had-been';
 import type { LimitFigures } from './limit-fields';
 import type { ResourceRoom } from './room';
 import type { LimitProposal } from './solve-limit';
@@ -25,6 +26,8 @@ export interface Attention {
   of: string;
   at: Milliseconds | null;
   severe: boolean;
+  /** Others that it struck at the same moment. */
+  others: { id: string; name: string }[];
 }
 
 export interface ResourceSummary {
@@ -60,6 +63,7 @@ export interface LoadPoint {
   bytesPerS: number;
   latencyS: number | null;
   mostLatencyS: number;
+  mostLatencyAt: Milliseconds;
   p50S: number | null;
   p95S: number | null;
   p99S: number | null;
@@ -77,6 +81,7 @@ export interface SubjectLoad {
   kind: LoadKind;
   name: string;
   array: string | null;
+  arrayName: string | null;
   from: Milliseconds;
   to: Milliseconds;
   points: LoadPoint[];
@@ -93,6 +98,17 @@ export interface SubjectLoad {
 
 export interface WhyAnswer extends Why {
   overlap: Record<string, number>;
+}
+
+/** What is asked of a span, had a volume been limited otherwise. */
+export interface EffectQuestion {
+  volume: string;
+  neighbour: string | null;
+  /** The limit that these would take the place of. */
+  replaces: string | null;
+  seconds: number;
+  until: Milliseconds | null;
+  variants: Variant[];
 }
 
 /** What had been, had limits been otherwise. */
@@ -119,4 +135,15 @@ export type ProposalAnswer = { at: Milliseconds; x: string; y: string; proposal:
 export interface RoomAnswer {
   array: string;
   rooms: ResourceRoom[];
+}
+
+/** A limit with its volumes; `held` is the share of what they did in the last day that waited for some limit. */
+export interface LimitRow {
+  id: string;
+  name: string;
+  array: string;
+  says: string;
+  volumes: string[];
+  held: number;
+  notes: string;
 }

@@ -13,8 +13,9 @@ import { parseRate } from '../units/rate';
 import { heldBack } from './held-back';
 import { limitedTo } from './limits';
 
-const rate = z.union([z.coerce.number().min(0).max(1e9), z.literal('')]).optional();
-const hour = z.union([z.coerce.number().int().min(0).max(23), z.literal('')]).optional();
+// An empty text comes first: as a number it would be 0.
+const rate = z.union([z.literal(''), z.coerce.number().min(0).max(1e9)]).optional();
+const hour = z.union([z.literal(''), z.coerce.number().int().min(0).max(23)]).optional();
 
 /** What may be said of a limit; an empty text takes a figure away. */
 export const limitParams = {

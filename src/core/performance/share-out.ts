@@ -39,8 +39,8 @@ export function shareOut(
   const weightOf = (v: number) => (promised ? (claims.get(v)?.weight ?? 1) : 1);
   for (const v of volumes) {
     served[v] = promised ? Math.min(asked[v]!, claims.get(v)?.floor ?? 0) : 0;
-    spend(used, v, served[v]!);
-    if (asked[v]! <= served[v]!) continue;
+    spend(used, v, served[v]);
+    if (asked[v]! <= served[v]) continue;
     rising.push(v);
     most = Math.max(most, weightOf(v));
   }

@@ -15,6 +15,16 @@ import type { SpanHost } from '@/core/span/model';
 import type { PackedStorey, SpanSight } from '@/core/span/sight';
 import type { Hit } from '@/core/span/search';
 import type { ProtectionAnswer } from '@/core/protect/lanes';
+import type {
+  EffectAnswer,
+  EffectQuestion,
+  FleetAnswer,
+  LimitRow,
+  ProposalAnswer,
+  RoomAnswer,
+  SubjectLoad,
+  WhyAnswer,
+} from '@/core/performance/answers';
 import type { PointView } from '@/core/protect/subject-view';
 import type { ReplicationPlan } from '@/core/replicate/plan-view';
 import type { ElsewhereAnswer, ReplicationView, SubjectAnswer } from '@/core/replicate/replication-view';
@@ -128,6 +138,16 @@ export const api = {
   topology: (query: string) => get<Topology>(`/topology${query ? `?${query}` : ''}`),
   merge: (a: string, b: string) => get<MergeAnswer>(`/merge?a=${encodeURIComponent(a)}&b=${encodeURIComponent(b)}`),
   load: () => get<LoadView>('/load'),
+  loadFleet: (span: number) => get<FleetAnswer>(`/load/fleet?span=${span}`),
+  loadOf: (of: string, span: number) => get<SubjectLoad>(`/load/subject?of=${encodeURIComponent(of)}&span=${span}`),
+  loadWhy: (of: string, span: number, at: number | null) =>
+    get<WhyAnswer>(`/load/why?of=${encodeURIComponent(of)}&span=${span}${at === null ? '' : `&at=${at}`}`),
+  loadEffect: (question: EffectQuestion) => post<EffectAnswer>('/load/effect', question),
+  loadProposal: (question: { x: string; y: string; targetS: number; seconds: number }) =>
+    post<ProposalAnswer>('/load/propose', question),
+  loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
+  arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
+  loadLimits: () => get<{ items: LimitRow[] }>('/load/limits'),
   targets: () => get<TargetView>('/targets'),
   importZoning: (text: string, signal?: AbortSignal) =>
     request<ImportReport>('POST', '/zoning/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),

@@ -16,6 +16,7 @@ const views = [
   { href: '/capacity', label: 'Capacity' },
   { href: '/fabric', label: 'Fabric' },
   { href: '/protection', label: 'Protection' },
+  { href: '/load', label: 'Load' },
   { href: '/changes', label: 'Changes' },
   { href: '/findings', label: 'Findings' },
 ] as const;

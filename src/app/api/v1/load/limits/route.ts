@@ -1,0 +1,4 @@
+import { answer, json } from '@/server/http';
+import { limitRows } from '@/server/load';
+
+export const GET = () => answer(({ plant }) => json({ items: limitRows(plant) }));

@@ -1,0 +1,49 @@
+'use client';
+import { useQueries, useQuery } from '@tanstack/react-query';
+import { api } from '../api/client';
+import type { AnyColumn } from '../table/columns';
+import { DataTable } from '../table/data-table';
+import type { ResourceRoom } from '@/core/performance/room';
+import { percentText } from './words';
+
+const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
+const hourText = (hour: number): string => `${days[Math.floor(hour / 24)]} ${String(hour % 24).padStart(2, '0')}:00`;
+
+const columns: AnyColumn<ResourceRoom>[] = [
+  { head: 'Resource', value: ({ name }) => name, kind: 'name' },
+  { head: 'Kind', value: ({ kind }) => ({ group: 'RAID group', isl: 'link' })[kind] ?? kind, kind: 'muted' },
+  { head: 'Busiest hour', value: ({ rho }) => rho, cell: ({ rho }) => percentText(rho), kind: 'number' },
+  { head: 'With one thing lost', value: ({ worst }) => worst, cell: ({ worst }) => percentText(worst), kind: 'number' },
+  { head: 'Which', value: ({ worstState }) => worstState, kind: 'muted' },
+  { head: 'When', value: ({ hour }) => hour, cell: ({ hour }) => hourText(hour), kind: 'muted' },
+  {
+    head: 'Left',
+    value: ({ room }) => room,
+    cell: ({ room }) => (room < 0 ? `✕ ${percentText(-room)} too little` : percentText(room)),
+    kind: 'number',
+    className: ({ room }) => (room < 0 ? 'font-[640] text-red' : ''),
+  },
+];
+
+/** What each port, controller and group has left at its busiest hour, with one controller or drive lost. */
+export function RoomTable() {
+  const arrays = useQuery({ queryKey: ['load', 'arrays'], queryFn: api.arrays });
+  const rooms = useQueries({
+    queries: (arrays.data?.items ?? []).map(({ id }) => ({
+      queryKey: ['load', 'room', id],
+      queryFn: () => api.loadRoom(id),
+    })),
+  });
+  const rows = rooms.flatMap(({ data }) => data?.rooms ?? []).sort((a, b) => a.room - b.room);
+  const failed = rooms.find(({ error }) => error)?.error;
+  return (
+    <div className="scroller min-h-0 flex-1">
+      {failed && <p className="refusal m-3">{failed.message}</p>}
+      <p className="px-3 pt-2 text-ink2">
+        Left of what a resource is good for, at the busiest hour of the week and in the worst state with one controller
+        or one drive lost.
+      </p>
+      <DataTable label="What is left" rows={rows} keyOf={({ id }) => id} columns={columns} />
+    </div>
+  );
+}

@@ -1,0 +1,29 @@
+import { formatCount } from '@/core/units/figures';
+
+/** `0.42 ms`, `1.3 s`; `–` where nothing was done. */
+export function waitText(seconds: number | null): string {
+  if (seconds === null) return '–';
+  if (seconds === 0) return '0 ms';
+  if (seconds < 1e-5) return '< 0.01 ms';
+  if (seconds >= 1) return `${Number(seconds.toPrecision(2))} s`;
+  return `${Number((seconds * 1000).toPrecision(2))} ms`;
+}
+
+/** `2 610 IO/s` with a thin space. */
+export const rateText = (perS: number): string => (perS === 0 ? '0' : perS < 0.05 ? '< 0.1' : formatCount(perS));
+
+export const percentText = (share: number): string =>
+  share > 0 && share < 0.005 ? '< 1 %' : `${Math.round(share * 100)} %`;
+
+const clock = new Intl.DateTimeFormat('en-GB', {
+  hour: '2-digit',
+  minute: '2-digit',
+  second: '2-digit',
+  timeZone: 'UTC',
+});
+const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'short', timeZone: 'UTC' });
+
+/** `06:37:05` */
+export const secondText = (at: number): string => clock.format(at);
+/** `Sun 13 Apr 15:26:40` */
+export const whenText = (at: number): string => `${day.format(at).replace(',', '')} ${clock.format(at)}`;
