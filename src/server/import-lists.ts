@@ -6,6 +6,7 @@ import { Overlay, type EstateView } from '@/core/estate/estate';
 import { lookUp } from '@/core/operation/inquiry';
 import { readHostsCsv } from '@/formats/hosts-csv';
 import { readCalendar } from '@/formats/icalendar';
+import { activityOf, readTrace } from '@/formats/io-trace';
 import { inOrder, operationFor, readZoning } from '@/formats/zoning-file';
 import type { Trabes } from './instance';
 import { Problem } from './problem';
@@ -152,5 +153,70 @@ export async function importCalendar(instance: Trabes, text: string, watching: W
     (count) => `${count} ${count === 1 ? 'schedule' : 'schedules'} from a calendar`,
     'calendar',
     watching,
+  );
+}
+
+/** Lines of a trace that are told one by one; of more only how many. */
+const TOLD_LINES = 200;
+
+/** A trace of block I/O: what it says of each volume becomes its activity; lines that cannot be read are told. */
+export async function importTrace(instance: Trabes, text: string, watching: Watching = {}): Promise<ImportReport> {
+  const read = readTrace(text);
+  if (!read.ok) throw new Problem(422, 'trace-row', read.message, read.mend);
+  const { estate } = instance.plant;
+  const volumeOf = (called: string) => {
+    const [array, name] = called.includes('/') ? (called.split('/', 2) as [string, string]) : [null, called];
+    const found = [...estate.table('volume').values()].filter(
+      (one) =>
+        one.name.toLowerCase() === name.toLowerCase() &&
+        (array === null || estate.table('array').get(one.array)!.name.toLowerCase() === array.toLowerCase()),
+    );
+    return found.length === 1 ? found[0]! : found.length;
+  };
+  return importLines(
+    instance,
+    [
+      ...read.problems.slice(0, TOLD_LINES).map(({ line, message, mend }) => ({
+        line,
+        name: '',
+        wants: () => null,
+        problems: [{ message, mend }],
+      })),
+      ...activityOf(read.rows).map(({ line, volume: called, reads, writes, ioBytes, sequential, burst }) => {
+        const volume = volumeOf(called);
+        const rounded = (value: number) => Number(value.toPrecision(4));
+        return {
+          line,
+          name: called,
+          wants: () =>
+            typeof volume === 'number'
+              ? null
+              : {
+                  do: 'volume.activity',
+                  array: estate.table('array').get(volume.array)!.name,
+                  volumes: [volume.name],
+                  ...(volume.activity ? {} : { kind: 'database' }),
+                  reads: rounded(reads),
+                  writes: rounded(writes),
+                  ioSize: `${ioBytes} B`,
+                  pattern: sequential ? 'sequential' : 'random',
+                  burst: rounded(burst),
+                },
+          problems:
+            typeof volume === 'number'
+              ? [
+                  {
+                    message: volume === 0 ? `There is no volume ${called}.` : `${volume} volumes are called ${called}.`,
+                    mend: 'Name it as array/volume; in the text of a block layer by a line `# volume array/volume`.',
+                  },
+                ]
+              : [],
+        };
+      }),
+    ],
+    (count) => `What a trace says of ${count} ${count === 1 ? 'volume' : 'volumes'}`,
+    'trace',
+    watching,
+    read.problems.length > TOLD_LINES ? [`${read.problems.length - TOLD_LINES} more lines that cannot be read`] : [],
   );
 }

@@ -50,3 +50,10 @@ export const proposeBody = z.object({
   targetS: z.number().positive().max(60),
   seconds: seconds.default(86_400),
 });
+
+export const queueBody = z.object({
+  x: z.string().min(1).max(64),
+  y: z.string().min(1).max(64),
+  iops: z.number().positive().max(1e9),
+  at: z.number().min(0),
+});

@@ -1,3 +1,4 @@
+import { asQueue } from '@/core/performance/as-queue';
 import { Book } from '@/core/performance/book';
 import { SLOT, SLOT_S } from '@/core/performance/choices';
 import { failureStates } from '@/core/performance/failure-states';
@@ -28,11 +29,16 @@ import type {
   LoadKind,
   LoadPoint,
   ProposalAnswer,
+  QueueAnswer,
+  QueueQuestion,
   RoomAnswer,
   SubjectLoad,
   WhyAnswer,
 } from '@/core/performance/answers';
 import { byName } from '@/core/operation/draft';
+import { simulateInParts } from '@/core/qos/simulate';
+import type { LoadModel } from '@/core/performance/shape';
+import { whole } from '@/core/units/in-parts';
 import { poolUsage } from '@/core/pool/usage';
 import { DAY, HOUR, MINUTE, type Milliseconds } from '@/core/units/duration';
 import { formatCount } from '@/core/units/figures';
@@ -510,7 +516,28 @@ export function propose(plant: Plant, x: string, y: string, targetS: number, sec
       'One of the two asks for nothing.',
       'Choose two volumes that hosts work with.',
     );
-  return { at, x, y, proposal };
+  return { at, x, y, proposal, simulated: proposal.ok ? simulated(basis.model, at, x, y, proposal.iops) : null };
+}
+
+/** I/Os that a proposal is tried with. */
+const TRIED_IOS = 60_000;
+const SEED = 1;
+
+/** The proposal tried I/O by I/O, beside things as they were. */
+function simulated(
+  model: LoadModel,
+  at: Milliseconds,
+  x: string,
+  y: string,
+  iops: number,
+): ProposalAnswer['simulated'] {
+  const p95 = (limit: { volume: string; iops: number } | null) => {
+    const queue = asQueue(model, slotOf(at), y, limit);
+    const end = queue && whole(simulateInParts({ ...queue.simulation, ios: TRIED_IOS, seed: SEED }));
+    return { resource: queue?.resource ?? '', p95S: end?.volumes.find(({ id }) => id === y)?.p95S ?? 0 };
+  };
+  const [was, then] = [p95(null), p95({ volume: x, iops })];
+  return { resource: then.resource, ios: TRIED_IOS, seed: SEED, wasS: was.p95S, p95S: then.p95S };
 }
 
 /** What every resource of an array has left, now and with one thing lost. */
@@ -606,4 +633,13 @@ export function limitRows(plant: Plant): LimitRow[] {
       notes: limit.notes,
     };
   });
+}
+
+/** The queue at which Y waits beside X under a limit, to be simulated I/O by I/O. */
+export function queueOf(plant: Plant, { x, y, iops, at }: QueueQuestion): QueueAnswer {
+  const [basis] = plant.telemetry.basis(at, at + SLOT);
+  const queue = basis && asQueue(basis.model, slotOf(at), y, { volume: x, iops });
+  if (!queue) throw new Problem(404, 'load-unknown', 'Nothing is known of its load then.', 'Look at a later time.');
+  const names = Object.fromEntries(basis.model.volumes.map(({ id, name }) => [id, name]));
+  return { ...queue, names };
 }

@@ -4,7 +4,9 @@ import { recipeTypes } from '@/core/change/recipes';
 import { kinds, rowSchemas } from '@/core/estate/entities';
 import { estateDocument } from '@/core/estate/document';
 import { changeDocument } from '@/formats/change-file';
+import { spans } from '@/core/performance/answers';
 import { collectionPath } from './collections';
+import { effectBody, proposeBody, queueBody } from './load-bodies';
 import {
   advanceBody,
   changeBody,
@@ -191,6 +193,35 @@ export function openApi(): object {
         query('site', 'instead: the name of a site'),
       ]),
       '/protection/calendar': get('The schedules of all plans as iCalendar'),
+      '/load/fleet': get('What needs somebody, and what every volume, workload, array and host asked and got', [
+        query('span', `how far back, seconds: ${spans.join(', ')}; a day unless said`),
+        query('until', 'its end, milliseconds of the lab; now unless said'),
+      ]),
+      '/load/subject': get('A volume, workload, array or host over a span, as points of a chart', [
+        query('of', 'its id'),
+        query('span', 'how far back, seconds'),
+      ]),
+      '/load/csv': get('The same points as CSV', [query('of', 'its id'), query('span', 'how far back, seconds')]),
+      '/load/why': get('Why a volume waited: what bound it, and what each neighbour added', [
+        query('of', 'its id'),
+        query('span', 'within which its worst moment is looked for'),
+        query('at', 'or the moment, milliseconds of the lab'),
+      ]),
+      '/load/effect': post('What a span would have been, had a volume been limited so', ref('EffectBody')),
+      '/load/propose': post('The limit on one volume that keeps another in time', ref('ProposeBody')),
+      '/load/queue': post(
+        'The queue at which one volume waits beside another under a limit, to be simulated',
+        ref('QueueBody'),
+      ),
+      '/load/room': get('What each resource of an array has left, with one thing lost', [query('array', 'its id')]),
+      '/load/limits': get('Every limit, on whom it is put, and how much it holds back'),
+      '/load/import': {
+        post: {
+          summary: 'Turn a trace of block I/O into what is known of volumes, with a report a line',
+          requestBody: { required: true, content: { 'text/plain': { schema: { type: 'string' } } } },
+          responses: { '201': ok('The report'), ...problems },
+        },
+      },
       '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
       '/host-sheet': get('Devices, paths, sessions, discovery and path events of one host', [
         query('host', 'its name'),
@@ -374,6 +405,9 @@ export function openApi(): object {
         AdvanceBody: schemaOf(advanceBody),
         FaultBody: schemaOf(faultBody),
         LoginTestBody: schemaOf(loginTestBody),
+        EffectBody: schemaOf(effectBody),
+        ProposeBody: schemaOf(proposeBody),
+        QueueBody: schemaOf(queueBody),
         TrafficBody: schemaOf(trafficBody),
         DeleteFilesBody: schemaOf(deleteFilesBody),
         FileBody: schemaOf(fileBody),

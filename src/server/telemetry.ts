@@ -74,10 +74,12 @@ export class Telemetry {
 
   /** Works the estate's model out anew, and goes on with what waited under the one before. */
   private renew(): void {
-    this.stale = false;
     const model = loadModel(this.plant.estate);
     const text = JSON.stringify(model);
-    if (this.model?.text === text) return;
+    if (this.model?.text === text) {
+      this.stale = false;
+      return;
+    }
     const { slot } = this.course!;
     const state = this.course!.state();
     const { db } = this.plant.store;
@@ -87,6 +89,8 @@ export class Telemetry {
       writeMark(db, { at, model: id, state });
       this.model = { id, text, model };
     })();
+    // Only what is written counts: a full disk is asked again.
+    this.stale = false;
     this.course = new Course(model, slot, state);
     this.book.by(model);
   }

@@ -22,10 +22,10 @@ export const activityProfile = z.object({
   hotShare: z.number().min(0).max(1),
   /** The peak of a second over the average of its hour. */
   burst: z.number().min(1).max(1000),
+  week: z.enum(weekShapes),
   /** How long a burst lasts, and how many come in an hour; what is left out is usual (core/performance). */
   burstSeconds: z.number().min(5).max(3600).optional(),
   burstsAnHour: z.number().min(0).max(60).optional(),
-  week: z.enum(weekShapes),
 });
 export type ActivityProfile = z.infer<typeof activityProfile>;
 export type ActivityKind = (typeof activityKinds)[number];

@@ -1,4 +1,5 @@
 import type { Milliseconds } from '../units/duration';
+import type { QueueOf } from './as-queue';
 import type { Variant } from './had-been';
 import type { LimitFigures } from './limit-fields';
 import type { ResourceRoom } from './room';
@@ -131,7 +132,23 @@ export interface EffectAnswer {
   neighbour: { id: string; name: string } | null;
 }
 
-export type ProposalAnswer = { at: Milliseconds; x: string; y: string; proposal: LimitProposal };
+export interface ProposalAnswer {
+  at: Milliseconds;
+  x: string;
+  y: string;
+  proposal: LimitProposal;
+  /** The same I/O by I/O at the resource where Y waits: its 95th percentile there as it was, and with the limit. */
+  simulated: { resource: string; ios: number; seed: number; wasS: number; p95S: number } | null;
+}
+export interface QueueQuestion {
+  x: string;
+  y: string;
+  iops: number;
+  at: Milliseconds;
+}
+export interface QueueAnswer extends QueueOf {
+  names: Record<string, string>;
+}
 export interface RoomAnswer {
   array: string;
   rooms: ResourceRoom[];

@@ -35,7 +35,7 @@ test('a volume that a host works with loads its ports, its controller and its gr
   estate.apply(
     estate
       .table('mapping')
-      .by('host', host!.id)
+      .by('host', host.id)
       .map((row) => deleted('mapping', row)),
   );
   expect(loadModel(estate).volumes).toEqual([]);

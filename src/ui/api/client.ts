@@ -21,6 +21,8 @@ import type {
   FleetAnswer,
   LimitRow,
   ProposalAnswer,
+  QueueAnswer,
+  QueueQuestion,
   RoomAnswer,
   SubjectLoad,
   WhyAnswer,
@@ -145,6 +147,7 @@ export const api = {
   loadEffect: (question: EffectQuestion) => post<EffectAnswer>('/load/effect', question),
   loadProposal: (question: { x: string; y: string; targetS: number; seconds: number }) =>
     post<ProposalAnswer>('/load/propose', question),
+  loadQueue: (question: QueueQuestion) => post<QueueAnswer>('/load/queue', question),
   loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
   arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
   loadLimits: () => get<{ items: LimitRow[] }>('/load/limits'),
@@ -159,6 +162,8 @@ export const api = {
   protectionOf: (id: string) => get<SubjectAnswer>(`/protection?of=${encodeURIComponent(id)}`),
   restorePoint: (id: string, cut: string) =>
     get<PointView>(`/protection?of=${encodeURIComponent(id)}&cut=${encodeURIComponent(cut)}`),
+  importTrace: (text: string, signal?: AbortSignal) =>
+    request<ImportReport>('POST', '/load/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   importCalendar: (text: string, signal?: AbortSignal) =>
     request<ImportReport>('POST', '/protection/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   findings: () => get<FindingsView>('/findings'),

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import type { EffectAnswer, SpanSeconds, SubjectLoad } from '@/core/performance/answers';
 import { api } from '../api/client';
 import { usePlace } from '../shell/place';
+import { SimulatePanel } from './simulate-panel';
 import { percentText, rateText, waitText, whenText } from './words';
 
 /** A limit before it is set: what it would have done to this volume and its neighbours, and the one that keeps a neighbour in time. */
@@ -64,6 +65,10 @@ export function LimitPanel({
   const shown = data?.variants ?? [];
   const victim = data?.neighbour ?? null;
   const proposal = propose.data?.proposal;
+  const tried = propose.data?.simulated;
+  const simulatedText = tried
+    ? ` Tried with ${rateText(tried.ios)} I/Os at ${tried.resource}: p95 there ${waitText(tried.p95S)}, ${waitText(tried.wasS)} without.`
+    : '';
   const name = own ? own.name : `${subject.name}-limit`;
   const put = () => {
     const figures = { iops: text, ...(saved > 0 ? { burst: String(saved) } : {}) };
@@ -132,7 +137,7 @@ export function LimitPanel({
               {propose.error
                 ? propose.error.message
                 : proposal!.ok
-                  ? `${rateText(proposal!.iops)} IO/s keeps it at ${waitText(proposal!.p95S)} (${waitText(proposal!.nowS)} without) at ${whenText(propose.data!.at)}; ${percentText(proposal!.heldBack)} of what ${subject.name} asks then comes later.`
+                  ? `${rateText(proposal!.iops)} IO/s keeps it at ${waitText(proposal!.p95S)} (${waitText(proposal!.nowS)} without) at ${whenText(propose.data!.at)}; ${percentText(proposal!.heldBack)} of what ${subject.name} asks then comes later.${simulatedText}`
                   : proposal!.message}
             </p>
           )}
@@ -177,6 +182,15 @@ export function LimitPanel({
             />
           </tbody>
         </table>
+      )}
+      {valid && victim && (
+        <SimulatePanel
+          key={`${victim.id} ${iops}`}
+          of={subject.id}
+          beside={victim.id}
+          iops={iops}
+          at={propose.data?.at ?? at ?? subject.spikes[0]?.at ?? subject.to - 5000}
+        />
       )}
       <div className="flex justify-end gap-3 border-t border-ink px-4 py-2">
         {own && (

@@ -1,6 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { spans, spanWords, type SpanSeconds } from '@/core/performance/answers';
+import { spans, spanWords } from '@/core/performance/answers';
 import { formatRate } from '@/core/units/rate';
 import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
@@ -83,6 +83,9 @@ export function LoadView() {
         )}
         <button type="button" className="verb" onClick={() => open('volume.activity')}>
           Say what hosts do
+        </button>
+        <button type="button" className="verb" onClick={() => open('io-trace')}>
+          Read a trace
         </button>
         <button type="button" className="verb" onClick={() => open('limit.create')}>
           Set a limit

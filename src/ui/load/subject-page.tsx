@@ -54,6 +54,11 @@ export function SubjectPage({
         <div className="flex flex-none items-center gap-3 border-b border-ink px-4 py-2">
           <h2 className="sheet-title min-w-0 overflow-hidden text-ellipsis whitespace-nowrap">{data?.name ?? ''}</h2>
           <span className="flex-1" />
+          {data && (
+            <a className="verb inline-flex items-center" href={`/api/v1/load/csv?of=${data.id}&span=${span}`} download>
+              CSV
+            </a>
+          )}
           {data?.kind === 'volume' && (
             <span role="group" aria-label="What is asked" className="flex gap-3">
               {(['why', 'limit'] as const).map((one) => (

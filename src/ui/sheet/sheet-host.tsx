@@ -13,7 +13,7 @@ import type { FormSpec } from '@/core/operation/form';
 import { usePlace } from '../shell/place';
 import { VisibleColumns } from '../span/visible-columns';
 import { ChangeFileSheet } from './change-file-sheet';
-import { calendarList, hostList, ListImportSheet, zoningList } from './list-import-sheet';
+import { calendarList, hostList, ListImportSheet, traceList, zoningList } from './list-import-sheet';
 import { OperationSheet } from './operation-sheet';
 import { Beside, SheetFrame } from './sheet-frame';
 
@@ -88,6 +88,8 @@ function ownSheet(
       return <ListImportSheet key="hosts" kind={hostList} />;
     case 'zoning-file':
       return <ListImportSheet key="zoning" kind={zoningList} />;
+    case 'io-trace':
+      return <ListImportSheet key="io-trace" kind={traceList} />;
     case 'calendar':
       return <ListImportSheet key="calendar" kind={calendarList} />;
     case 'file':
