@@ -16,7 +16,12 @@ export interface ProtectedScale {
 
 /** A generated estate whose hosts rewrite their volumes, and whose workloads are copied by a plan. */
 export function protectedEstate({ volumes, protectedVolumes, workloads, seed }: ProtectedScale): Effect[] {
-  const effects = generateEstate({ arrays: 10, volumes, hosts: 300, seed });
+  // So much work needs flash: disks would stand still under it.
+  const effects = generateEstate({ arrays: 10, volumes, hosts: 300, seed }).map((effect) =>
+    effect.kind === 'drive' && effect.after
+      ? { ...effect, after: { ...effect.after, media: 'ssd-sas' as const } }
+      : effect,
+  );
   const estate = Estate.of(effects.map((effect) => ({ kind: effect.kind, row: effect.after! })));
   const id = (name: string) => hexFrom(`${seed} ${name}`, 12);
   const plan = rowOf('plan', {
@@ -45,7 +50,7 @@ export function protectedEstate({ volumes, protectedVolumes, workloads, seed }: 
       changed('volume', volume, {
         workload,
         written: Math.min(volume.size, volume.written),
-        activity: { ...usualActivity.database, writes: 2, workingSet: 0.2 },
+        activity: { ...usualActivity.database, reads: 150, writes: 2, workingSet: 0.2 },
       }),
     );
     const [mapping] = estate.table('mapping').by('volume', volume.id);

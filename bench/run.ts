@@ -18,6 +18,7 @@ import { attachingTasks } from './attaching';
 import { carvingTasks, historyTasks } from './carving';
 import { generateEstate } from './estate';
 import { benchDocument, type Row } from './document';
+import { loadTasks, telemetry } from './loading';
 import { protectedLab } from './protected-lab';
 import { protectingTasks } from './protecting';
 import { yardstick } from './yardstick';
@@ -92,6 +93,8 @@ for (const { name, work, target } of tasks) {
 
 past.close();
 rmSync(pastFolder, { recursive: true, force: true });
+
+for (const { name, took, target } of [...telemetry(), ...loadTasks()]) report(name, [took], target);
 
 const lab = protectedLab(3);
 report('24 h of 2,000 active volumes, 1,000 copied every half hour', lab.days.slice(0, 1), 10_000);

@@ -112,7 +112,7 @@ export class Telemetry {
     })();
     // Data has grown: once a day it is seen where it lies.
     if (course.slot % SLOTS_A_DAY === 0) this.stale = true;
-    this.book = hourBook(course.slot).by(course.model);
+    this.book.restart(course.slot);
   }
 
   /** Takes up where the last mark before a moment stands, or begins there. */

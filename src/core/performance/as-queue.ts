@@ -62,7 +62,8 @@ export function asQueue(
     arrivals > 0 ? mmc({ arrivalsPerS: arrivals, serviceS: work / arrivals, servers, percentiles: [95] }) : null;
   return {
     resource: name,
-    simulation: { volumes: users, servers, maxWaitS: 1 },
+    // Hardware serves as it comes; floors and weights are for where somebody has set them.
+    simulation: { volumes: users, servers, maxWaitS: 1, order: 'arrival' },
     closed: !answer || answer.saturated ? null : { meanS: answer.responseS, p95S: answer['responseP95']! },
   };
 }

@@ -1,6 +1,6 @@
 import { SLOT_S, SLOTS_AN_HOUR } from './choices';
 import type { Listener, VolumeFigures } from './course';
-import { emptyRow, type LoadRow } from './row';
+import { clearRow, emptyRow, type LoadRow } from './row';
 import type { LoadModel } from './shape';
 import { spread } from './spread';
 
@@ -20,11 +20,17 @@ export class Book implements Listener {
 
   /** `start` is a slot; there are `parts` parts of `slots` slots. */
   constructor(
-    readonly start: number,
+    public start: number,
     readonly slots: number,
     readonly parts: number,
     private readonly wanted: ((id: string) => boolean) | null = null,
   ) {}
+
+  /** Begins anew at another slot, with rows that are there already. */
+  restart(start: number): void {
+    this.start = start;
+    for (const rows of this.rows.values()) for (const row of rows) clearRow(row);
+  }
 
   get end(): number {
     return this.start + this.slots * this.parts;
@@ -81,10 +87,10 @@ export function addVolume(row: LoadRow, f: VolumeFigures, at: number, slots: num
   if (f.limited) row.held += f.served * seconds;
   row.bytes += f.bytesPerS * seconds;
   row.latency += f.served * seconds * f.latency;
-  if (f.served > row.mostIops) [row.mostIops, row.mostIopsAt] = [f.served, at];
+  if (f.most > row.mostIops) [row.mostIops, row.mostIopsAt] = [f.most, at];
   if (f.served > 0 && f.latency > row.mostLatency) [row.mostLatency, row.mostLatencyAt] = [f.latency, at];
   if (f.queue > row.mostQueue) [row.mostQueue, row.mostQueueAt] = [f.queue, at];
-  row.mostBytesPerS = Math.max(row.mostBytesPerS, f.bytesPerS);
+  if (f.served > 0) row.mostBytesPerS = Math.max(row.mostBytesPerS, (f.bytesPerS * f.most) / f.served);
   row.mostRefused = Math.max(row.mostRefused, f.refused);
   const done = f.served * seconds;
   for (let k = 0; k < 3; k++) spread(row.counts, done * f.shares[k]!, f.means[k]!, f.variances[k]!);

@@ -31,8 +31,10 @@ export const PATIENCE_S = 1;
 
 /** Utilisation up to which latency follows the queue; above it what is outstanding decides. */
 export const FULL = 0.98;
-/** Latency that has moved by less than this share is taken as unmoved. */
-export const STEADY = 0.01;
+/** Figures that have moved by less than this share go on in one stretch; their sums stay exact. */
+export const STEADY = 0.02;
+/** A wait that moves by less than a part of this moves no latency. */
+export const LEAST_WAIT_S = 20e-6;
 
 /** Length of a telemetry row. */
 export const SLOT_S = 5;
@@ -40,5 +42,5 @@ export const SLOT = 5000;
 export const SLOTS_AN_HOUR = 720;
 /** Histograms of latency: bucket 0 ends here, each next one is so much wider. */
 export const FIRST_BUCKET_S = 50e-6;
-export const GAMMA = 1.1;
-export const BUCKETS = 144;
+export const GAMMA = 1.15;
+export const BUCKETS = 96;

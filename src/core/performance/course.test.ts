@@ -3,7 +3,7 @@ import { serve } from '../load/serve';
 import { waterFill } from '../qos/water-fill';
 import { HOUR } from '../units/duration';
 import { Book } from './book';
-import { SLOTS_AN_HOUR } from './choices';
+import { BUCKETS, SLOTS_AN_HOUR } from './choices';
 import { Course, type Listener, type VolumeFigures } from './course';
 import { hadBeen } from './had-been';
 import { oneSlot } from './one-slot';
@@ -295,7 +295,7 @@ describe('rows', () => {
       [2e-5, 0],
       [9, 4],
     ] as const) {
-      const counts = new Float64Array(144);
+      const counts = new Float64Array(BUCKETS);
       spread(counts, 1000, mean, variance);
       expect(counts.reduce((sum, n) => sum + n, 0)).toBeCloseTo(1000, 6);
     }

@@ -1,5 +1,5 @@
 import { HOUR } from '../units/duration';
-import { FULL, PATIENCE_S, SLOT, SLOT_S, SLOTS_AN_HOUR, STEADY } from './choices';
+import { FULL, LEAST_WAIT_S, PATIENCE_S, SLOT, SLOT_S, SLOTS_AN_HOUR, STEADY } from './choices';
 import { flattened, type Flat } from './flat';
 import { Held } from './held';
 import { burstAt, busyAt } from './profile';
@@ -14,8 +14,10 @@ export interface VolumeFigures {
   asked: number;
   allowed: number;
   served: number;
+  /** The greatest of its slots. */
+  most: number;
   refused: number;
-  /** Operations that wait at the end of it. */
+  /** Operations that waited at the most. */
   queue: number;
   /** Shares of what is done: answered from the cache, from media, written. Mean seconds and variance of each. */
   shares: [number, number, number];
@@ -67,9 +69,14 @@ export class Course {
   private readonly limited: Uint8Array;
   private readonly burstUntil: Float64Array;
   private readonly burstOn: Uint8Array;
-  /** What was told last: asked, served, refused, queue, bound by, hit, miss, write. */
+  /** What the stretch under way began with, since when, and its sums: rates may move a little within one. */
   private readonly told: VolumeFigures[];
   private readonly begun: Float64Array;
+  private readonly sums: Float64Array[];
+  private readonly most: Float64Array[];
+  /** Rates that hold since a slot, not yet in the sums: asked, allowed, served, refused; and what waited. */
+  private readonly rates: Float64Array[];
+  private readonly ratesSince: Float64Array;
   // By resource.
   private readonly used: Float64Array;
   private readonly usedSince: Float64Array;
@@ -78,6 +85,8 @@ export class Course {
   private readonly background: Float64Array;
   private readonly wait: Float64Array;
   private readonly waitVariance: Float64Array;
+  /** The waits by which volumes were told last. */
+  private readonly waitThen: Float64Array;
 
   constructor(
     readonly model: LoadModel,
@@ -98,8 +107,13 @@ export class Course {
     this.burstOn = new Uint8Array(V);
     this.told = Array.from({ length: V }, () => blank());
     this.begun = new Float64Array(V).fill(slot);
+    this.sums = [byVolume(), byVolume(), byVolume(), byVolume()];
+    this.most = [byVolume(), byVolume()];
+    this.rates = [byVolume(), byVolume(), byVolume(), byVolume(), byVolume()];
+    this.ratesSince = byVolume().fill(slot);
     [this.used, this.count, this.background] = [byResource(), byResource(), byResource()];
     [this.wait, this.waitVariance] = [byResource(), byResource()];
+    this.waitThen = byResource().fill(-1);
     this.usedSince = byResource().fill(slot);
     this.usedThen = byResource().fill(-1);
     for (const { resource, perS } of model.background) this.background[resource]! += perS;
@@ -130,8 +144,37 @@ export class Course {
   }
 
   private flush(v: number, until: number, listener: Listener): void {
-    if (this.begun[v]! < until) listener.volume(v, this.begun[v]!, until, this.told[v]!);
+    this.settle(v, until);
+    const slots = until - this.begun[v]!;
+    if (slots > 0) {
+      const told = this.told[v]!;
+      const [asked, allowed, served, refused] = this.sums as [Float64Array, Float64Array, Float64Array, Float64Array];
+      const perS = served[v]! / slots;
+      const bytesPerS = perS * this.model.volumes[v]!.ioBytes;
+      listener.volume(v, this.begun[v]!, until, {
+        ...told,
+        asked: asked[v]! / slots,
+        allowed: allowed[v]! / slots,
+        served: perS,
+        refused: refused[v]! / slots,
+        most: this.most[0]![v]!,
+        queue: this.most[1]![v]!,
+        bytesPerS,
+      });
+    }
+    for (const one of this.sums) one[v] = 0;
+    for (const one of this.most) one[v] = 0;
     this.begun[v] = until;
+  }
+
+  /** Adds the rates that hold since a slot to the sums. */
+  private settle(v: number, until: number): void {
+    const slots = until - this.ratesSince[v]!;
+    this.ratesSince[v] = until;
+    if (slots <= 0) return;
+    for (let k = 0; k < 4; k++) this.sums[k]![v]! += this.rates[k]![v]! * slots;
+    if (this.rates[2]![v]! > this.most[0]![v]!) this.most[0]![v] = this.rates[2]![v]!;
+    if (this.rates[4]![v]! > this.most[1]![v]!) this.most[1]![v] = this.rates[4]![v]!;
   }
 
   private flushResource(r: number, until: number, listener: Listener): void {
@@ -187,8 +230,8 @@ export class Course {
     this.held.rest(part.volumes, this.served, 1);
     const end = hot ? slot + 1 : next;
     if (end - slot > 1) this.held.rest(part.volumes, this.served, end - slot - 1);
-    this.load(part, slot, listener);
-    for (const v of part.volumes) this.tell(v, slot, listener);
+    const moved = this.load(part, slot, listener);
+    for (const v of part.volumes) this.tell(v, slot, moved, listener);
     return end;
   }
 
@@ -207,8 +250,9 @@ export class Course {
     return moves;
   }
 
-  /** What is used of each resource, and how long it makes wait. */
-  private load(part: Part, slot: number, listener: Listener): void {
+  /** What is used of each resource, and how long it makes wait. Whether any wait has moved so far that latency may have. */
+  private load(part: Part, slot: number, listener: Listener): boolean {
+    let moved = false;
     const { start, resource, units, visits } = this.flat;
     const { resources } = this.model;
     for (const r of part.resources) {
@@ -232,15 +276,33 @@ export class Course {
       const g = perVisit / (servers * (1 - rho));
       this.wait[r] = chance * g;
       this.waitVariance[r] = chance * (2 - chance) * g * g;
+      if (Math.abs(this.wait[r]! - this.waitThen[r]!) > (STEADY / 4) * (Math.abs(this.waitThen[r]!) + LEAST_WAIT_S))
+        moved = true;
       if (this.usedThen[r]! < 0 || Math.abs(used - this.usedThen[r]!) > 1e-9 * capacity) {
         this.flushResource(r, slot, listener);
         this.usedThen[r] = used;
       }
     }
+    if (moved) for (const r of part.resources) this.waitThen[r] = this.wait[r]!;
+    return moved;
   }
 
-  /** Where figures of a volume are no longer those that were told, tells them up to here and begins anew. */
-  private tell(v: number, slot: number, listener: Listener): void {
+  /** Goes on with the stretch of a volume's figures, or tells it and begins another where they have moved. `waits`: resources make wait otherwise. */
+  private tell(v: number, slot: number, waits: boolean, listener: Listener): void {
+    const [asked, allowed, served, refused, queued] = this.rates as [
+      Float64Array,
+      Float64Array,
+      Float64Array,
+      Float64Array,
+      Float64Array,
+    ];
+    const same =
+      asked[v] === this.asked[v] &&
+      served[v] === this.served[v] &&
+      refused[v] === this.refused[v] &&
+      this.queued[v] === 0 &&
+      this.told[v]!.queue === 0;
+    if (same && !waits) return;
     const volume = this.model.volumes[v]!;
     const { start, resource, readWaits, writeWaits, mediaStart, media, mediaShare } = this.flat;
     let [waitRead, waitWrite, waitMiss] = [0, 0, 0];
@@ -256,23 +318,26 @@ export class Course {
     const miss = hit + volume.missS + waitMiss;
     const write = volume.writeS + waitWrite + behind;
     const told = this.told[v]!;
-    const same = (x: number, y: number) => Math.abs(x - y) <= 1e-9 * (1 + Math.abs(x));
-    const near = (x: number, y: number) => Math.abs(x - y) <= STEADY * x;
-    if (
-      same(told.asked, this.asked[v]!) &&
-      same(told.served, this.served[v]!) &&
-      same(told.queue, this.queued[v]!) &&
-      same(told.refused, this.refused[v]!) &&
-      told.boundBy === this.boundBy[v]! &&
-      told.limited === (this.limited[v] === 1) &&
-      near(told.means[0], hit) &&
-      near(told.means[1], miss) &&
-      near(told.means[2], write)
-    )
-      return;
-    this.flush(v, slot, listener);
-    [this.hit[v], this.miss[v], this.write[v]] = [hit, miss, write];
-    this.told[v] = this.figuresOf(v, behind);
+    const moved =
+      told.boundBy !== this.boundBy[v]! ||
+      told.limited !== (this.limited[v] === 1) ||
+      far(told.asked, this.asked[v]!) ||
+      far(told.served, this.served[v]!) ||
+      far(told.queue, this.queued[v]!) ||
+      far(told.means[0], hit) ||
+      far(told.means[1], miss) ||
+      far(told.means[2], write);
+    if (moved) {
+      this.flush(v, slot, listener);
+      [this.hit[v], this.miss[v], this.write[v]] = [hit, miss, write];
+      this.told[v] = this.figuresOf(v, behind);
+    }
+    this.settle(v, slot);
+    asked[v] = this.asked[v]!;
+    allowed[v] = this.allowed[v]!;
+    served[v] = this.served[v]!;
+    refused[v] = this.refused[v]!;
+    queued[v] = this.queued[v]!;
   }
 
   private behind(v: number): number {
@@ -303,6 +368,7 @@ export class Course {
       asked: this.asked[v]!,
       allowed: this.allowed[v]!,
       served: this.served[v]!,
+      most: this.served[v]!,
       refused: this.refused[v]!,
       queue: this.queued[v]!,
       boundBy: this.boundBy[v]!,
@@ -320,10 +386,14 @@ export class Course {
   }
 }
 
+/** Whether a figure has moved by more than what is taken as unmoved. */
+const far = (x: number, y: number): boolean => Math.abs(x - y) > STEADY * Math.max(x, 1e-9);
+
 const blank = (): VolumeFigures => ({
   asked: -1,
   allowed: 0,
   served: 0,
+  most: 0,
   refused: 0,
   queue: 0,
   shares: [0, 0, 0],

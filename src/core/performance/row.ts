@@ -55,6 +55,12 @@ export const emptyRow = (): LoadRow => ({
   counts: new Float64Array(BUCKETS),
 });
 
+/** Makes a row empty again. */
+export function clearRow(row: LoadRow): void {
+  for (const field of PLAIN) row[field] = 0;
+  row.counts.fill(0);
+}
+
 const sums = ['slots', 'asked', 'served', 'refused', 'held', 'bytes', 'latency', 'used'] as const;
 const greatest = [
   ['mostIops', 'mostIopsAt'],

@@ -34,27 +34,29 @@ export function shareOut(
 
   for (const r of resources) used[r] = background[r]!;
   let most = 1;
-  let rising: number[] = [];
   const promised = claims.size > 0;
   const weightOf = (v: number) => (promised ? (claims.get(v)?.weight ?? 1) : 1);
+  const rising = new Int32Array(volumes.length);
+  const rest = new Float64Array(volumes.length);
+  let left = 0;
   for (const v of volumes) {
     served[v] = promised ? Math.min(asked[v]!, claims.get(v)?.floor ?? 0) : 0;
-    spend(used, v, served[v]);
-    if (asked[v]! <= served[v]) continue;
-    rising.push(v);
-    most = Math.max(most, weightOf(v));
+    if (served[v]! > 0) spend(used, v, served[v]!);
+    if (asked[v]! <= served[v]!) continue;
+    rest[left] = asked[v]! - served[v]!;
+    rising[left++] = v;
+    if (promised) most = Math.max(most, weightOf(v));
   }
   let level = 0;
-  const rest = new Map(rising.map((v) => [v, asked[v]! - served[v]!]));
   const rate = new Float64Array(model.resources.length);
-  while (rising.length > 0) {
+  while (left > 0) {
     // At level x a volume has min(1, x·weight/most) of what it still wants: those of the greatest weight are through first.
     for (const r of resources) rate[r] = 0;
     let until = Infinity;
-    for (const v of rising) {
-      const weight = weightOf(v);
-      spend(rate, v, (rest.get(v)! * weight) / most);
-      until = Math.min(until, most / weight);
+    for (let k = 0; k < left; k++) {
+      const weight = weightOf(rising[k]!);
+      spend(rate, rising[k]!, (rest[k]! * weight) / most);
+      if (most / weight < until) until = most / weight;
     }
     let full = -1;
     for (const r of resources) {
@@ -63,27 +65,33 @@ export function shareOut(
       if (at < until * (1 - SLACK)) [until, full] = [at, r];
     }
     const step = until - level;
-    for (const v of rising) {
-      const more = (rest.get(v)! * weightOf(v) * step) / most;
-      served[v]! += more;
-      spend(used, v, more);
-    }
+    for (const r of resources) used[r]! += rate[r]! * step;
     level = until;
-    rising = rising.filter((v) => {
-      if (level * weightOf(v) >= most * (1 - SLACK)) {
+    let kept = 0;
+    for (let k = 0; k < left; k++) {
+      const v = rising[k]!;
+      const weight = weightOf(v);
+      served[v]! += (rest[k]! * weight * step) / most;
+      if (level * weight >= most * (1 - SLACK)) {
         served[v] = Math.min(served[v]!, asked[v]!);
-        return false;
+        continue;
       }
-      if (full < 0) return true;
-      for (let u = start[v]!; u < start[v + 1]!; u++)
-        if (resource[u] === full && units[u]! > 0) {
-          boundBy[v] = full;
-          return false;
-        }
-      return true;
-    });
+      if (full >= 0 && takes(v, full)) {
+        boundBy[v] = full;
+        continue;
+      }
+      rest[kept] = rest[k]!;
+      rising[kept++] = v;
+    }
+    left = kept;
   }
   return true;
+
+  /** Whether a volume's I/O takes anything of a resource. */
+  function takes(v: number, of: number): boolean {
+    for (let u = start[v]!; u < start[v + 1]!; u++) if (resource[u] === of && units[u]! > 0) return true;
+    return false;
+  }
 }
 
 let kept = new Float64Array(0);

@@ -107,3 +107,19 @@ test('a trace goes as it came', () => {
   expect(volumes[0]).toMatchObject({ done: 3, refused: 0, queued: 0 });
   expect(volumes[0]!.waitS).toBeCloseTo(0.25 / 3, 12);
 });
+
+test('first come, first served: a light volume waits for a heavy one as the closed form says', () => {
+  const { volumes } = simulated({
+    volumes: [
+      { id: 'light', arrivals: poisson(50), service: { meanS: 1e-3, scv: 1 }, weight: 1 },
+      { id: 'heavy', arrivals: poisson(850), service: { meanS: 1e-3, scv: 1 }, weight: 1 },
+    ],
+    servers: 1,
+    ios: 400_000,
+    seed: 4,
+    order: 'arrival',
+  });
+  const exact = mmc({ arrivalsPerS: 900, serviceS: 1e-3, servers: 1 });
+  if (exact.saturated) throw new Error('saturated');
+  for (const { meanS } of volumes) expect(Math.abs(meanS / exact.responseS - 1)).toBeLessThan(0.12);
+});

@@ -22,6 +22,8 @@ export interface Simulation {
   /** How many I/Os are carried in all; a trace may end before. */
   ios: number;
   seed: number;
+  /** Who is served next: whoever came first, or by floors and weights; by weight unless said. */
+  order?: 'arrival' | 'weight';
   /** Longest an I/O waits at a limit before it is refused. */
   maxWaitS?: number;
   batches?: number;
@@ -119,6 +121,7 @@ export function* simulateInParts({
   seed,
   maxWaitS = Infinity,
   batches = 20,
+  order = 'weight',
 }: Simulation): InParts<{ seconds: number; volumes: SimulatedFigures[] }> {
   const lanes = volumes.map((of, k): Lane => {
     const lane: Lane = {
@@ -188,6 +191,10 @@ export function* simulateInParts({
     let byFloor = false;
     for (const lane of lanes) {
       if (lane.waiting.size === 0) continue;
+      if (order === 'arrival') {
+        if (chosen === null || lane.waiting.at < chosen.waiting.at) chosen = lane;
+        continue;
+      }
       const due = lane.waiting.tag <= start;
       if (
         chosen === null ||

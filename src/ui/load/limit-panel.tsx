@@ -35,9 +35,9 @@ export function LimitPanel({
   const variants = valid
     ? [
         { label: `${rateText(iops)} hard`, iops, burst: 0 },
-        { label: `${rateText(iops)}, ${rateText(iops * 10)} saved up`, iops, burst: Math.round(iops * 10) },
+        { label: `${rateText(iops)}, spare ${rateText(iops * 10)}`, iops, burst: Math.round(iops * 10) },
         {
-          label: saved > 0 ? `${rateText(iops)}, ${rateText(saved)} saved up` : `${rateText(iops)} IO/s`,
+          label: saved > 0 ? `${rateText(iops)}, spare ${rateText(saved)}` : `${rateText(iops)} IO/s`,
           iops,
           burst: saved,
         },
@@ -137,7 +137,7 @@ export function LimitPanel({
               {propose.error
                 ? propose.error.message
                 : proposal!.ok
-                  ? `${rateText(proposal!.iops)} IO/s keeps it at ${waitText(proposal!.p95S)} (${waitText(proposal!.nowS)} without) at ${whenText(propose.data!.at)}; ${percentText(proposal!.heldBack)} of what ${subject.name} asks then comes later.${simulatedText}`
+                  ? `${rateText(proposal!.iops)} IO/s keeps it at ${waitText(proposal!.p95S)} (${waitText(proposal!.nowS)} without) at ${whenText(propose.data!.at)}; ${percentText(proposal!.heldBack)} of what ${subject.name} asks then comes later or not at all.${simulatedText}`
                   : proposal!.message}
             </p>
           )}
@@ -145,43 +145,51 @@ export function LimitPanel({
       )}
       {effect.error && <p className="refusal m-3">{effect.error.message}</p>}
       {data && (
-        <table className="table mx-4 w-[calc(100%-32px)]">
-          <thead>
-            <tr className="caps">
-              <th>Had it held</th>
-              {shown.slice(0, 3).map(({ label }, k) => (
-                <th key={label} className={`text-right! ${k === 1 ? 'text-ink' : ''}`}>
-                  {label}
-                </th>
+        <div className="px-4">
+          <table className="table w-full">
+            <thead>
+              <tr className="caps">
+                <th>Had it held</th>
+                {shown.slice(0, 3).map(({ label }, k) => (
+                  <th
+                    key={label}
+                    className={`text-right! whitespace-normal! normal-case! ${k === 1 ? 'text-ink' : ''}`}
+                  >
+                    {label}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              <Row
+                says={`Held, of ${data.slots} × 5 s`}
+                cells={shown.slice(0, 3).map((one) => String(one.heldSlots))}
+              />
+              <Row
+                says="Its work late by"
+                cells={shown.slice(0, 3).map((one) => (one.lateS === 0 ? '–' : waitText(one.lateS)))}
+              />
+              {data.volumes.map(({ id, name: volume }) => (
+                <Row
+                  key={id}
+                  says={`Worst wait, ${volume}`}
+                  cells={shown.slice(0, 3).map((one) => waitText(one.worst[id] ?? 0))}
+                />
               ))}
-            </tr>
-          </thead>
-          <tbody>
-            <Row says={`Held, of ${data.slots} × 5 s`} cells={shown.slice(0, 3).map((one) => String(one.heldSlots))} />
-            <Row
-              says="Its work late by"
-              cells={shown.slice(0, 3).map((one) => (one.lateS === 0 ? '–' : waitText(one.lateS)))}
-            />
-            {data.volumes.map(({ id, name: volume }) => (
+              {data.volumes.slice(0, 2).map(({ id, name: volume }) => (
+                <Row
+                  key={id}
+                  says={`p95, ${volume}`}
+                  cells={shown.slice(0, 3).map((one) => waitText(one.p95[id] ?? 0))}
+                />
+              ))}
               <Row
-                key={id}
-                says={`Worst wait, ${volume}`}
-                cells={shown.slice(0, 3).map((one) => waitText(one.worst[id] ?? 0))}
+                says={`Peak, ${shown[0]?.busiest?.name ?? ''}`}
+                cells={shown.slice(0, 3).map((one) => percentText(one.busiest?.rho ?? 0))}
               />
-            ))}
-            {data.volumes.slice(0, 2).map(({ id, name: volume }) => (
-              <Row
-                key={id}
-                says={`p95, ${volume}`}
-                cells={shown.slice(0, 3).map((one) => waitText(one.p95[id] ?? 0))}
-              />
-            ))}
-            <Row
-              says={`Peak, ${shown[0]?.busiest?.name ?? ''}`}
-              cells={shown.slice(0, 3).map((one) => percentText(one.busiest?.rho ?? 0))}
-            />
-          </tbody>
-        </table>
+            </tbody>
+          </table>
+        </div>
       )}
       {valid && victim && (
         <SimulatePanel

@@ -56,7 +56,7 @@ export function LimitTable() {
       </p>
     );
   return (
-    <div className="scroller min-h-0 flex-1">
+    <div className="scroller min-h-0 flex-1 px-3 pt-1">
       <DataTable label="Limits" rows={limits.data?.items ?? []} keyOf={({ id }) => id} columns={columns} />
     </div>
   );

@@ -19,7 +19,7 @@ const columns: AnyColumn<ResourceRoom>[] = [
   {
     head: 'Left',
     value: ({ room }) => room,
-    cell: ({ room }) => (room < 0 ? `✕ ${percentText(-room)} too little` : percentText(room)),
+    cell: ({ room }) => (room < 0 ? `✕ ${(1 - room).toFixed(1)} times what it is good for` : percentText(room)),
     kind: 'number',
     className: ({ room }) => (room < 0 ? 'font-[640] text-red' : ''),
   },
@@ -43,7 +43,9 @@ export function RoomTable() {
         Left of what a resource is good for, at the busiest hour of the week and in the worst state with one controller
         or one drive lost.
       </p>
-      <DataTable label="What is left" rows={rows} keyOf={({ id }) => id} columns={columns} />
+      <div className="px-3">
+        <DataTable label="What is left" rows={rows} keyOf={({ id }) => id} columns={columns} />
+      </div>
     </div>
   );
 }

@@ -19,7 +19,7 @@ export function SubjectList({ fleet, of, onLook }: { fleet: FleetAnswer; of: str
       </p>
       {pools.map(({ pool, volumes }) => (
         <section key={pool} aria-label={pool}>
-          <h3 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">{pool}</h3>
+          <h2 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">{pool}</h2>
           {volumes.map((one) => (
             <button
               key={one.id}
@@ -40,7 +40,7 @@ export function SubjectList({ fleet, of, onLook }: { fleet: FleetAnswer; of: str
         </section>
       ))}
       <section aria-label="Workloads">
-        <h3 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">Workloads</h3>
+        <h2 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">Workloads</h2>
         {[...fleet.subjects.workload]
           .sort((a, b) => b.iops - a.iops)
           .map((one) => (

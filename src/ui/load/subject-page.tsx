@@ -140,7 +140,7 @@ function Charts({
         keys={[
           ['solid', closely ? 'served' : 'served, greatest 5 s'],
           ['hatch', 'not served, or later'],
-          ['thin', 'mean of the hour'],
+          ['thin', 'mean, 1 h'],
         ]}
       />
       <StepChart

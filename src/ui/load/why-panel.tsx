@@ -56,36 +56,38 @@ export function WhyPanel({
       <h3 className="caps px-4 pt-2">Who adds to its wait</h3>
       {data.neighbours.length === 0 && <p className="px-4 py-1 text-ink2">No neighbour adds anything that counts.</p>}
       {data.neighbours.length > 0 && (
-        <table className="table mx-4 w-[calc(100%-32px)]">
-          <thead>
-            <tr className="caps">
-              <th>Neighbour</th>
-              <th className="text-right!">IO/s</th>
-              <th className="text-right!">Adds</th>
-              <th className="text-right!">Share</th>
-              <th className="text-right!" title="Correlation of the five-second steps within a quarter of an hour">
-                In time
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.neighbours.slice(0, 6).map(({ id, name, iops, addedS, share }) => (
-              <tr key={id}>
-                <td>
-                  <button type="button" className="verb" onClick={() => onLook(id)}>
-                    {name}
-                  </button>
-                </td>
-                <td className="text-right">{rateText(iops)}</td>
-                <td className="text-right">{waitText(addedS)}</td>
-                <td className={`text-right ${share > 0.5 ? 'font-[640]' : ''}`}>{percentText(share)}</td>
-                <td className="text-right text-ink2">
-                  {Math.abs(data.overlap[id] ?? 0) < 0.05 ? '–' : (data.overlap[id] ?? 0).toFixed(2)}
-                </td>
+        <div className="px-4">
+          <table className="table w-full">
+            <thead>
+              <tr className="caps">
+                <th>Neighbour</th>
+                <th className="text-right!">IO/s</th>
+                <th className="text-right!">Adds</th>
+                <th className="text-right!">Share</th>
+                <th className="text-right!" title="Correlation of the five-second steps within a quarter of an hour">
+                  In time
+                </th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {data.neighbours.slice(0, 6).map(({ id, name, iops, addedS, share }) => (
+                <tr key={id}>
+                  <td>
+                    <button type="button" className="verb" onClick={() => onLook(id)}>
+                      {name}
+                    </button>
+                  </td>
+                  <td className="text-right">{rateText(iops)}</td>
+                  <td className="text-right">{waitText(addedS)}</td>
+                  <td className={`text-right ${share > 0.5 ? 'font-[640]' : ''}`}>{percentText(share)}</td>
+                  <td className="text-right text-ink2">
+                    {Math.abs(data.overlap[id] ?? 0) < 0.05 ? '–' : (data.overlap[id] ?? 0).toFixed(2)}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
       {worst && worst.share > 0.3 && (
         <p className="border-b border-rule px-4 py-1.5">
@@ -95,29 +97,31 @@ export function WhyPanel({
         </p>
       )}
       <h3 className="caps px-4 pt-2">The way of its I/O</h3>
-      <table className="table mx-4 w-[calc(100%-32px)]">
-        <thead>
-          <tr className="caps">
-            <th>Resource</th>
-            <th className="text-right!">Busy</th>
-            <th className="text-right!">By itself</th>
-            <th className="text-right!">Good for</th>
-          </tr>
-        </thead>
-        <tbody>
-          {data.resources.map(({ id, name, rho, own, limit }) => (
-            <tr key={id}>
-              <td className="name">{name}</td>
-              <td className={`text-right ${rho > limit ? 'font-[640] text-red' : ''}`}>
-                {rho > limit ? '✕ ' : ''}
-                {percentText(rho)}
-              </td>
-              <td className="text-right text-ink2">{percentText(own)}</td>
-              <td className="text-right text-ink2">{percentText(limit)}</td>
+      <div className="px-4">
+        <table className="table w-full">
+          <thead>
+            <tr className="caps">
+              <th>Resource</th>
+              <th className="text-right!">Busy</th>
+              <th className="text-right!">By itself</th>
+              <th className="text-right!">Good for</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {data.resources.map(({ id, name, rho, own, limit }) => (
+              <tr key={id}>
+                <td className="name">{name}</td>
+                <td className={`text-right ${rho > limit ? 'font-[640] text-red' : ''}`}>
+                  {rho > limit ? '✕ ' : ''}
+                  {percentText(rho)}
+                </td>
+                <td className="text-right text-ink2">{percentText(own)}</td>
+                <td className="text-right text-ink2">{percentText(limit)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </div>
   );
 }

@@ -1,0 +1,132 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from './test';
+import { addToDraft, advance, emptyTray, runDraft, setClock } from './steps';
+
+test.use({ lab: 'load' });
+
+test.beforeEach(async ({ request }) => {
+  await setClock(request, 0);
+  await emptyTray(request);
+});
+
+test('the spike is found on the first page, who caused it, a limit is found and run, and the spike is gone', async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(180_000);
+  await page.goto('/load');
+  const needs = page.getByRole('region', { name: 'Needs somebody' });
+  await expect(needs.getByText(/hides it/).first()).toBeVisible();
+  await needs.getByRole('button', { name: 'scanner', exact: true }).click();
+
+  // What bound it, and who added to it.
+  const beside = page.getByRole('region', { name: 'Beside' });
+  await expect(beside.getByText(/lintel-1 b was full/)).toBeVisible();
+  const first = beside.getByRole('row').nth(1);
+  await expect(first.getByRole('button', { name: 'stores-1' })).toBeVisible();
+  await expect(first.getByText('100 %')).toBeVisible();
+
+  // The solver refuses what no limit can do, and proposes what can.
+  await beside.getByRole('button', { name: 'Find a limit for stores-1' }).click();
+  await expect(beside.getByRole('heading', { name: 'stores-1' })).toBeVisible();
+  const target = beside.getByLabel('p95 of scanner, ms');
+  await target.fill('1');
+  await beside.getByRole('button', { name: 'Find the limit' }).click();
+  await expect(beside.getByText(/Even without stores-1/)).toBeVisible();
+  await target.fill('40');
+  await beside.getByRole('button', { name: 'Find the limit' }).click();
+  await expect(beside.getByText(/keeps it at .* Tried with/)).toBeVisible();
+  await expect(beside.getByRole('row', { name: /Worst wait, scanner/ })).toBeVisible();
+
+  // I/O by I/O, in a worker.
+  await beside.getByRole('button', { name: 'Simulate' }).click();
+  await expect(beside.getByText(/ms, seed 1/)).toBeVisible({ timeout: 60_000 });
+
+  await beside.getByRole('button', { name: 'Set the limit' }).click();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('stores-1-limit');
+  await addToDraft(page);
+  await runDraft(page, request);
+
+  // A day later the machines have restarted again, and the scanners did not wait.
+  for (let k = 0; k < 25; k++) await advance(request, 3600);
+  const fleet = (await (await request.get('/api/v1/load/fleet?span=86400')).json()) as {
+    subjects: { volume: { name: string; mostLatencyS: number; held: number }[] };
+  };
+  const of = (name: string) => fleet.subjects.volume.find((one) => one.name === name)!;
+  expect(of('scanner').mostLatencyS).toBeLessThan(0.1);
+  expect(of('stores-1').held).toBeGreaterThan(0);
+  await page.goto('/load?part=limits');
+  await expect(page.getByRole('row', { name: /stores-1-limit/ })).toBeVisible();
+  // The rota's old limit is a finding, with what would mend it.
+  await page.goto('/findings');
+  await expect(page.getByText(/crew-rota is held back \d+ h a day by rota-quiet/)).toBeVisible();
+});
+
+test('a trace with two bad lines: they are told, the others become what is known of the volume', async ({
+  page,
+  request,
+}) => {
+  await page.goto('/load');
+  await page.getByRole('button', { name: 'Read a trace' }).click();
+  const sheet = page.getByRole('complementary');
+  await sheet
+    .getByLabel('Trace of block I/O')
+    .fill(
+      [
+        'time,volume,offset,size,type',
+        '0,lintel-1/scanner,0,8192,read',
+        '5,lintel-1/scanner,9000000,8192,write',
+        '4,lintel-1/scanner,0,8192,read',
+        '6,lintel-1/scanner,0,-1,read',
+        '10,lintel-1/scanner,8192,8192,read',
+      ].join('\n'),
+    );
+  await sheet
+    .getByRole('button', { name: /^(Read|Check)/ })
+    .first()
+    .click();
+  await expect(sheet.getByText(/Line 4: its time 4 lies before/)).toBeVisible();
+  await expect(sheet.getByText(/Line 5: its size/)).toBeVisible();
+  await expect(sheet.getByText(/scanner: Files/)).toBeVisible();
+  expect((await request.get('/metrics')).headers()['content-type']).toContain('openmetrics');
+  expect(await (await request.get('/metrics')).text()).toMatch(
+    /trabes_volume_latency_seconds\{.*quantile="0.95"\}[^]*# EOF\n$/,
+  );
+});
+
+for (const theme of ['light', 'dark'] as const)
+  test(`every part is sound for those who cannot see it (${theme})`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: theme });
+    for (const path of [
+      '/load',
+      '/load?part=volumes',
+      '/load?part=volumes&side=limit',
+      '/load?part=resources',
+      '/load?part=limits',
+    ]) {
+      await page.goto(path);
+      await expect(page.getByRole('heading', { name: 'Load' })).toBeVisible();
+      await page.waitForLoadState('networkidle').catch(() => undefined);
+      await page.waitForTimeout(700);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
+    }
+  });
+
+test('by keyboard alone: from the first page to a neighbour and its limit', async ({ page }) => {
+  await page.goto('/load');
+  const spike = page.getByRole('region', { name: 'Needs somebody' }).getByRole('button').first();
+  await expect(spike).toBeVisible();
+  await spike.focus();
+  await page.keyboard.press('Enter');
+  const find = page.getByRole('button', { name: /^Find a limit for/ });
+  await expect(find).toBeVisible();
+  await find.focus();
+  await page.keyboard.press('Enter');
+  const most = page.getByLabel('Most IO/s');
+  await expect(most).toBeVisible();
+  await most.focus();
+  await page.keyboard.press('ControlOrMeta+A');
+  await page.keyboard.type('20000');
+  await expect(page.getByText('20 k hard').first()).toBeVisible();
+});
