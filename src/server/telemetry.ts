@@ -17,11 +17,19 @@ import {
   writeModel,
   type LoadMark,
 } from '@/store/load-rows';
-import type { Plant } from './plant';
+import type { LabState, Store } from '@/store/store';
+import type { Estate } from '@/core/estate/estate';
 
 const SLOTS_A_DAY = 24 * SLOTS_AN_HOUR;
 /** Models that are kept ready. */
 const READY = 8;
+
+/** Whose load is followed: the estate as it stands, the time, and where rows are kept. */
+interface Followed {
+  readonly estate: Estate;
+  readonly store: Store;
+  readonly lab: LabState;
+}
 
 /**
  * What was asked, served and waited for, as the lab's time goes on. It follows the estate as it stood: a model is worked out anew when something
@@ -37,7 +45,7 @@ export class Telemetry {
   private stale = true;
   private readonly ready = new Map<number, LoadModel>();
 
-  constructor(private readonly plant: Plant) {}
+  constructor(private readonly plant: Followed) {}
 
   /** The estate is about to change, or has been changed for another. */
   touch(effects: readonly Effect[] | 'all'): void {

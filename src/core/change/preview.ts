@@ -1,3 +1,4 @@
+import { loadMoved } from '../performance/moved';
 import type { Effect } from '../estate/effects';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -171,6 +172,10 @@ export function figures(before: EstateView, after: EstateView, effects: readonly
     add(subject, 'Left', was?.left ?? null, is?.left ?? null);
     add(subject, 'Filled', was?.filled ?? null, is?.filled ?? null);
     add(subject, 'Promised', was?.promised ?? null, is?.promised ?? null);
+  }
+  for (const { array, was, is } of loadMoved(before, after, effects)) {
+    const subject = subjectOfEither('array', array);
+    if (subject) add(subject, 'Busiest hour', was, is);
   }
   const finders = { before: pathFinder(before), after: pathFinder(after) };
   for (const id of ids.host) {

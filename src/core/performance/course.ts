@@ -276,7 +276,7 @@ export class Course {
       const g = perVisit / (servers * (1 - rho));
       this.wait[r] = chance * g;
       this.waitVariance[r] = chance * (2 - chance) * g * g;
-      if (Math.abs(this.wait[r]! - this.waitThen[r]!) > (STEADY / 4) * (Math.abs(this.waitThen[r]!) + LEAST_WAIT_S))
+      if (Math.abs(this.wait[r] - this.waitThen[r]!) > (STEADY / 4) * (Math.abs(this.waitThen[r]!) + LEAST_WAIT_S))
         moved = true;
       if (this.usedThen[r]! < 0 || Math.abs(used - this.usedThen[r]!) > 1e-9 * capacity) {
         this.flushResource(r, slot, listener);

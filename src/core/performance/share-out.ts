@@ -41,9 +41,9 @@ export function shareOut(
   let left = 0;
   for (const v of volumes) {
     served[v] = promised ? Math.min(asked[v]!, claims.get(v)?.floor ?? 0) : 0;
-    if (served[v]! > 0) spend(used, v, served[v]!);
-    if (asked[v]! <= served[v]!) continue;
-    rest[left] = asked[v]! - served[v]!;
+    if (served[v] > 0) spend(used, v, served[v]);
+    if (asked[v]! <= served[v]) continue;
+    rest[left] = asked[v]! - served[v];
     rising[left++] = v;
     if (promised) most = Math.max(most, weightOf(v));
   }

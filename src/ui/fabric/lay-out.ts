@@ -14,7 +14,8 @@ export interface Drawn {
   /** Whether boxes have room for details. */
   wide: boolean;
   nodes: Placed[];
-  edges: { edge: TopologyEdge; path: string; at: [number, number] }[];
+  /** `turned`: its name is written along it, upwards. */
+  edges: { edge: TopologyEdge; path: string; at: [number, number]; turned?: true }[];
 }
 
 /** Beside a sheet there is less room: boxes then hold the name, and a note only where something is the matter. */
@@ -28,6 +29,9 @@ const STEP = 13;
 const CHAMFER = 4;
 /** Beside the arrays, for links between sites and their names. */
 const LINE_ROOM = 116;
+/** The same where names are written along the lines. */
+const LINE_ROOM_NARROW = 44;
+const LANE = { wide: 12, narrow: 18 } as const;
 
 /** Lines within a column push nothing apart: they are drawn beside it. */
 const isBeside = ({ kind }: TopologyEdge): boolean => kind === 'isl' || kind === 'line';
@@ -38,7 +42,8 @@ const isBeside = ({ kind }: TopologyEdge): boolean => kind === 'isl' || kind ===
  */
 export function layOut({ nodes, edges }: Topology, room: number): Drawn {
   const widths = room < WIDE_FROM ? NARROW : WIDE;
-  const beside = edges.some(({ kind }) => kind === 'line') ? LINE_ROOM : 0;
+  const wide = widths === WIDE;
+  const beside = edges.some(({ kind }) => kind === 'line') ? (wide ? LINE_ROOM : LINE_ROOM_NARROW) : 0;
   const between = Math.max(
     LEAST_BETWEEN,
     Math.min(300, (room - widths.host - widths.switch - widths.array - beside - 16) / 2),
@@ -81,7 +86,7 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
   return {
     width: Math.max(...[...placed.values()].map((one) => one.x + one.width)) + 6 + beside,
     height: Math.max(...[...placed.values()].map((one) => one.y + one.height)) + 8,
-    wide: widths === WIDE,
+    wide,
     nodes: [...placed.values()],
     edges: [
       ...drawn
@@ -107,23 +112,21 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
           at: [x + 4, y1 + 24 + 12 * (k % 2)],
         };
       }),
-      ...drawn.filter(({ edge }) => edge.kind === 'line').map((line, k, all) => lineBeside(line, k, all.length)),
+      ...drawn.filter(({ edge }) => edge.kind === 'line').map((line, k, all) => lineBeside(line, k, all.length, wide)),
     ],
   };
 }
 
 /** A link between sites, at the right of the arrays at its ends. */
-function lineBeside({ edge, from, to }: Line, k: number, count: number): Drawn['edges'][number] {
+function lineBeside({ edge, from, to }: Line, k: number, count: number, wide: boolean): Drawn['edges'][number] {
   const [upper, lower] = from.y < to.y ? [from, to] : [to, from];
   const right = upper.x + upper.width;
-  const x = right + 14 + 12 * k;
+  const x = right + 14 + (wide ? LANE.wide : LANE.narrow) * k;
   const [y1, y2] = [upper.y + upper.height / 2 + 6 * k, lower.y + lower.height / 2 + 6 * k];
-  return {
-    edge,
-    path: `M${right} ${y1}H${x - CHAMFER}L${x} ${y1 + CHAMFER}V${y2 - CHAMFER}L${x - CHAMFER} ${y2}H${lower.x + lower.width}`,
-    // Their names stand beyond all of them, the inmost first.
-    at: [right + 12 * count + 8, (y1 + y2) / 2 + 14 * k],
-  };
+  const path = `M${right} ${y1}H${x - CHAMFER}L${x} ${y1 + CHAMFER}V${y2 - CHAMFER}L${x - CHAMFER} ${y2}H${lower.x + lower.width}`;
+  if (!wide) return { edge, path, at: [x - 4, (y1 + y2) / 2 + 28], turned: true };
+  // Their names stand beyond all of them, the inmost first.
+  return { edge, path, at: [right + LANE.wide * count + 8, (y1 + y2) / 2 + 14 * k] };
 }
 
 /** Columns are drawn together as far as their boxes allow, in the order the library found. */

@@ -80,16 +80,17 @@ function Drawing({ model, busy }: { model: Model; busy: boolean }) {
               data-down={edge.up < edge.count || undefined}
             />
           ))}
-          {drawn.edges.map(({ edge, at: [x, y] }) => (
+          {drawn.edges.map(({ edge, at: [x, y], turned }) => (
             <text
               key={`text ${edge.id}`}
               x={x}
               y={y}
+              {...(turned ? { transform: `rotate(-90 ${x} ${y})` } : {})}
               textAnchor={edge.kind === 'array-port' ? 'end' : 'start'}
               className="topo-text num"
               data-down={edge.up < edge.count || edge.mark === 'failed' || undefined}
             >
-              {edgeText(edge, busy)}
+              {edgeText(edge, busy, drawn.wide)}
             </text>
           ))}
         </svg>
@@ -101,14 +102,16 @@ function Drawing({ model, busy }: { model: Model; busy: boolean }) {
   );
 }
 
-function edgeText(edge: TopologyEdge, busy: boolean): string {
+function edgeText(edge: TopologyEdge, busy: boolean, wide: boolean): string {
   const down =
     edge.mark === 'failed'
       ? ' fails'
       : edge.up < edge.count
         ? `, ${edge.count === 1 ? 'down' : `${edge.count - edge.up} of ${edge.count} down`}`
         : '';
-  if (!busy) return `${edge.label}${down}`;
+  // Beside a sheet there is no room for what an inter-switch link runs over.
+  const label = edge.kind === 'isl' && !wide ? edge.label.replace(/ over .*$/, '') : edge.label;
+  if (!busy) return `${label}${down}`;
   if (edge.rate === 0) return '';
   const share = edge.rate / edge.capacity;
   return `${formatRate(edge.rate)}, ${share < 0.01 ? 'under 1' : Math.round(share * 100)} %${down}`;
