@@ -69,6 +69,8 @@ for (const scheme of ['light', 'dark'] as const)
       'replication.create',
       'drill.start',
       'stretch.create',
+      'limit.create',
+      'io-trace',
       'stretch.force',
       'lab',
       'hosts',

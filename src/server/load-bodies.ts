@@ -57,3 +57,9 @@ export const queueBody = z.object({
   iops: z.number().positive().max(1e9),
   at: z.number().min(0),
 });
+
+export const whatIfLoadBody = z.object({
+  lost: z.string().max(64).optional(),
+  grows: z.object({ workload: z.string().max(64), factor: z.number().min(0).max(1000) }).optional(),
+  moves: z.object({ volume: z.string().max(64), pool: z.string().max(64) }).optional(),
+});

@@ -26,6 +26,7 @@ import type {
   EffectQuestion,
   FleetAnswer,
   LimitRow,
+  LoadThings,
   LoadKind,
   LoadPoint,
   ProposalAnswer,
@@ -39,6 +40,7 @@ import { byName } from '@/core/operation/draft';
 import { simulateInParts } from '@/core/qos/simulate';
 import type { LoadModel } from '@/core/performance/shape';
 import { whole } from '@/core/units/in-parts';
+import { loadWhatIf, type LoadDifference, type LoadQuestion } from '@/core/performance/what-if';
 import { poolUsage } from '@/core/pool/usage';
 import { DAY, HOUR, MINUTE, type Milliseconds } from '@/core/units/duration';
 import { formatCount } from '@/core/units/figures';
@@ -642,4 +644,43 @@ export function queueOf(plant: Plant, { x, y, iops, at }: QueueQuestion): QueueA
   if (!queue) throw new Problem(404, 'load-unknown', 'Nothing is known of its load then.', 'Look at a later time.');
   const names = Object.fromEntries(basis.model.volumes.map(({ id, name }) => [id, name]));
   return { ...queue, names };
+}
+
+/** What the load would be, were something lost, a workload larger, a volume in another pool. */
+export function whatIfLoad({ estate }: Plant, question: LoadQuestion): LoadDifference {
+  const known: [string | undefined, 'controller' | 'workload' | 'volume' | 'pool'][] = [
+    [question.lost, 'controller'],
+    [question.grows?.workload, 'workload'],
+    [question.moves?.volume, 'volume'],
+    [question.moves?.pool, 'pool'],
+  ];
+  for (const [id, kind] of known)
+    if (id !== undefined && !estate.table(kind).get(id))
+      throw new Problem(404, `${kind}-unknown`, `There is no ${kind} ${id}.`, 'Name it by its id.');
+  const { moves } = question;
+  if (moves && estate.table('volume').get(moves.volume)!.array !== estate.table('pool').get(moves.pool)!.array)
+    throw new Problem(
+      422,
+      'pool-of-another-array',
+      'The pool is of another array.',
+      'Choose a pool of the array of the volume.',
+    );
+  return loadWhatIf(estate, question);
+}
+
+/** What can be tried: controllers, workloads, volumes that are asked for something, and pools. */
+export function loadThings({ estate, telemetry }: Plant): LoadThings {
+  const arrayName = (id: string) => estate.table('array').get(id)!.name;
+  const model = telemetry.present();
+  return {
+    controllers: model.resources.flatMap(({ id, kind, name }) => (kind === 'controller' ? [{ id, name }] : [])),
+    workloads: [...estate.table('workload').values()].sort(byName).map(({ id, name }) => ({ id, name })),
+    volumes: model.volumes
+      .map(({ id, name, array }) => ({ id, name: `${arrayName(array)} ${name}`, array }))
+      .sort(byName),
+    pools: [...estate.table('pool').values()]
+      .filter(({ direct }) => !direct)
+      .map(({ id, name, array }) => ({ id, name: `${arrayName(array)} ${name}`, array }))
+      .sort(byName),
+  };
 }

@@ -6,7 +6,7 @@ import { estateDocument } from '@/core/estate/document';
 import { changeDocument } from '@/formats/change-file';
 import { spans } from '@/core/performance/answers';
 import { collectionPath } from './collections';
-import { effectBody, proposeBody, queueBody } from './load-bodies';
+import { effectBody, proposeBody, queueBody, whatIfLoadBody } from './load-bodies';
 import {
   advanceBody,
   changeBody,
@@ -213,6 +213,10 @@ export function openApi(): object {
         'The queue at which one volume waits beside another under a limit, to be simulated',
         ref('QueueBody'),
       ),
+      '/load/what-if': post(
+        'What the load would be, were something lost, a workload larger, a volume in another pool',
+        ref('WhatIfLoadBody'),
+      ),
       '/load/room': get('What each resource of an array has left, with one thing lost', [query('array', 'its id')]),
       '/load/limits': get('Every limit, on whom it is put, and how much it holds back'),
       '/load/import': {
@@ -408,6 +412,7 @@ export function openApi(): object {
         EffectBody: schemaOf(effectBody),
         ProposeBody: schemaOf(proposeBody),
         QueueBody: schemaOf(queueBody),
+        WhatIfLoadBody: schemaOf(whatIfLoadBody),
         TrafficBody: schemaOf(trafficBody),
         DeleteFilesBody: schemaOf(deleteFilesBody),
         FileBody: schemaOf(fileBody),

@@ -164,3 +164,11 @@ export interface LimitRow {
   held: number;
   notes: string;
 }
+
+/** What can be tried in a question about load. */
+export interface LoadThings {
+  controllers: { id: string; name: string }[];
+  workloads: { id: string; name: string }[];
+  volumes: { id: string; name: string; array: string }[];
+  pools: { id: string; name: string; array: string }[];
+}

@@ -54,7 +54,7 @@ export function asQueue(
         arrivals: { perS, scv: 1 },
         service: { meanS, scv: 1 },
         weight: 1,
-        ...(held === null ? {} : { limit: { ratePerS: held, depth: Math.max(1, Math.round(held / 100)) } }),
+        ...(held === null ? {} : { limit: { ratePerS: held, depth: servers } }),
       },
     ];
   });

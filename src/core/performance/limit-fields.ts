@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { LoadLimit, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { draftText } from '../operation/draft';
-import { folded, such } from '../operation/form';
+import { folded, pick, such } from '../operation/form';
 import type { Inquiry } from '../operation/inquiry';
 import type { Choice, Draft, FieldForetold } from '../operation/operation';
 import { flag } from '../operation/params';
@@ -30,7 +30,10 @@ export const limitParams = {
     .describe('Operations that may be saved up and spent at once'),
   floor: rate.describe('I/O a second that each volume is promised'),
   weight: z.coerce.number().min(0).max(1000).optional().describe('How much its volumes get beside others'),
-  shared: flag.optional().describe('The figures are for all its volumes together'),
+  shared: z
+    .union([z.literal('').transform(() => undefined), flag])
+    .optional()
+    .describe('The figures are for all its volumes together'),
   iopsPerGiB: rate.describe('I/O a second by size, instead of one figure'),
   leastIops: rate.describe('By size, but no less than this'),
   mostIops: rate.describe('By size, but no more than this'),
@@ -44,7 +47,7 @@ export const limitForm = {
   burst: 'Spare burst, operations',
   rate: such('Most bytes a second', '200 MiB/s'),
   floor: 'Promised I/O a second',
-  shared: 'Shared by all of them',
+  shared: pick('Figures are for'),
   weight: folded('Weight'),
   iopsPerGiB: folded('I/O a second a GiB'),
   leastIops: folded('At least'),
@@ -245,7 +248,16 @@ export function limitForetold(
       says: before.bytesPerS === null ? 'With its unit; left empty, none.' : `Now ${formatBytes(before.bytesPerS)}/s.`,
     },
     floor: { says: 'Held even with one controller or one drive lost; what is not used is lent out.' },
-    shared: { says: shared ? 'All its volumes together.' : 'Each volume by itself.' },
+    shared: {
+      choices: [
+        { value: '', label: before.shared ? 'All together, as it is' : 'Each volume by itself' },
+        {
+          value: before.shared ? 'false' : 'true',
+          label: before.shared ? 'Each volume by itself' : 'All of them together',
+        },
+      ],
+      says: shared ? 'What one leaves the others may take.' : 'Each has all of it.',
+    },
     weight: { says: 'Counts where not all can be served. 1 is usual.' },
     iopsPerGiB: { says: has(before.iopsPerGiB, 'a GiB') },
     leastIops: { says: has(before.leastIops || null, 'I/O/s') },

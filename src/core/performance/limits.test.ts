@@ -1,4 +1,4 @@
-import { carryOut, codesOf, differences, estateAfter, mounted, named } from '../../../demo/workbench';
+import { carryOut, codesOf, differences, estateAfter, mounted, named, slots } from '../../../demo/workbench';
 import { changed, deleted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { loadModel } from './model';
@@ -6,6 +6,7 @@ import { oneSlot } from './one-slot';
 import { slotOf } from './profile';
 import { roomOf } from './room';
 import { failureStates } from './failure-states';
+import { loadWhatIf } from './what-if';
 import { floorsLack } from './floors';
 import { LAB_START } from '../../../demo/hardware';
 
@@ -122,4 +123,39 @@ test('volumes, workloads and hosts that go take their uses of limits along', () 
     { do: 'workload.delete', name: 'Ticketing' },
   ]);
   expect(estate.table('limitUse').size).toBe(1);
+});
+
+describe('what if', () => {
+  test('a controller lost: its partner carries both; a workload grown: everything it uses is busier', () => {
+    const estate = at();
+    carryOut(estate, [
+      { do: 'workload.create', name: 'Ticketing' },
+      { do: 'volume.configure', array: 'lintel-1', volumes: ['tickets-1'], workload: 'Ticketing' },
+    ]);
+    const owner = estate.table('controller').get(named(estate, 'volume', 'tickets-1').owner)!;
+    const lost = loadWhatIf(estate, { lost: owner.id });
+    const partner = lost.resources.find(({ name }) => name === `lintel-1 ${owner.name === 'a' ? 'b' : 'a'}`)!;
+    expect(partner.was).toBe(0);
+    expect(partner.is).toBeGreaterThan(0);
+    expect(lost.silent).toEqual([]);
+    const grown = loadWhatIf(estate, { grows: { workload: named(estate, 'workload', 'Ticketing').id, factor: 3 } });
+    for (const { was, is } of grown.resources) expect(is).toBeCloseTo(3 * was, 9);
+    expect(loadWhatIf(estate, {})).toMatchObject({ resources: [], volumes: [], silent: [] });
+  });
+
+  test('a volume in another pool asks the groups of that one', () => {
+    const estate = at();
+    carryOut(
+      estate,
+      [
+        { do: 'raid-group.create', array: 'lintel-1', name: 'slow', level: 'raid6', drives: slots(1, 0, 7) },
+        { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['slow'] },
+      ],
+      'later',
+    );
+    const [volume, pool] = [named(estate, 'volume', 'tickets-1').id, named(estate, 'pool', 'hold').id];
+    const moved = loadWhatIf(estate, { moves: { volume, pool } });
+    expect(moved.resources.find(({ name }) => name === 'lintel-1 slow')!.is).toBeGreaterThan(0.1);
+    expect(moved.volumes[0]!.isS).toBeGreaterThan(moved.volumes[0]!.wasS);
+  });
 });

@@ -20,6 +20,7 @@ import type {
   EffectQuestion,
   FleetAnswer,
   LimitRow,
+  LoadThings,
   ProposalAnswer,
   QueueAnswer,
   QueueQuestion,
@@ -27,6 +28,7 @@ import type {
   SubjectLoad,
   WhyAnswer,
 } from '@/core/performance/answers';
+import type { LoadDifference, LoadQuestion } from '@/core/performance/what-if';
 import type { PointView } from '@/core/protect/subject-view';
 import type { ReplicationPlan } from '@/core/replicate/plan-view';
 import type { ElsewhereAnswer, ReplicationView, SubjectAnswer } from '@/core/replicate/replication-view';
@@ -150,6 +152,8 @@ export const api = {
   loadQueue: (question: QueueQuestion) => post<QueueAnswer>('/load/queue', question),
   loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
   arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
+  loadThings: () => get<LoadThings>('/load/things'),
+  loadWhatIf: (question: LoadQuestion) => post<LoadDifference>('/load/what-if', question),
   loadLimits: () => get<{ items: LimitRow[] }>('/load/limits'),
   targets: () => get<TargetView>('/targets'),
   importZoning: (text: string, signal?: AbortSignal) =>

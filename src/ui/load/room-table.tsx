@@ -4,6 +4,7 @@ import { api } from '../api/client';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
 import type { ResourceRoom } from '@/core/performance/room';
+import { TryPanel } from './try-panel';
 import { percentText } from './words';
 
 const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
@@ -37,15 +38,18 @@ export function RoomTable() {
   const rows = rooms.flatMap(({ data }) => data?.rooms ?? []).sort((a, b) => a.room - b.room);
   const failed = rooms.find(({ error }) => error)?.error;
   return (
-    <div className="scroller min-h-0 flex-1">
-      {failed && <p className="refusal m-3">{failed.message}</p>}
-      <p className="px-3 pt-2 text-ink2">
-        Left of what a resource is good for, at the busiest hour of the week and in the worst state with one controller
-        or one drive lost.
-      </p>
-      <div className="px-3">
-        <DataTable label="What is left" rows={rows} keyOf={({ id }) => id} columns={columns} />
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px]">
+      <div className="scroller min-h-0">
+        {failed && <p className="refusal m-3">{failed.message}</p>}
+        <p className="px-3 pt-2 text-ink2">
+          Left of what a resource is good for, at the busiest hour of the week and in the worst state with one
+          controller or one drive lost.
+        </p>
+        <div className="px-3">
+          <DataTable label="What is left" rows={rows} keyOf={({ id }) => id} columns={columns} />
+        </div>
       </div>
+      <TryPanel />
     </div>
   );
 }

@@ -1,0 +1,4 @@
+import { answer, json } from '@/server/http';
+import { loadThings } from '@/server/load';
+
+export const GET = () => answer(({ plant }) => json(loadThings(plant)));

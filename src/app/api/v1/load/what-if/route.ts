@@ -1,0 +1,6 @@
+import { answer, bodyJson, json } from '@/server/http';
+import { whatIfLoad } from '@/server/load';
+import { whatIfLoadBody } from '@/server/load-bodies';
+
+export const POST = (request: Request) =>
+  answer(async ({ plant }) => json(whatIfLoad(plant, await bodyJson(request, whatIfLoadBody))));

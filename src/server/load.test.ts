@@ -1,0 +1,142 @@
+import { rmSync } from 'node:fs';
+import { Book } from '@/core/performance/book';
+import { SLOTS_AN_HOUR } from '@/core/performance/choices';
+import { slotOf } from '@/core/performance/profile';
+import { mergedRows } from '@/core/performance/row';
+import { HOUR } from '@/core/units/duration';
+import { KEPT, closeDay, readHoursOf } from '@/store/load-rows';
+import { importTrace } from './import-lists';
+import { openTrabes, type Trabes } from './instance';
+import { effect, fleet, limitRows, pointsOf, propose, queueOf, room, subjectLoad, whatIfLoad, why } from './load';
+import { metrics } from './load-export';
+import { PristineDemo } from './pristine.fixture';
+
+const pristine = new PristineDemo();
+beforeAll(() => pristine.make(), 120_000);
+afterAll(() => pristine.remove());
+
+const opened: { trabes: Trabes; folder: string }[] = [];
+const open = (at = pristine.copy()): Trabes => {
+  const trabes = openTrabes(at.file, 'demo');
+  opened.push({ trabes, folder: at.folder });
+  return trabes;
+};
+afterEach(() => {
+  for (const { trabes, folder } of opened.splice(0)) {
+    trabes.plant.close();
+    rmSync(folder, { recursive: true, force: true });
+  }
+});
+const volume = ({ plant }: Trabes, name: string) =>
+  [...plant.estate.table('volume').values()].find((one) => one.name === name)!.id;
+
+test('an hour that was written is what its five seconds come to when they are worked out again', () => {
+  const { plant, clock } = open();
+  clock.advance(2 * HOUR);
+  const from = Math.floor(plant.lab.now / HOUR - 1) * HOUR;
+  const book = new Book(slotOf(from), 60, 12);
+  plant.telemetry.again(from, from + HOUR, book);
+  let seen = 0;
+  for (const { subject, parts } of book.all()) {
+    const again = mergedRows(parts);
+    const [written] = readHoursOf(plant.store.db, subject, from, from + HOUR);
+    expect(again.slots).toBe(SLOTS_AN_HOUR);
+    for (const field of ['asked', 'served', 'refused', 'held', 'mostQueue', 'used'] as const)
+      expect(written!.row[field]).toBeCloseTo(again[field], 3);
+    seen += 1;
+  }
+  expect(seen).toBeGreaterThan(20);
+});
+
+test('whoever is closed in the middle of an hour goes on as if he had not been', () => {
+  const at = pristine.copy();
+  const broken = openTrabes(at.file, 'demo');
+  broken.clock.advance(1.4 * HOUR);
+  broken.plant.close();
+  const resumed = open(at);
+  resumed.clock.advance(1.6 * HOUR);
+  const straight = open();
+  straight.clock.advance(1.4 * HOUR);
+  straight.clock.advance(1.6 * HOUR);
+  const { now } = straight.plant.lab;
+  for (const name of ['tickets', 'crew-rota', 'stores-1', 'scanner']) {
+    const id = volume(straight, name);
+    const [one, other] = [resumed, straight].map(({ plant }) => readHoursOf(plant.store.db, id, now - 3 * HOUR, now));
+    expect(one!.length).toBeGreaterThan(1);
+    one!.forEach(({ at: hour, row }, k) => {
+      expect(hour).toBe(other![k]!.at);
+      for (const field of ['asked', 'served', 'refused', 'held'] as const)
+        expect(row[field]).toBeCloseTo(other![k]!.row[field], 3);
+    });
+  }
+});
+
+test('the first page, a volume, why it waited, what a limit would have done, and the one that is proposed', () => {
+  const trabes = open();
+  const { plant } = trabes;
+  const [scanner, stores] = [volume(trabes, 'scanner'), volume(trabes, 'stores-1')];
+  const page = fleet(plant, 86_400, null);
+  expect(page.attention[0]!.others.map(({ name }) => name)).toContain('stores-1');
+  expect(page.subjects.workload.length).toBeGreaterThan(3);
+  const seen = subjectLoad(plant, scanner, 86_400, null);
+  expect(seen.points).toHaveLength(240);
+  expect(seen.spikes[0]!.latencyS).toBeGreaterThan(0.5);
+  const reason = why(plant, scanner, 86_400, null);
+  expect(reason.at).toBe(seen.spikes[0]!.at);
+  expect(reason.neighbours[0]!.name).toBe('stores-1');
+  expect(reason.overlap[stores]!).toBeGreaterThan(0.9);
+  const { proposal, simulated, at } = propose(plant, stores, scanner, 0.04, 86_400);
+  if (!proposal.ok) throw new Error(proposal.message);
+  expect(proposal.p95S).toBeLessThanOrEqual(0.04);
+  expect(simulated!.p95S).toBeLessThan(simulated!.wasS);
+  expect(queueOf(plant, { x: stores, y: scanner, iops: proposal.iops, at }).resource).toBe('lintel-1 b');
+  const would = effect(plant, {
+    volume: stores,
+    neighbour: scanner,
+    replaces: null,
+    seconds: 86_400,
+    until: null,
+    variants: [{ label: 'limited', iops: proposal.iops, burst: 0 }],
+  });
+  expect(would.variants[0]!.worst[scanner]!).toBeGreaterThan(0.5);
+  expect(would.variants[1]!.worst[scanner]!).toBeLessThan(0.05);
+  expect(would.variants[1]!.heldSlots).toBeGreaterThan(0);
+  const workload = plant.estate.table('volume').get(scanner)!.workload!;
+  expect(pointsOf(plant, new Set([scanner]), seen.from, seen.to)).toEqual(seen.points);
+  expect(subjectLoad(plant, workload, 604_800, null).points.length).toBeGreaterThan(100);
+  expect(limitRows(plant)[0]).toMatchObject({ name: 'rota-quiet', volumes: ['crew-rota'] });
+  expect(metrics(plant)).toMatch(/# EOF\n$/);
+});
+
+test('what is not there is said in words', () => {
+  const { plant } = open();
+  expect(() => subjectLoad(plant, 'vol_none', 600, null)).toThrow('There is no volume');
+  expect(() => why(plant, 'vol_none', 600, null)).toThrow('Nothing is known');
+  expect(() => room(plant, 'arr_none')).toThrow('There is no');
+  expect(() => whatIfLoad(plant, { lost: 'ctl_none' })).toThrow('There is no controller');
+  expect(() => propose(plant, 'a', 'b', 1, 600)).toThrow('One of the two');
+});
+
+test('what is kept of a year is bounded: days stay, parts and marks go', () => {
+  const { plant } = open();
+  const { db } = plant.store;
+  const count = (what: string) => (db.prepare(`SELECT count(*) AS n FROM ${what}`).get() as { n: number }).n;
+  const day = Math.floor(plant.lab.now / (24 * HOUR)) * 24 * HOUR;
+  closeDay(db, day + KEPT.parts + 24 * HOUR);
+  expect(count('load_hour WHERE parts IS NOT NULL')).toBe(0);
+  expect(count('load_mark')).toBe(0);
+  expect(count('load_hour')).toBeGreaterThan(0);
+  closeDay(db, day + KEPT.hours + 24 * HOUR);
+  expect(count('load_hour')).toBe(0);
+  expect(count('load_day')).toBeGreaterThan(0);
+});
+
+test('a trace becomes a change of what is known of volumes; lines that cannot be read are told', async () => {
+  const trabes = open();
+  const report = await importTrace(
+    trabes,
+    'time,volume,offset,size,type\n0,scanner,0,4096,read\n1,nobody,0,4096,read\n1,scanner,x,4096,read\n2,scanner,4096,4096,write\n',
+  );
+  expect(report).toMatchObject({ taken: 1, refused: 2 });
+  expect(report.lines.map(({ said }) => said).join(' ')).toMatch(/There is no volume nobody\..*Line 4: its offset/);
+});
