@@ -218,6 +218,9 @@ export function openApi(): object {
         ref('WhatIfLoadBody'),
       ),
       '/load/room': get('What each resource of an array has left, with one thing lost', [query('array', 'its id')]),
+      '/load/heat': get(
+        'Where the heat of pools of several classes of media lies, and what placing by heat would gain',
+      ),
       '/load/limits': get('Every limit, on whom it is put, and how much it holds back'),
       '/load/import': {
         post: {

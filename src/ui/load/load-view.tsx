@@ -6,16 +6,18 @@ import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
 import { useParam, usePlace } from '../shell/place';
 import { FleetPage } from './fleet-page';
+import { HeatPage } from './heat-page';
 import { LimitTable } from './limit-table';
 import { RoomTable } from './room-table';
 import { SubjectPage } from './subject-page';
 import { rateText } from './words';
 
-const parts = ['fleet', 'volumes', 'resources', 'limits'] as const;
+const parts = ['fleet', 'volumes', 'resources', 'heat', 'limits'] as const;
 const partWords: Record<(typeof parts)[number], string> = {
   fleet: 'At a glance',
   volumes: 'Closely',
   resources: 'What is left',
+  heat: 'Heat',
   limits: 'Limits',
 };
 
@@ -115,6 +117,7 @@ export function LoadView() {
         />
       )}
       {part === 'resources' && <RoomTable />}
+      {part === 'heat' && <HeatPage onLook={look} />}
       {part === 'limits' && <LimitTable />}
     </main>
   );

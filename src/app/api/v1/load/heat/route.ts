@@ -1,0 +1,4 @@
+import { heatMaps } from '@/core/performance/heat-map';
+import { answer, json } from '@/server/http';
+
+export const GET = () => answer(({ plant }) => json({ items: heatMaps(plant.estate) }));
