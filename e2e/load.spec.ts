@@ -94,6 +94,24 @@ test('a trace with two bad lines: they are told, the others become what is known
   );
 });
 
+test('the Span shows load when it is asked to, and the address keeps it', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'By load' }).click();
+  await expect(page.getByText('IO/s, p95, paths')).toBeVisible();
+  await expect(page).toHaveURL(/figures=load/);
+  const tickets = page.getByRole('option', { name: /^tickets,/ });
+  await expect(tickets.getByText(/ms$/)).toBeVisible();
+  await page.getByRole('button', { name: 'By load' }).click();
+  await expect(page.getByText('written, size, paths')).toBeVisible();
+});
+
+test('heat: where it lies, and what placing by heat would gain', async ({ page }) => {
+  await page.goto('/load?part=heat');
+  const hold = page.getByRole('region', { name: 'lintel-1 hold' });
+  await expect(hold.getByText(/placed by heat it would take/)).toBeVisible();
+  await expect(hold.getByRole('table', { name: 'Classes of hold' }).getByRole('row')).toHaveCount(3);
+});
+
 for (const theme of ['light', 'dark'] as const)
   test(`every part is sound for those who cannot see it (${theme})`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: theme });
@@ -102,6 +120,7 @@ for (const theme of ['light', 'dark'] as const)
       '/load?part=volumes',
       '/load?part=volumes&side=limit',
       '/load?part=resources',
+      '/load?part=heat',
       '/load?part=limits',
     ]) {
       await page.goto(path);

@@ -1,5 +1,7 @@
 import { headroom } from '../load/headroom';
 import { hoursOfWeek } from '../copies/activity';
+import type { EstateView } from '../estate/estate';
+import { loadModel } from './model';
 import type { FailureState } from './failure-states';
 import type { LoadModel } from './shape';
 
@@ -67,4 +69,22 @@ export function roomOf(states: readonly FailureState[]): ResourceRoom[] {
       };
     })
     .sort((a, b) => a.room - b.room || (a.id < b.id ? -1 : 1));
+}
+
+/** Of more volumes at work than this nobody waits for while a pool is chosen. */
+const MOST_VOLUMES = 3000;
+
+/** How busy the busiest group of each pool is at the busiest hour of the week, of what it is good for; nothing where no host asks anything. */
+export function poolsBusy(view: EstateView): ReadonlyMap<string, number> {
+  const busy = new Map<string, number>();
+  let atWork = 0;
+  for (const { activity } of view.table('volume').values()) if (activity !== null) atWork += 1;
+  if (atWork === 0 || atWork > MOST_VOLUMES) return busy;
+  const model = loadModel(view);
+  const weeks = weekOf(model);
+  model.resources.forEach(({ id, kind, limit }, r) => {
+    const pool = kind === 'group' ? view.table('raidGroup').get(id)?.pool : null;
+    if (pool) busy.set(pool, Math.max(busy.get(pool) ?? 0, Math.max(...weeks[r]!) / limit));
+  });
+  return busy;
 }

@@ -8,6 +8,8 @@ import { usePlace } from '../shell/place';
 import { Listbox } from './listbox';
 import type { Marker } from './use-marker';
 import type { DrawnHost } from './use-span';
+import { rateText } from '../load/words';
+import { useLoadFigure } from './by-load';
 
 interface HostItem {
   kind: 'host';
@@ -103,6 +105,7 @@ export function HostsColumn({
 }
 
 function HostRow({ item: { host, heading } }: { item: HostItem }) {
+  const load = useLoadFigure(host.id);
   const short = host.mapped > 0 && host.paths.usable < host.paths.expected;
   return (
     <>
@@ -124,9 +127,13 @@ function HostRow({ item: { host, heading } }: { item: HostItem }) {
           <Tag key={tag} tag={tag} />
         ))}
         <span className="flex-1" />
-        <span className={`num ${short ? 'fell-short' : 'font-[640]'}`}>
-          {host.mapped === 0 ? '–' : `${host.paths.usable}/${host.paths.expected}`}
-        </span>
+        {load === null ? (
+          <span className={`num ${short ? 'fell-short' : 'font-[640]'}`}>
+            {host.mapped === 0 ? '–' : `${host.paths.usable}/${host.paths.expected}`}
+          </span>
+        ) : (
+          <span className="num font-[640]">{load?.iops == null ? '–' : rateText(load.iops)}</span>
+        )}
       </div>
     </>
   );

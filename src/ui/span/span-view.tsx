@@ -12,6 +12,7 @@ import { isTyping } from '../shell/keys';
 import { focusColumn } from './columns-keys';
 import { HostsColumn } from './hosts-column';
 import { columnsFor, gridColumn, gridTemplate, spanColumns } from './layout';
+import { LoadFigures, useByLoad, useLoadAsked } from './by-load';
 import { NetworksColumn } from './networks-column';
 import { Storey } from './storey';
 import { TitleBlock } from './title-block';
@@ -23,6 +24,14 @@ import { Wires } from './wires';
 
 /** The whole chain from drive to host, live, with the marker through all that a selection rests on and carries. */
 export function SpanView() {
+  return (
+    <LoadFigures>
+      <Span />
+    </LoadFigures>
+  );
+}
+
+function Span() {
   const arrays = useInSight();
   const hosts = useInSight();
   const { model, error, refetch } = useSpan(arrays.inSight, hosts.inSight);
@@ -183,6 +192,7 @@ function Caption({
   onLift: () => void;
   narrow: boolean;
 }) {
+  const [byLoad, turnLoad] = useLoadAsked();
   const sites = [...new Set(model?.arrays.map(({ head }) => head.site))];
   return (
     <div className="flex items-center gap-4 overflow-hidden border-b border-rule px-3 whitespace-nowrap">
@@ -196,6 +206,9 @@ function Caption({
         </button>
         <kbd className="key">Esc</kbd>
       </span>
+      <button type="button" className={`verb ${byLoad ? 'font-[700]!' : ''}`} aria-pressed={byLoad} onClick={turnLoad}>
+        By load
+      </button>
       <span className="flex-1" />
       {!narrow && (
         <>
@@ -250,14 +263,15 @@ function Heads({
   model: DrawnSpan | undefined;
   marker: Marker;
 }) {
+  const byLoad = useByLoad();
   const units = [
     model ? `${formatDecimalBytes(model.totals.raw)} raw` : '',
     'usable, TiB',
     'filled',
-    'written, size, paths',
-    'logins',
+    byLoad ? 'IO/s, p95, paths' : 'written, size, paths',
+    byLoad ? 'busy' : 'logins',
     'members',
-    'paths up',
+    byLoad ? 'IO/s' : 'paths up',
   ];
   return (
     <div className="relative grid border-b border-rule pr-4 pl-3" style={{ gridTemplateColumns: template }}>

@@ -14,6 +14,8 @@ import { gridColumn } from './layout';
 import { Listbox } from './listbox';
 import { Shelf } from './shelf';
 import type { Marker } from './use-marker';
+import { percentText, rateText, waitText } from '../load/words';
+import { useLoadFigure, type LoadFigure } from './by-load';
 
 interface StoreyProps {
   head: SpanHead;
@@ -292,19 +294,57 @@ function PoolRow({ pool }: { pool: SpanPool }) {
   );
 }
 
+/** How much is asked, against the volume that is asked most. */
+function LoadBar({ figure }: { figure: LoadFigure | undefined }) {
+  return (
+    <span className="inline-block h-[7px] w-[34px] flex-none border-b border-field" aria-hidden>
+      <span
+        className={`block h-full ${figure?.hot ? 'bg-red' : 'bg-ink'}`}
+        style={{ width: `${Math.round((figure?.share ?? 0) * 100)}%` }}
+      />
+    </span>
+  );
+}
+
 function VolumeRow({ volume }: { volume: SpanVolume }) {
+  const load = useLoadFigure(volume.id);
   const short = volume.hosts > 0 && volume.paths.usable < volume.paths.expected;
   return (
     <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
       <StatePost post={volume.post} />
       <span className="name min-w-0 flex-1 overflow-hidden text-ellipsis">{volume.name}</span>
-      <VolumeBar share={volume.written / volume.size} thin={volume.thin} />
-      <span className="num w-[32px] text-right [font-stretch:84%]">{percentUsed(volume.written, volume.size)} %</span>
-      <span className="num w-[50px] text-right [font-stretch:84%]">{formatBytes(volume.size, 'used', 1)}</span>
+      {load === null ? (
+        <>
+          <VolumeBar share={volume.written / volume.size} thin={volume.thin} />
+          <span className="num w-[32px] text-right [font-stretch:84%]">
+            {percentUsed(volume.written, volume.size)} %
+          </span>
+          <span className="num w-[50px] text-right [font-stretch:84%]">{formatBytes(volume.size, 'used', 1)}</span>
+        </>
+      ) : (
+        <>
+          <LoadBar figure={load} />
+          <span className="num w-[40px] text-right [font-stretch:84%]">
+            {load?.iops == null ? '–' : rateText(load.iops)}
+          </span>
+          <span className={`num w-[50px] text-right [font-stretch:84%] ${load?.hot ? 'fell-short' : ''}`}>
+            {waitText(load?.p95S ?? null)}
+          </span>
+        </>
+      )}
       <span className={`num w-[26px] text-right ${short ? 'fell-short' : 'sub'}`}>
         {volume.hosts === 0 ? '' : `${volume.paths.usable}/${volume.paths.expected}`}
       </span>
     </div>
+  );
+}
+
+/** Logins, or how busy the port was. */
+function PortFigure({ port }: { port: SpanPort }) {
+  const load = useLoadFigure(port.id);
+  if (load === null) return <span className="num">{port.tag === '' ? '' : port.logins}</span>;
+  return (
+    <span className={`num ${load?.hot ? 'fell-short' : ''}`}>{load?.rho == null ? '' : percentText(load.rho)}</span>
   );
 }
 
@@ -346,7 +386,7 @@ function Ports({
             <Tag tag={port.tag} />
             <span className="sub narrow">{port.speed}G</span>
             <span className="flex-1" />
-            <span className="num">{port.tag === '' ? '' : port.logins}</span>
+            <PortFigure port={port} />
           </div>
         )}
       />

@@ -2,6 +2,7 @@ import { waysTo } from '../../attach/ways';
 import type { ArrayRow, Host, Pool, Transport } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { arrayOf } from '../../estate/relations';
+import { poolsBusy } from '../../performance/room';
 import { poolState, poolUsage, tiersOf } from '../../pool/usage';
 import { mediaFigures } from '../../raid/media';
 import { formatBytes, percentUsed, type Bytes } from '../../units/bytes';
@@ -18,13 +19,15 @@ export interface PoolOffer {
   promised: number;
   says: string;
   unfit: string | null;
+  /** How busy its busiest group is at the busiest hour of the week, of what it is good for; 0 where nothing is known. */
+  busy: number;
 }
 
 /** Better transports first where several lead there. */
 const preference: Transport[] = ['fc', 'nvme-tcp', 'iscsi'];
 
 /**
- * Every pool, the best first: one that all hosts reach and that has room; then where most hosts are near; then the faster class; then the
+ * Every pool, the best first: one that all hosts reach and that has room; one whose drives are not too busy already; then where most hosts are near; then the faster class; then the
  * one that promises least. A thin volume asks for room for a tenth of its size, a thick one for all.
  */
 export function rankPools(
@@ -44,6 +47,7 @@ export function rankPools(
     }
     return ways;
   };
+  const busy = poolsBusy(view);
   const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
   const offers = pools.map((pool): PoolOffer & { rank: number } => {
     const array = arrayOf(view, pool);
@@ -70,7 +74,8 @@ export function rankPools(
       ways,
       near: hosts.filter((host) => host.site === array.site).length,
       promised,
-      says: `${formatBytes(usage.availableBytes)} left, promises ${promised} % with this`,
+      says: `${formatBytes(usage.availableBytes)} left, promises ${promised} % with this${(busy.get(pool.id) ?? 0) > 1 ? ', its drives are too busy' : ''}`,
+      busy: busy.get(pool.id) ?? 0,
       unfit,
       rank: tier ? mediaFigures[tier.media].rank : 99,
     };
@@ -78,6 +83,7 @@ export function rankPools(
   return offers.sort(
     (a, b) =>
       Number(a.unfit !== null) - Number(b.unfit !== null) ||
+      Number(a.busy > 1) - Number(b.busy > 1) ||
       b.near - a.near ||
       a.rank - b.rank ||
       a.promised - b.promised ||

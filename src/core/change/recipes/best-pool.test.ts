@@ -1,0 +1,33 @@
+import { carryOut, estateAfter, mounted, named, slots } from '../../../../demo/workbench';
+import { GIB } from '../../units/bytes';
+import { rankPools } from './best-pool';
+
+test('a pool whose drives are too busy comes after one that has room for more work', () => {
+  const estate = estateAfter(mounted);
+  carryOut(
+    estate,
+    [
+      { do: 'raid-group.create', array: 'lintel-1', name: 'rg-2', level: 'raid6', drives: slots(0, 10, 19) },
+      { do: 'pool.create', array: 'lintel-1', name: 'tide', raidGroups: ['rg-2'] },
+    ],
+    'second',
+  );
+  const host = named(estate, 'host', 'gate-1');
+  // Without work it is the one that promises less, which is filled to be the other.
+  carryOut(estate, [{ do: 'volume.create', array: 'lintel-1', pool: 'tide', name: 'ballast', size: '2 TiB' }], 'third');
+  expect(rankPools(estate, [host], 10 * GIB, false, null)[0]!.pool.name).toBe('quay');
+  const asks = {
+    do: 'volume.activity',
+    array: 'lintel-1',
+    volumes: ['tickets-1'],
+    kind: 'database',
+    ioSize: '64 KiB',
+    reads: 1,
+  };
+  carryOut(estate, [{ ...asks, writes: 40_000 }], 'asks');
+  const ranked = rankPools(estate, [host], 10 * GIB, false, null);
+  const quay = ranked.find(({ pool }) => pool.name === 'quay')!;
+  expect(quay.busy).toBeGreaterThan(1);
+  expect(quay.says).toContain('too busy');
+  expect(ranked[0]!.pool.name).toBe('tide');
+});
