@@ -23,6 +23,7 @@ import { volumeConfigure } from '../volume/configure';
 import { volumeConvert } from '../volume/convert';
 import { volumeCreate } from '../volume/create';
 import { volumeDelete } from '../volume/delete';
+import { poolPlaceByHeat } from '../volume/place-by-heat';
 import { volumeReclaim } from '../volume/reclaim';
 import { volumeResize } from '../volume/resize';
 import { volumeRestore, volumePurge } from '../volume/restore';
@@ -134,6 +135,7 @@ export const operationsByRoom = {
     volumeRestore,
     volumePurge,
     volumeActivity,
+    poolPlaceByHeat,
   ],
   protect: [
     planAttach,

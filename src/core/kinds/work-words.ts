@@ -63,6 +63,12 @@ export const workWords = {
     stop: 'converting',
     share: 'converted',
   },
+  'pool-place-by-heat': {
+    busy: 'extents move to the media they are hot enough for',
+    tells: 'is being placed by heat',
+    stop: 'placing by heat',
+    share: 'placed',
+  },
 } as const;
 
 export const workNames = Object.keys(workWords) as [keyof typeof workWords];

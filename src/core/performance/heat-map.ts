@@ -1,14 +1,11 @@
-import { partsOf } from '../copies/activity';
-import { shownBytes } from '../copies/parts';
-import type { MediaClass, Pool, Volume } from '../estate/entities';
+import type { MediaClass, Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { poolUsage, tiersOf } from '../pool/usage';
 import { mediaFigures } from '../raid/media';
 import { HYSTERESIS } from '../tier/exchange';
-import { accessWeight, steadyHeat } from '../tier/heat';
 import { placeByHeat } from '../tier/place';
-import { runsUnder } from '../volume/health';
+import { heatPieces } from '../volume/heat';
 
 /** A class of media in a pool: its room, what lies there, and how much of what hosts ask goes there. Extents; shares from 0 to 1. */
 export interface HeatTier {
@@ -47,27 +44,10 @@ export interface HeatMap {
   gains: number;
 }
 
-/** Heat of one extent of a volume at each of its parts (hot, warm, the rest), where it settles under its mean week (space.md I). */
-function heats(volume: Volume, extentSize: number): { ends: number[]; heat: number[] } {
-  const { activity } = volume;
-  const bytes = Math.max(1, shownBytes(volume));
-  if (!activity) return { ends: [1, 1], heat: [0, 0, 0] };
-  const [hot, warm] = partsOf(activity) as [number, number];
-  const hotShare = hot > 0 ? activity.hotShare : 0;
-  const perHour =
-    (activity.reads + activity.writes) *
-    3600 *
-    accessWeight({ ioBytes: activity.ioBytes, sequential: activity.pattern === 'sequential' });
-  const of = (share: number, part: number) =>
-    part > 0 ? steadyHeat({ ratePerHour: (perHour * share) / Math.max(1, (part * bytes) / extentSize) }) : 0;
-  return { ends: [hot, Math.max(hot, warm)], heat: [of(hotShare, hot), of(1 - hotShare, Math.max(0, warm - hot)), 0] };
-}
-
 /** Where the heat of a pool lies, and where it would lie placed by heat; null where it has one class of media alone. */
 export function heatMap(view: EstateView, pool: Pool): HeatMap | null {
   const tiers = tiersOf(poolUsage(view, pool));
   if (tiers.length < 2) return null;
-  const tierOf = new Map(tiers.flatMap(({ groups }, k) => groups.map(({ group }) => [group.id, k] as const)));
   const heat: number[] = [];
   const lies: number[] = [];
   const owner: number[] = [];
@@ -75,21 +55,15 @@ export function heatMap(view: EstateView, pool: Pool): HeatMap | null {
     .table('volume')
     .by('pool', pool.id)
     .filter(({ deletedAt }) => deletedAt === null);
-  volumes.forEach((volume, v) => {
-    const { ends, heat: parts } = heats(volume, pool.extentSize);
-    const bytes = Math.max(1, shownBytes(volume));
-    for (const run of runsUnder(view, volume)) {
-      const tier = tierOf.get(run.raidGroup);
-      // What lies in the reduced store is everybody's.
-      if (tier === undefined || run.volume !== volume.id) continue;
-      for (let k = 0; k < run.count; k++) {
-        const at = ((run.at + k + 0.5) * pool.extentSize) / bytes;
-        heat.push(at < ends[0]! ? parts[0]! : at < ends[1]! ? parts[1]! : parts[2]!);
-        lies.push(tier);
-        owner.push(v);
-      }
+  const places = new Map(volumes.map(({ id }, v) => [id, v]));
+  for (const { run, count, heat: each, tier } of heatPieces(view, pool)) {
+    const v = places.get(run.volume!)!;
+    for (let k = 0; k < count; k++) {
+      heat.push(each);
+      lies.push(tier);
+      owner.push(v);
     }
-  });
+  }
   const services = tiers.map(({ media }) => mediaFigures[media].readMs);
   const placed = placeByHeat({
     tiers: tiers.map(({ capacity }, k) => ({

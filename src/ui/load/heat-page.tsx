@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { HeatMap } from '@/core/performance/heat-map';
 import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
+import { usePlace } from '../shell/place';
 import { percentText, waitText } from './words';
 
 /** Where the heat of pools of several classes lies, and what placing by heat would gain. */
@@ -22,6 +23,7 @@ export function HeatPage({ onLook }: { onLook: (id: string) => void }) {
 }
 
 function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
+  const { open } = usePlace();
   const ms = (value: number | null) => waitText(value === null ? null : value / 1000);
   return (
     <section aria-label={`${map.array} ${map.name}`} className="border-b border-ink px-3 py-2">
@@ -34,6 +36,14 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
             ? 'Nobody asks anything of it that is known.'
             : `What misses the cache takes ${ms(map.serviceMs)} at the media; placed by heat it would take ${ms(map.bestMs)}. ${percentText(map.gains)} of the heat would move to a faster class.`}
         </span>
+        <span className="flex-1" />
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('pool.place-by-heat', { array: map.array, name: map.name })}
+        >
+          Place by heat
+        </button>
       </h2>
       <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-6 pt-2">
         <table className="table w-full" aria-label={`Classes of ${map.name}`}>
