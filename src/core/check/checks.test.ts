@@ -16,6 +16,7 @@ import { DAY } from '../units/duration';
 import { attachChecks } from './attach';
 import { protectChecks } from './protect-checks';
 import { drillChecks } from './drill-checks';
+import { loadChecks } from './load-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { replicateChecks } from './replicate-checks';
@@ -33,6 +34,7 @@ const elsewhere = new Set([
   ...mirrorChecks,
   ...stretchChecks,
   ...drillChecks,
+  ...loadChecks,
 ]);
 const checks = all.filter((check) => !elsewhere.has(check));
 
