@@ -1,6 +1,6 @@
 import { kindOf, type Kind, type Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { fabricOf, hostOf, siteOf, switchOf, volumeOf, workloadOf } from '../estate/relations';
+import { arrayOf, fabricOf, hostOf, siteOf, switchOf, volumeOf, workloadOf } from '../estate/relations';
 import { arrayDevice, fcid, hostDevice, type FcDevice } from '../fabric/devices';
 import { euiOf, hexDigits, nguidOf, uuidOf } from '../naming/identity';
 import { driveRef } from '../operation/inquiry';
@@ -25,7 +25,8 @@ type ToldKind =
   | 'replication'
   | 'drill'
   | 'siteLink'
-  | 'witness';
+  | 'witness'
+  | 'loadLimit';
 
 export interface Hit {
   kind: ToldKind;
@@ -197,6 +198,15 @@ const sources: readonly Source<Kind>[] = [
       id: row.id,
       name: row.name,
       where: `witness at ${siteOf(view, row).name}`,
+    }),
+  }),
+  source({
+    kind: 'loadLimit',
+    tells: (view, row) => ({
+      kind: 'loadLimit',
+      id: row.id,
+      name: row.name,
+      where: `limit of ${arrayOf(view, row).name}`,
     }),
   }),
   source({
