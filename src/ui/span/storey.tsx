@@ -15,7 +15,7 @@ import { Listbox } from './listbox';
 import { Shelf } from './shelf';
 import type { Marker } from './use-marker';
 import { percentText, rateText, waitText } from '../load/words';
-import { useLoadFigure, type LoadFigure } from './by-load';
+import { useByLoad, useLoadFigure, type LoadFigure } from './by-load';
 
 interface StoreyProps {
   head: SpanHead;
@@ -339,6 +339,11 @@ function VolumeRow({ volume }: { volume: SpanVolume }) {
   );
 }
 
+/** The speed gives way where load needs its room. */
+function PortSpeed({ speed }: { speed: number }) {
+  return useByLoad() ? null : <span className="sub narrow">{speed}G</span>;
+}
+
 /** Logins, or how busy the port was. */
 function PortFigure({ port }: { port: SpanPort }) {
   const load = useLoadFigure(port.id);
@@ -384,7 +389,7 @@ function Ports({
             <StatePost post={port.post} />
             <span className="name w-[18px]">{port.name}</span>
             <Tag tag={port.tag} />
-            <span className="sub narrow">{port.speed}G</span>
+            <PortSpeed speed={port.speed} />
             <span className="flex-1" />
             <PortFigure port={port} />
           </div>
