@@ -1,6 +1,5 @@
 import { SLOT } from '@/core/performance/choices';
 import type { Disturbed, LoadFacts } from '@/core/performance/facts';
-import { slotOf } from '@/core/performance/profile';
 import { figuresOfRow, mergedRows, unpackRow, type LoadRow } from '@/core/performance/row';
 import { solveLimit } from '@/core/performance/solve-limit';
 import { whyAt } from '@/core/performance/why';
@@ -43,8 +42,9 @@ function measure(plant: Plant): LoadFacts {
   return { hours, peaks, asked, disturbed: disturbedOf(plant, hours), model: plant.telemetry.present() };
 }
 
-/** Takes the worst waits of the day apart. */
+/** Takes the worst waits of the day apart, as paths and limits stand now. */
 function disturbedOf(plant: Plant, hours: ReadonlyMap<string, LoadRow[]>): Disturbed[] {
+  const present = plant.telemetry.present();
   const worst = [...hours]
     .map(([id, rows]) => ({ id, row: mergedRows(rows) }))
     .filter(({ row }) => row.served > 0 && row.held === 0 && row.mostLatency > (FAR * row.latency) / row.served)
@@ -52,12 +52,13 @@ function disturbedOf(plant: Plant, hours: ReadonlyMap<string, LoadRow[]>): Distu
     .slice(0, LOOKED_AT);
   return worst.flatMap(({ id, row }): Disturbed[] => {
     const at = row.mostLatencyAt * SLOT;
-    const [basis] = plant.telemetry.basis(at, at + SLOT);
-    const why = basis && whyAt(basis.model, row.mostLatencyAt, id);
+    const why = whyAt(present, row.mostLatencyAt, id);
     const [x] = why?.neighbours ?? [];
-    if (!basis || !why || !x) return [];
+    if (!why || !x) return [];
     const usual = figuresOfRow(row).p95S ?? 0;
-    const proposal = solveLimit(basis.model, slotOf(at), { x: x.id, y: id, targetS: 2 * usual });
+    const proposal = solveLimit(present, row.mostLatencyAt, { x: x.id, y: id, targetS: 2 * usual });
+    // With the limits of now that moment would pass unnoticed: it is mended.
+    if (proposal?.ok === false && proposal.code === 'qos-target-met') return [];
     return [
       {
         x: x.id,

@@ -9,6 +9,8 @@ import { importTrace } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
 import { effect, fleet, limitRows, pointsOf, propose, queueOf, room, subjectLoad, whatIfLoad, why } from './load';
 import { metrics } from './load-export';
+import { loadFacts } from './load-facts';
+import { planOn } from '../../demo/scenario';
 import { PristineDemo } from './pristine.fixture';
 
 const pristine = new PristineDemo();
@@ -106,6 +108,24 @@ test('the first page, a volume, why it waited, what a limit would have done, and
   expect(subjectLoad(plant, workload, 604_800, null).points.length).toBeGreaterThan(100);
   expect(limitRows(plant)[0]).toMatchObject({ name: 'rota-quiet', volumes: ['crew-rota'] });
   expect(metrics(plant)).toMatch(/# EOF\n$/);
+});
+
+test('who disturbed whom is known until a limit cures it; hosts of a cluster share what is asked', () => {
+  const trabes = open();
+  const { plant } = trabes;
+  const disturbs = () => loadFacts(plant).disturbed.filter(({ x }) => x === volume(trabes, 'stores-1'));
+  expect(disturbs().length).toBeGreaterThan(0);
+  expect(disturbs()[0]!.share).toBeGreaterThan(0.5);
+  const limit = { do: 'limit.create', array: 'lintel-1', name: 'quiet', volumes: ['stores-1'], iops: 20_000 };
+  plant.commit({ effects: planOn(plant.estate, [limit], 'quiet', plant.lab.now) });
+  trabes.clock.advance(HOUR);
+  expect(disturbs()).toEqual([]);
+  const { subjects } = fleet(plant, 3600, null);
+  const of = (kind: 'host' | 'volume', name: string) => subjects[kind].find((one) => one.name === name)!.iops;
+  expect(of('host', 'cargo-db-1') + of('host', 'cargo-db-2')).toBeCloseTo(
+    of('volume', 'cargo-data') + of('volume', 'cargo-log'),
+    6,
+  );
 });
 
 test('what is not there is said in words', () => {

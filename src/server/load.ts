@@ -10,6 +10,7 @@ import {
   figuresOfRow,
   mergedRows,
   quantileOf,
+  scaledRow,
   unpackRow,
   type LoadRow,
 } from '@/core/performance/row';
@@ -78,7 +79,10 @@ function rowsOf(plant: Plant, from: Milliseconds, to: Milliseconds): Map<string,
   };
   for (const { subject, data } of readAllHours(plant.store.db, from - HOUR + 1, to))
     addRow(into(subject), unpackRow(data));
-  for (const { subject, parts } of plant.telemetry.underWay.all()) addRow(into(subject), mergedRows(parts));
+  // The hour under way belongs to spans that reach into it.
+  const { underWay } = plant.telemetry;
+  if (to > underWay.start * SLOT)
+    for (const { subject, parts } of underWay.all()) addRow(into(subject), mergedRows(parts));
   return found;
 }
 
@@ -189,13 +193,14 @@ export function fleet(plant: Plant, seconds: number, until: Milliseconds | null)
     sums.unserved += one.unserved;
     add(volume.workload, row);
     add(volume.array, row);
-    for (const host of new Set(
+    const hosts = new Set(
       estate
         .table('hostDevice')
         .by('volume', volume.id)
         .map((device) => device.host),
-    ))
-      add(host, row);
+    );
+    // Hosts that work with one volume ask it alike.
+    for (const host of hosts) add(host, scaledRow(row, 1 / hosts.size));
   }
   for (const [id, row] of groups) {
     const of = volumesOf(plant, id);

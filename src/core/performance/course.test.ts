@@ -123,6 +123,19 @@ describe('what is done', () => {
     expect(equal[0]!.served).toBeCloseTo(50, 6);
   });
 
+  test('a weight below 1 gives way, and promises hold in their hours alone', () => {
+    const volumes = [volume('a', 100, [[0, 1]]), volume('b', 100, [[0, 1]])];
+    const light = limit([{ volume: 0, iops: null, floor: null }], { weight: 0.5 });
+    const { volumes: shared } = oneSlot(model([90], volumes, [light]), 0);
+    expect(shared[0]!.served).toBeCloseTo(30, 6);
+    expect(shared[1]!.served).toBeCloseTo(60, 6);
+    const morning = limit([{ volume: 0, iops: null, floor: 80 }], { fromHour: 6, untilHour: 12 });
+    const servedAt = (hour: number) =>
+      oneSlot(model([90], volumes, [morning]), hour * SLOTS_AN_HOUR).volumes[0]!.served;
+    expect(servedAt(7)).toBeGreaterThan(80);
+    expect(servedAt(13)).toBeCloseTo(45, 6);
+  });
+
   test('what is asked is done, waits, or is given up: nothing else', () => {
     for (let seed = 1; seed <= 40; seed++) {
       const made = madeUp(`kept ${seed}`);

@@ -26,20 +26,17 @@ export class Held {
   /** Operations saved up, by limit (shared) or by limit and volume. */
   private readonly tokens = new Map<string, number>();
   private readonly byVolume = new Map<number, { limit: ModelLimit; iops: number | null }[]>();
+  /** Of the hour that was asked last. */
   readonly claims = new Map<number, Claims>();
+  private claimedIn = -1;
 
   constructor(
     private readonly model: LoadModel,
     tokens: Readonly<Record<string, number>>,
   ) {
     for (const limit of model.limits)
-      for (const { volume, iops, floor } of limit.members) {
+      for (const { volume, iops } of limit.members) {
         this.byVolume.set(volume, [...(this.byVolume.get(volume) ?? []), { limit, iops }]);
-        const known = this.claims.get(volume) ?? { floor: 0, weight: 1 };
-        this.claims.set(volume, {
-          floor: Math.max(known.floor, floor ?? 0),
-          weight: Math.max(known.weight, limit.weight),
-        });
         const key = this.key(limit, volume);
         if (limit.burst > 0) this.tokens.set(key, tokens[key] ?? limit.burst);
       }
@@ -62,6 +59,7 @@ export class Held {
   /** Cuts `rates`, what is wanted, to what limits let through, and marks whom they hold back. Whether the next slot may differ. */
   allow(volumes: readonly number[], rates: Float64Array, limited: Uint8Array, at: Milliseconds): boolean {
     if (this.byVolume.size === 0) return false;
+    this.claim(at);
     const shared = new Map<ModelLimit, number[]>();
     for (const v of volumes)
       for (const { limit, iops } of this.byVolume.get(v) ?? []) {
@@ -96,6 +94,24 @@ export class Held {
       }
     }
     return this.moves(volumes, rates);
+  }
+
+  /** What limits promise and how they weigh in the hour of a moment: the highest floor, and of several weights the greatest. */
+  private claim(at: Milliseconds): void {
+    const hour = Math.floor(at / HOUR);
+    if (hour === this.claimedIn) return;
+    this.claimedIn = hour;
+    this.claims.clear();
+    for (const limit of this.model.limits) {
+      if (!holdsAt(limit, at)) continue;
+      for (const { volume, floor } of limit.members) {
+        const known = this.claims.get(volume);
+        this.claims.set(volume, {
+          floor: Math.max(known?.floor ?? 0, floor ?? 0),
+          weight: Math.max(known?.weight ?? 0, limit.weight),
+        });
+      }
+    }
   }
 
   /** Whether what is saved up changes by such rates. */

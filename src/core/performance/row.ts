@@ -82,6 +82,14 @@ export function addRow(into: LoadRow, row: LoadRow): void {
   for (let k = 0; k < BUCKETS; k++) into.counts[k]! += row.counts[k]!;
 }
 
+/** The row of somebody who asks this share of it: rates and counts are less, latency and time are what they are. */
+export function scaledRow(row: LoadRow, share: number): LoadRow {
+  const scaled = { ...row, counts: row.counts.map((n) => n * share) };
+  for (const field of ['asked', 'served', 'refused', 'held', 'bytes', 'latency'] as const) scaled[field] *= share;
+  for (const field of ['mostIops', 'mostBytesPerS', 'mostQueue', 'mostRefused'] as const) scaled[field] *= share;
+  return scaled;
+}
+
 export function mergedRows(rows: Iterable<LoadRow>): LoadRow {
   const all = emptyRow();
   for (const row of rows) addRow(all, row);

@@ -32,17 +32,13 @@ export function LimitPanel({
   const saved = Math.max(0, Math.floor(Number(burst) || 0));
   const seconds = Math.min(span, 86_400);
   const until = at !== null && seconds <= 3600 ? Math.min(at + seconds * 500, subject.to) : null;
-  const variants = valid
-    ? [
-        { label: `${rateText(iops)} hard`, iops, burst: 0 },
-        { label: `${rateText(iops)}, spare ${rateText(iops * 10)}`, iops, burst: Math.round(iops * 10) },
-        {
-          label: saved > 0 ? `${rateText(iops)}, spare ${rateText(saved)}` : `${rateText(iops)} IO/s`,
-          iops,
-          burst: saved,
-        },
-      ]
-    : [];
+  // What is typed, and beside it the same the other way: with something saved up, or without.
+  const labelled = (spare: number) => ({
+    label: spare > 0 ? `${rateText(iops)}, spare ${rateText(spare)}` : `${rateText(iops)} hard`,
+    iops,
+    burst: spare,
+  });
+  const variants = valid ? [labelled(saved), labelled(saved > 0 ? 0 : Math.round(iops * 10))] : [];
   const effect = useQuery({
     queryKey: ['load', 'effect', subject.id, neighbour, seconds, until, variants],
     queryFn: () =>
@@ -150,7 +146,7 @@ export function LimitPanel({
             <thead>
               <tr className="caps">
                 <th>Had it held</th>
-                {shown.slice(0, 3).map(({ label }, k) => (
+                {shown.map(({ label }, k) => (
                   <th
                     key={label}
                     className={`text-right! whitespace-normal! normal-case! ${k === 1 ? 'text-ink' : ''}`}
@@ -161,31 +157,17 @@ export function LimitPanel({
               </tr>
             </thead>
             <tbody>
-              <Row
-                says={`Held, of ${data.slots} × 5 s`}
-                cells={shown.slice(0, 3).map((one) => String(one.heldSlots))}
-              />
-              <Row
-                says="Its work late by"
-                cells={shown.slice(0, 3).map((one) => (one.lateS === 0 ? '–' : waitText(one.lateS)))}
-              />
+              <Row says={`Held, of ${data.slots} × 5 s`} cells={shown.map((one) => String(one.heldSlots))} />
+              <Row says="Its work late by" cells={shown.map((one) => (one.lateS === 0 ? '–' : waitText(one.lateS)))} />
               {data.volumes.map(({ id, name: volume }) => (
-                <Row
-                  key={id}
-                  says={`Worst wait, ${volume}`}
-                  cells={shown.slice(0, 3).map((one) => waitText(one.worst[id] ?? 0))}
-                />
+                <Row key={id} says={`Worst wait, ${volume}`} cells={shown.map((one) => waitText(one.worst[id] ?? 0))} />
               ))}
               {data.volumes.slice(0, 2).map(({ id, name: volume }) => (
-                <Row
-                  key={id}
-                  says={`p95, ${volume}`}
-                  cells={shown.slice(0, 3).map((one) => waitText(one.p95[id] ?? 0))}
-                />
+                <Row key={id} says={`p95, ${volume}`} cells={shown.map((one) => waitText(one.p95[id] ?? 0))} />
               ))}
               <Row
                 says={`Peak, ${shown[0]?.busiest?.name ?? ''}`}
-                cells={shown.slice(0, 3).map((one) => percentText(one.busiest?.rho ?? 0))}
+                cells={shown.map((one) => percentText(one.busiest?.rho ?? 0))}
               />
             </tbody>
           </table>

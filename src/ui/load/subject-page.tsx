@@ -122,7 +122,7 @@ function Charts({
   const levels: Level[] = subject.limits.flatMap(({ iops, name: limit, shared }) =>
     iops === null ? [] : [{ value: iops, says: `${limit}, ${rateText(iops)} IO/s${shared ? ' together' : ''}` }],
   );
-  const draft = effect?.variants.at(-1);
+  const draft = effect?.variants[1];
   const worst = [...points].sort((a, b) => b.mostIops - a.mostIops)[0];
   const mean =
     points.reduce((sum, one) => sum + one.iops * one.seconds, 0) /
