@@ -5,7 +5,7 @@ import { slotOf } from '@/core/performance/profile';
 import { figuresOfRow } from '@/core/performance/row';
 import { MINUTE } from '@/core/units/duration';
 import Papa from 'papaparse';
-import { subjectLoad } from './load';
+import { subjectLoad } from './load-subject';
 import type { Plant } from './plant';
 
 /** The last whole minute of every volume and resource, for scrapers. */

@@ -9,7 +9,7 @@ import { weekOf } from '../performance/room';
 import { someOf } from '../units/counted';
 import { dateText } from '../units/date';
 import { DAY } from '../units/duration';
-import { formatCount } from '../units/figures';
+import { formatCount, formatWait } from '../units/figures';
 import { arrayName } from './each';
 import { offer, type Check, type CheckContext, type Found } from './finding';
 
@@ -31,8 +31,6 @@ const ofVolume = (view: EstateView, volume: Volume) =>
 const ofLimit = (view: EstateView, limit: LoadLimit) =>
   ({ kind: 'loadLimit', id: limit.id, name: `${arrayName(view, limit)} ${limit.name}` }) as const;
 const percent = (share: number): string => `${Math.ceil(share * 100)} %`;
-const ms = (seconds: number): string =>
-  seconds >= 1 ? `${seconds.toPrecision(2)} s` : `${Number((seconds * 1000).toPrecision(2))} ms`;
 
 /** Volumes that were measured in the last day, with their hours. */
 function* measured(
@@ -192,7 +190,7 @@ export const loadChecks: readonly Check[] = [
         if (!noisy || !victim || share <= 0.5) continue;
         const found: Found = {
           subject: ofVolume(view, victim),
-          says: `${noisy.name} added ${ms(addedS)} to ${victim.name} at its worst, ${percent(share)} of what others add.`,
+          says: `${noisy.name} added ${formatWait(addedS)} to ${victim.name} at its worst, ${percent(share)} of what others add.`,
           advice:
             proposed === null
               ? `No limit on ${noisy.name} cures it; look elsewhere.`

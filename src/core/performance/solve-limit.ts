@@ -1,4 +1,5 @@
 import { bisected } from '../units/bisect';
+import { formatWait } from '../units/figures';
 import type { CourseState } from './course';
 import { oneSlot, percentileOf, without } from './one-slot';
 import type { LoadModel } from './shape';
@@ -56,7 +57,6 @@ export function solveLimit(
 ): LimitProposal | null {
   const [X, Y] = [x, y].map((id) => model.volumes.findIndex((one) => one.id === id)) as [number, number];
   if (X < 0 || Y < 0 || X === Y) return null;
-  const ms = (seconds: number) => `${(seconds * 1000).toPrecision(2)} ms`;
   const now = oneSlot(model, slot, state);
   const nowS = percentileOf(now.volumes[Y]!, percentile);
   const { name: victim } = model.volumes[Y]!;
@@ -66,7 +66,7 @@ export function solveLimit(
       ok: false,
       code: 'qos-target-met',
       p95S: nowS,
-      message: `p${percentile} of ${victim} is ${ms(nowS)} there already.`,
+      message: `p${percentile} of ${victim} is ${formatWait(nowS)} there already.`,
     };
   const alone = percentileOf(oneSlot(without(model, X), slot, state).volumes[Y]!, percentile);
   if (alone > targetS)
@@ -74,7 +74,7 @@ export function solveLimit(
       ok: false,
       code: 'qos-target-missed-without-x',
       p95S: alone,
-      message: `Even without ${neighbour}, p${percentile} of ${victim} is ${ms(alone)}; look elsewhere.`,
+      message: `Even without ${neighbour}, p${percentile} of ${victim} is ${formatWait(alone)}; look elsewhere.`,
     };
   const asked = now.volumes[X]!.asked;
   const at = (iops: number) =>

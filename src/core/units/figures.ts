@@ -11,6 +11,14 @@ export function formatCount(value: number): string {
 const significant = (value: number): string =>
   value === 0 ? '0' : String(Number(value.toFixed(Math.max(0, 2 - Math.floor(Math.log10(value))))));
 
+/** A wait in two figures: `0.42 ms`, `1.3 s`. */
+export function formatWait(seconds: number): string {
+  if (seconds === 0) return '0 ms';
+  if (seconds < 1e-5) return '< 0.01 ms';
+  const [value, unit] = seconds >= 1 ? [seconds, 's'] : [seconds * 1000, 'ms'];
+  return `${Number(value.toPrecision(2))} ${unit}`;
+}
+
 /** A chance as people weigh it: `1 in 3200`, `under 1 in a billion`, `42 %`. */
 export function formatChance(chance: number): string {
   if (chance <= 0) return 'none';

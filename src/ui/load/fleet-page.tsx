@@ -6,6 +6,7 @@ import { formatBytes } from '@/core/units/bytes';
 import { formatRate } from '@/core/units/rate';
 import { StatePost } from '../look/post';
 import { percentText, rateText, waitText, whenText } from './words';
+import { VerbChoice } from '../look/verb-choice';
 
 const kinds: Record<LoadKind, string> = { volume: 'Volumes', workload: 'Workloads', array: 'Arrays', host: 'Hosts' };
 
@@ -118,19 +119,12 @@ export function FleetPage({ fleet, onLook }: { fleet: FleetAnswer; onLook: (id: 
       <div className="min-h-0 min-w-0">
         <div className="flex items-center gap-4 border-b border-rule px-3 py-1">
           <span className="caps">Top five of</span>
-          <span role="group" aria-label="Of what" className="flex gap-3">
-            {(Object.keys(kinds) as LoadKind[]).map((one) => (
-              <button
-                key={one}
-                type="button"
-                className={`verb ${kind === one ? 'font-[700]!' : 'text-ink2'}`}
-                aria-pressed={kind === one}
-                onClick={() => setKind(one)}
-              >
-                {kinds[one]}
-              </button>
-            ))}
-          </span>
+          <VerbChoice
+            label="Of what"
+            choices={Object.entries(kinds) as [LoadKind, string][]}
+            value={kind}
+            onChange={setKind}
+          />
         </div>
         <div className="grid grid-cols-2">
           {tops

@@ -11,6 +11,7 @@ import { LimitTable } from './limit-table';
 import { RoomTable } from './room-table';
 import { SubjectPage } from './subject-page';
 import { rateText } from './words';
+import { VerbChoice } from '../look/verb-choice';
 
 const parts = ['fleet', 'volumes', 'resources', 'heat', 'limits'] as const;
 const partWords: Record<(typeof parts)[number], string> = {
@@ -45,19 +46,12 @@ export function LoadView() {
     <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Load</h1>
-        <span role="group" aria-label="Parts" className="flex gap-3">
-          {parts.map((one) => (
-            <button
-              key={one}
-              type="button"
-              className={`verb ${part === one ? 'font-[700]!' : 'text-ink2'}`}
-              aria-pressed={part === one}
-              onClick={() => setPart(one)}
-            >
-              {partWords[one]}
-            </button>
-          ))}
-        </span>
+        <VerbChoice
+          label="Parts"
+          choices={parts.map((one) => [one, partWords[one]] as const)}
+          value={part}
+          onChange={setPart}
+        />
         <span className="num min-w-0 flex-1 overflow-hidden text-ellipsis text-ink2">
           {data && (
             <>
@@ -69,19 +63,12 @@ export function LoadView() {
           )}
         </span>
         {(part === 'fleet' || part === 'volumes') && (
-          <span role="group" aria-label="How far back" className="flex gap-3">
-            {spans.map((one) => (
-              <button
-                key={one}
-                type="button"
-                className={`verb ${span === one ? 'font-[700]!' : 'text-ink2'}`}
-                aria-pressed={span === one}
-                onClick={() => setSpan(String(one))}
-              >
-                {spanWords[one]}
-              </button>
-            ))}
-          </span>
+          <VerbChoice
+            label="How far back"
+            choices={spans.map((one) => [one, spanWords[one]] as const)}
+            value={span}
+            onChange={(one) => setSpan(String(one))}
+          />
         )}
         <button type="button" className="verb" onClick={() => open('volume.activity')}>
           Say what hosts do

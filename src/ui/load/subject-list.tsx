@@ -1,6 +1,7 @@
 'use client';
 import { useMemo } from 'react';
 import type { FleetAnswer } from '@/core/performance/answers';
+import type { LoadSummary } from '@/core/performance/top';
 import { rateText } from './words';
 
 /** All volumes by pool, those that ask most first. */
@@ -18,49 +19,47 @@ export function SubjectList({ fleet, of, onLook }: { fleet: FleetAnswer; of: str
         Volume <span className="flex-1" /> IO/s
       </p>
       {pools.map(({ pool, volumes }) => (
-        <section key={pool} aria-label={pool}>
-          <h2 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">{pool}</h2>
-          {volumes.map((one) => (
-            <button
-              key={one.id}
-              type="button"
-              aria-pressed={one.id === of}
-              onClick={() => onLook(one.id)}
-              className="flex h-7 w-full items-center gap-2 px-3 text-left"
-            >
-              <span
-                className={`name min-w-0 overflow-hidden text-ellipsis whitespace-nowrap ${one.id === of ? 'swipe' : ''}`}
-              >
-                {one.name}
-              </span>
-              <span className="flex-1" />
-              <span className="num text-ink2">{rateText(one.iops)}</span>
-            </button>
-          ))}
-        </section>
+        <Named key={pool} title={pool} rows={volumes} of={of} onLook={onLook} />
       ))}
-      <section aria-label="Workloads">
-        <h2 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">Workloads</h2>
-        {[...fleet.subjects.workload]
-          .sort((a, b) => b.iops - a.iops)
-          .map((one) => (
-            <button
-              key={one.id}
-              type="button"
-              aria-pressed={one.id === of}
-              onClick={() => onLook(one.id)}
-              className="flex h-7 w-full items-center gap-2 px-3 text-left"
-            >
-              <span
-                className={`name min-w-0 overflow-hidden text-ellipsis whitespace-nowrap ${one.id === of ? 'swipe' : ''}`}
-              >
-                {one.name}
-              </span>
-              <span className="flex-1" />
-              <span className="num text-ink2">{rateText(one.iops)}</span>
-            </button>
-          ))}
-      </section>
+      <Named
+        title="Workloads"
+        rows={[...fleet.subjects.workload].sort((a, b) => b.iops - a.iops)}
+        of={of}
+        onLook={onLook}
+      />
     </nav>
+  );
+}
+
+function Named({
+  title,
+  rows,
+  of,
+  onLook,
+}: {
+  title: string;
+  rows: readonly LoadSummary[];
+  of: string;
+  onLook: (id: string) => void;
+}) {
+  return (
+    <section aria-label={title}>
+      <h2 className="mx-3 flex h-6 items-end border-b border-ink pb-0.5 font-[700] [font-stretch:84%]">{title}</h2>
+      {rows.map(({ id, name, iops }) => (
+        <button
+          key={id}
+          type="button"
+          aria-pressed={id === of}
+          onClick={() => onLook(id)}
+          className="flex h-7 w-full items-center gap-2 px-3 text-left"
+        >
+          <span className={`name min-w-0 overflow-hidden text-ellipsis whitespace-nowrap ${id === of ? 'swipe' : ''}`}>
+            {name}
+          </span>
+          <span className="flex-1" />
+          <span className="num text-ink2">{rateText(iops)}</span>
+        </button>
+      ))}
+    </section>
   );
 }

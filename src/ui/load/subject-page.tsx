@@ -9,6 +9,7 @@ import { StepChart, type Level } from './step-chart';
 import { SubjectList } from './subject-list';
 import { WhyPanel } from './why-panel';
 import { rateText, secondText, waitText, whenText } from './words';
+import { VerbChoice } from '../look/verb-choice';
 
 const steps = (points: readonly LoadPoint[], of: (point: LoadPoint) => number | null) =>
   points.flatMap((point) => {
@@ -60,19 +61,17 @@ export function SubjectPage({
             </a>
           )}
           {data?.kind === 'volume' && (
-            <span role="group" aria-label="What is asked" className="flex gap-3">
-              {(['why', 'limit'] as const).map((one) => (
-                <button
-                  key={one}
-                  type="button"
-                  className={`verb ${side === one ? 'font-[700]!' : 'text-ink2'}`}
-                  aria-pressed={side === one}
-                  onClick={() => setSide(one)}
-                >
-                  {one === 'why' ? 'Why it waits' : 'Limit it'}
-                </button>
-              ))}
-            </span>
+            <VerbChoice
+              label="What is asked"
+              choices={
+                [
+                  ['why', 'Why it waits'],
+                  ['limit', 'Limit it'],
+                ] as const
+              }
+              value={side}
+              onChange={setSide}
+            />
           )}
         </div>
         <div className="scroller min-h-0 flex-1">

@@ -1,13 +1,7 @@
-import { formatCount } from '@/core/units/figures';
+import { formatCount, formatWait } from '@/core/units/figures';
 
 /** `0.42 ms`, `1.3 s`; `–` where nothing was done. */
-export function waitText(seconds: number | null): string {
-  if (seconds === null) return '–';
-  if (seconds === 0) return '0 ms';
-  if (seconds < 1e-5) return '< 0.01 ms';
-  if (seconds >= 1) return `${Number(seconds.toPrecision(2))} s`;
-  return `${Number((seconds * 1000).toPrecision(2))} ms`;
-}
+export const waitText = (seconds: number | null): string => (seconds === null ? '–' : formatWait(seconds));
 
 /** `2 610 IO/s` with a thin space. */
 export const rateText = (perS: number): string => (perS === 0 ? '0' : perS < 0.05 ? '< 0.1' : formatCount(perS));

@@ -11,6 +11,7 @@ import { LaneList, Legend } from './lane-list';
 import { PlanTable } from './plan-table';
 import { PromiseTable } from './promise-table';
 import { SubjectPanel } from './subject-panel';
+import { VerbChoice } from '../look/verb-choice';
 
 const parts = ['workloads', 'elsewhere', 'plans', 'promises'] as const;
 const partWords: Record<(typeof parts)[number], string> = {
@@ -40,19 +41,12 @@ export function ProtectionView() {
     <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Protection</h1>
-        <span role="group" aria-label="Parts" className="flex gap-3">
-          {parts.map((one) => (
-            <button
-              key={one}
-              type="button"
-              className={`verb ${part === one ? 'font-[700]!' : 'text-ink2'}`}
-              aria-pressed={part === one}
-              onClick={() => setPart(one)}
-            >
-              {partWords[one]}
-            </button>
-          ))}
-        </span>
+        <VerbChoice
+          label="Parts"
+          choices={parts.map((one) => [one, partWords[one]] as const)}
+          value={part}
+          onChange={setPart}
+        />
         <span className="flex-1 overflow-hidden text-ellipsis text-ink2">{data && <Summary lanes={lanes} />}</span>
         <a className="verb inline-flex items-center" href="/api/v1/protection/calendar" download>
           Calendar

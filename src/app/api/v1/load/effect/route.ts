@@ -1,5 +1,5 @@
 import { answer, bodyJson, json } from '@/server/http';
-import { effect } from '@/server/load';
+import { effect } from '@/server/load-questions';
 import { effectBody } from '@/server/load-bodies';
 
 export const POST = (request: Request) =>

@@ -1,5 +1,5 @@
 import { answer, json } from '@/server/http';
-import { fleet } from '@/server/load';
+import { fleet } from '@/server/load-fleet';
 import { askedSpan } from '@/server/load-bodies';
 
 export const GET = (request: Request) =>

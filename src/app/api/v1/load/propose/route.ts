@@ -1,5 +1,5 @@
 import { answer, bodyJson, json } from '@/server/http';
-import { propose } from '@/server/load';
+import { propose } from '@/server/load-questions';
 import { proposeBody } from '@/server/load-bodies';
 
 export const POST = (request: Request) =>

@@ -1,5 +1,5 @@
 import { answer, json } from '@/server/http';
-import { subjectLoad } from '@/server/load';
+import { subjectLoad } from '@/server/load-subject';
 import { askedSpan } from '@/server/load-bodies';
 
 export const GET = (request: Request) =>

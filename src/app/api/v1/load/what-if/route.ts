@@ -1,5 +1,5 @@
 import { answer, bodyJson, json } from '@/server/http';
-import { whatIfLoad } from '@/server/load';
+import { whatIfLoad } from '@/server/load-questions';
 import { whatIfLoadBody } from '@/server/load-bodies';
 
 export const POST = (request: Request) =>

@@ -1,5 +1,5 @@
 import { answer, json } from '@/server/http';
-import { why } from '@/server/load';
+import { why } from '@/server/load-questions';
 import { askedMoment, askedSpan } from '@/server/load-bodies';
 
 export const GET = (request: Request) =>

@@ -1,0 +1,220 @@
+import { asQueue } from '@/core/performance/as-queue';
+import { Book } from '@/core/performance/book';
+import { SLOT } from '@/core/performance/choices';
+import { failureStates } from '@/core/performance/failure-states';
+import { quantileOf } from '@/core/performance/row';
+import { hadBeen } from '@/core/performance/had-been';
+import { roomOf } from '@/core/performance/room';
+import { slotOf } from '@/core/performance/profile';
+import { solveLimit } from '@/core/performance/solve-limit';
+import { correlation, whyAt } from '@/core/performance/why';
+import type {
+  EffectAnswer,
+  EffectQuestion,
+  LoadThings,
+  ProposalAnswer,
+  QueueAnswer,
+  QueueQuestion,
+  RoomAnswer,
+  WhyAnswer,
+} from '@/core/performance/answers';
+import { byName } from '@/core/operation/draft';
+import { simulateInParts } from '@/core/qos/simulate';
+import type { LoadModel } from '@/core/performance/shape';
+import { whole } from '@/core/units/in-parts';
+import { loadWhatIf, type LoadDifference, type LoadQuestion } from '@/core/performance/what-if';
+import { MINUTE, type Milliseconds } from '@/core/units/duration';
+import type { Plant } from './plant';
+import { Problem } from './problem';
+
+import { CLOSELY, POINTS, chartOf, spanOf, unknown } from './load-spans';
+
+/** The slot of a span at which a volume waited longest, and the model and state it was in. */
+function worstMoment(plant: Plant, id: string, from: Milliseconds, to: Milliseconds): Milliseconds {
+  const book = new Book(slotOf(from), slotOf(to) - slotOf(from), 1, (one) => one === id);
+  plant.telemetry.again(from, to, book);
+  for (const { parts } of book.all()) if (parts[0]!.mostLatencyAt > 0) return parts[0]!.mostLatencyAt * SLOT;
+  return to - SLOT;
+}
+
+/** Why a volume waited: at a moment, or at the worst of a span. */
+export function why(plant: Plant, id: string, seconds: number, at: Milliseconds | null): WhyAnswer {
+  const { from, to } = spanOf(plant, Math.min(seconds, CLOSELY / 1000), at === null ? null : at + SLOT);
+  const moment = at ?? worstMoment(plant, id, from, to);
+  const [basis] = plant.telemetry.basis(moment, moment + SLOT);
+  const found = basis && whyAt(basis.model, slotOf(moment), id);
+  if (!found)
+    throw new Problem(
+      404,
+      'load-unknown',
+      'Nothing is known of its load then.',
+      'Look at a later time, or say what hosts do to it.',
+    );
+  const around = { from: moment - 15 * MINUTE, to: moment + 15 * MINUTE };
+  const book = new Book(slotOf(around.from), 1, slotOf(around.to) - slotOf(around.from));
+  plant.telemetry.again(around.from, around.to, book);
+  const series = new Map([...book.all()].map(({ subject, parts }) => [subject, parts]));
+  const mine = (series.get(id) ?? []).map((row) => (row.served > 0 ? row.latency / row.served : 0));
+  return {
+    ...found,
+    overlap: Object.fromEntries(
+      found.neighbours.map((one) => [
+        one.id,
+        correlation(
+          mine,
+          (series.get(one.id) ?? []).map((row) => row.asked),
+        ),
+      ]),
+    ),
+  };
+}
+
+/** The limit on X that keeps Y in time, at the moment at which Y waited longest. */
+export function propose(plant: Plant, x: string, y: string, targetS: number, seconds: number): ProposalAnswer {
+  const { from, to } = spanOf(plant, Math.min(seconds, CLOSELY / 1000), null);
+  const at = worstMoment(plant, y, from, to);
+  const [basis] = plant.telemetry.basis(at, at + SLOT);
+  const proposal = basis && solveLimit(basis.model, slotOf(at), { x, y, targetS });
+  if (!proposal)
+    throw new Problem(
+      404,
+      'load-unknown',
+      'One of the two asks for nothing.',
+      'Choose two volumes that hosts work with.',
+    );
+  return { at, x, y, proposal, simulated: proposal.ok ? simulated(basis.model, at, x, y, proposal.iops) : null };
+}
+
+/** I/Os that a proposal is tried with. */
+const TRIED_IOS = 60_000;
+
+const SEED = 1;
+
+/** The proposal tried I/O by I/O, beside things as they were. */
+function simulated(
+  model: LoadModel,
+  at: Milliseconds,
+  x: string,
+  y: string,
+  iops: number,
+): ProposalAnswer['simulated'] {
+  const p95 = (limit: { volume: string; iops: number } | null) => {
+    const queue = asQueue(model, slotOf(at), y, limit);
+    const end = queue && whole(simulateInParts({ ...queue.simulation, ios: TRIED_IOS, seed: SEED }));
+    return { resource: queue?.resource ?? '', p95S: end?.volumes.find(({ id }) => id === y)?.p95S ?? 0 };
+  };
+  const [was, then] = [p95(null), p95({ volume: x, iops })];
+  return { resource: then.resource, ios: TRIED_IOS, seed: SEED, wasS: was.p95S, p95S: then.p95S };
+}
+
+/** What every resource of an array has left, now and with one thing lost. */
+export function room({ estate }: Plant, id: string): RoomAnswer {
+  const array = estate.table('array').get(id);
+  if (!array) throw unknown(id);
+  return {
+    array: array.name,
+    rooms: roomOf(failureStates(estate, id)).filter((one) => one.array === id),
+  };
+}
+
+/** What a span would have been, had a volume been limited so. */
+export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {
+  const { volume, replaces, variants } = question;
+  const { from, to } = spanOf(plant, question.seconds, question.until);
+  const row = plant.estate.table('volume').get(volume);
+  if (!row) throw unknown(volume);
+  const basis = plant.telemetry.basis(from, to);
+  const model = basis.at(-1)?.model;
+  const index = model?.volumes.findIndex(({ id }) => id === volume) ?? -1;
+  if (!model || index < 0)
+    throw new Problem(
+      404,
+      'load-unknown',
+      `Nothing is known of what hosts ask of ${row.name}.`,
+      'Say what hosts do to it.',
+    );
+  const mine = new Set(model.volumes[index]!.uses.map(({ resource }) => resource));
+  const around = model.volumes.filter((one, k) => k !== index && one.uses.some(({ resource }) => mine.has(resource)));
+  const ids = new Set([volume, ...around.map(({ id }) => id)]);
+  const resources = new Map(model.resources.filter((_, r) => mine.has(r)).map((one) => [one.id, one]));
+  const keep = (id: string) => ids.has(id) || resources.has(id);
+  const runs = [null, ...variants].map((variant) => ({
+    label: variant?.label ?? 'now',
+    ...hadBeen(basis, { from, to, volume, replaces, keep, points: POINTS }, variant),
+  }));
+  const worst = (id: string) => runs[0]!.whole.get(id)?.mostLatency ?? 0;
+  const listed = [...around].sort((a, b) => worst(b.id) - worst(a.id)).slice(0, 3);
+  const neighbour = around.find(({ id }) => id === question.neighbour) ?? listed[0] ?? null;
+  const shown = [{ id: volume, name: row.name }, ...listed.map(({ id, name }) => ({ id, name }))];
+  return {
+    from,
+    to,
+    slots: slotOf(to) - slotOf(from),
+    volumes: shown,
+    neighbour: neighbour && { id: neighbour.id, name: neighbour.name },
+    variants: runs.map(({ label, rows, whole, heldSlots, lateS }) => {
+      const busiest = [...resources.values()]
+        .map(({ id, name }) => ({ name, rho: whole.get(id)?.mostRho ?? 0 }))
+        .sort((a, b) => b.rho - a.rho)[0];
+      const points = (id: string) => chartOf(from, rows.get(id) ?? []);
+      return {
+        label,
+        heldSlots,
+        lateS,
+        worst: Object.fromEntries(shown.map(({ id }) => [id, whole.get(id)?.mostLatency ?? 0])),
+        p95: Object.fromEntries(shown.map(({ id }) => [id, (whole.get(id) && quantileOf(whole.get(id)!, 0.95)) ?? 0])),
+        busiest: busiest ?? null,
+        points: points(volume),
+        neighbourPoints: neighbour ? points(neighbour.id) : [],
+      };
+    }),
+  };
+}
+
+/** The queue at which Y waits beside X under a limit, to be simulated I/O by I/O. */
+export function queueOf(plant: Plant, { x, y, iops, at }: QueueQuestion): QueueAnswer {
+  const [basis] = plant.telemetry.basis(at, at + SLOT);
+  const queue = basis && asQueue(basis.model, slotOf(at), y, { volume: x, iops });
+  if (!queue) throw new Problem(404, 'load-unknown', 'Nothing is known of its load then.', 'Look at a later time.');
+  const names = Object.fromEntries(basis.model.volumes.map(({ id, name }) => [id, name]));
+  return { ...queue, names };
+}
+
+/** What the load would be, were something lost, a workload larger, a volume in another pool. */
+export function whatIfLoad({ estate }: Plant, question: LoadQuestion): LoadDifference {
+  const known: [string | undefined, 'controller' | 'workload' | 'volume' | 'pool'][] = [
+    [question.lost, 'controller'],
+    [question.grows?.workload, 'workload'],
+    [question.moves?.volume, 'volume'],
+    [question.moves?.pool, 'pool'],
+  ];
+  for (const [id, kind] of known)
+    if (id !== undefined && !estate.table(kind).get(id))
+      throw new Problem(404, `${kind}-unknown`, `There is no ${kind} ${id}.`, 'Name it by its id.');
+  const { moves } = question;
+  if (moves && estate.table('volume').get(moves.volume)!.array !== estate.table('pool').get(moves.pool)!.array)
+    throw new Problem(
+      422,
+      'pool-of-another-array',
+      'The pool is of another array.',
+      'Choose a pool of the array of the volume.',
+    );
+  return loadWhatIf(estate, question);
+}
+
+/** What can be tried: controllers, workloads, volumes that are asked for something, and pools. */
+export function loadThings({ estate, telemetry }: Plant): LoadThings {
+  const arrayName = (id: string) => estate.table('array').get(id)!.name;
+  const model = telemetry.present();
+  return {
+    controllers: model.resources.flatMap(({ id, kind, name }) => (kind === 'controller' ? [{ id, name }] : [])),
+    workloads: [...estate.table('workload').values()].sort(byName).map(({ id, name }) => ({ id, name })),
+    volumes: model.volumes
+      .map(({ id, name, array }) => ({ id, name: `${arrayName(array)} ${name}`, array }))
+      .sort(byName),
+    pools: [...estate.table('pool').values()]
+      .filter(({ direct }) => !direct)
+      .map(({ id, name, array }) => ({ id, name: `${arrayName(array)} ${name}`, array }))
+      .sort(byName),
+  };
+}
