@@ -358,6 +358,7 @@ describe('why, and what would cure it', () => {
     expect(correlation([1, 2, 3], [2, 4, 6])).toBeCloseTo(1, 12);
     expect(correlation([1, 2, 3], [3, 2, 1])).toBeCloseTo(-1, 12);
     expect(correlation([1, 1], [2, 3])).toBe(0);
+    expect(correlation([0.1 + 0.2, 0.3], [2, 3])).toBe(0);
   });
 });
 

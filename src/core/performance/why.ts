@@ -76,5 +76,7 @@ export function correlation(a: ArrayLike<number>, b: ArrayLike<number>): number 
     aa += (a[k]! - ma) ** 2;
     bb += (b[k]! - mb) ** 2;
   }
-  return aa === 0 || bb === 0 ? 0 : ab / Math.sqrt(aa * bb);
+  // What moves by rounding alone does not move.
+  const still = (spread: number, mean: number) => spread <= n * (1e-9 * mean) ** 2;
+  return still(aa, ma) || still(bb, mb) ? 0 : ab / Math.sqrt(aa * bb);
 }

@@ -31,107 +31,109 @@ export function FleetPage({ fleet, onLook }: { fleet: FleetAnswer; onLook: (id: 
   const rows = fleet.subjects[kind];
   const { usedBytes, sizeBytes } = fleet.sums;
   return (
-    <div className="scroller grid min-h-0 flex-1 grid-cols-[minmax(300px,0.8fr)_minmax(0,2.2fr)]">
-      <div className="min-h-0 border-r border-rule">
-        <section aria-label="Needs somebody" className="border-b border-ink px-3 py-2">
-          <h2 className="caps pb-1">Needs somebody</h2>
-          {fleet.attention.length === 0 && (
-            <p className="text-ink2">Nobody waited unduly, nothing was left unserved, nothing is too busy.</p>
-          )}
-          <ul>
-            {fleet.attention.map(({ says, of, at, severe, others }) => (
-              <li key={says} className="flex gap-2 border-t border-rule-faint py-1 first:border-t-0">
-                <span className={`mt-0.5 ${severe ? 'text-red' : 'text-ink2'}`}>
-                  <StatePost post={severe ? 'broken' : 'leans'} />
-                </span>
-                <span className="min-w-0">
-                  {fleet.resources.some(({ id }) => id === of) ? (
-                    says
-                  ) : (
-                    <button
-                      type="button"
-                      className="text-left underline decoration-field underline-offset-3"
-                      onClick={() => onLook(of, at)}
-                    >
-                      {says}
-                    </button>
-                  )}
-                  {others.length > 0 && (
-                    <span className="block text-ink2">
-                      At the same moment:{' '}
-                      {others.map(({ id, name }, k) => (
-                        <span key={id}>
-                          {k > 0 && ', '}
-                          <button
-                            type="button"
-                            className="underline decoration-field underline-offset-3"
-                            onClick={() => onLook(id, at)}
-                          >
-                            {name}
-                          </button>
-                        </span>
-                      ))}
-                    </span>
-                  )}
-                  {at !== null && <span className="num narrow block text-ink2">{whenText(at)}</span>}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </section>
-        <section aria-label="Capacity" className="border-b border-rule px-3 py-2">
-          <h2 className="caps pb-1">Capacity</h2>
-          <p className="num">
-            <b className="font-[640]">{formatBytes(usedBytes, 'used')}</b> of {formatBytes(sizeBytes)} in all pools are
-            used, {percentText(sizeBytes > 0 ? usedBytes / sizeBytes : 0)}.
-          </p>
-        </section>
-        <section aria-label="Busiest" className="px-3 py-2">
-          <h2 className="caps pb-1">Busiest</h2>
-          <table className="table w-full">
-            <thead>
-              <tr className="caps">
-                <th>Resource</th>
-                <th className="text-right!">Mean</th>
-                <th className="text-right!">Most</th>
-                <th className="text-right!">Good for</th>
-              </tr>
-            </thead>
-            <tbody>
-              {[...fleet.resources]
-                .sort((a, b) => b.mostRho / b.limit - a.mostRho / a.limit)
-                .slice(0, 8)
-                .map(({ id, name, rho, mostRho, limit }) => (
-                  <tr key={id}>
-                    <td className="name">{name}</td>
-                    <td className="num text-right">{percentText(rho)}</td>
-                    <td className={`num text-right ${mostRho > limit ? 'font-[640] text-red' : ''}`}>
-                      {mostRho > limit ? '✕ ' : ''}
-                      {percentText(mostRho)}
-                    </td>
-                    <td className="num text-right text-ink2">{percentText(limit)}</td>
-                  </tr>
-                ))}
-            </tbody>
-          </table>
-        </section>
-      </div>
-      <div className="min-h-0 min-w-0">
-        <div className="flex items-center gap-4 border-b border-rule px-3 py-1">
-          <span className="caps">Top five of</span>
-          <VerbChoice
-            label="Of what"
-            choices={Object.entries(kinds) as [LoadKind, string][]}
-            value={kind}
-            onChange={setKind}
-          />
+    <div className="scroller @container min-h-0 flex-1">
+      <div className="grid min-h-full grid-cols-[minmax(300px,0.8fr)_minmax(0,2.2fr)] @max-[960px]:grid-cols-1">
+        <div className="min-h-0 border-r border-rule @max-[960px]:border-r-0">
+          <section aria-label="Needs somebody" className="border-b border-ink px-3 py-2">
+            <h2 className="caps pb-1">Needs somebody</h2>
+            {fleet.attention.length === 0 && (
+              <p className="text-ink2">Nobody waited unduly, nothing was left unserved, nothing is too busy.</p>
+            )}
+            <ul>
+              {fleet.attention.map(({ says, of, at, severe, others }) => (
+                <li key={says} className="flex gap-2 border-t border-rule-faint py-1 first:border-t-0">
+                  <span className={`mt-0.5 ${severe ? 'text-red' : 'text-ink2'}`}>
+                    <StatePost post={severe ? 'broken' : 'leans'} />
+                  </span>
+                  <span className="min-w-0">
+                    {fleet.resources.some(({ id }) => id === of) ? (
+                      says
+                    ) : (
+                      <button
+                        type="button"
+                        className="text-left underline decoration-field underline-offset-3"
+                        onClick={() => onLook(of, at)}
+                      >
+                        {says}
+                      </button>
+                    )}
+                    {others.length > 0 && (
+                      <span className="block text-ink2">
+                        At the same moment:{' '}
+                        {others.map(({ id, name }, k) => (
+                          <span key={id}>
+                            {k > 0 && ', '}
+                            <button
+                              type="button"
+                              className="underline decoration-field underline-offset-3"
+                              onClick={() => onLook(id, at)}
+                            >
+                              {name}
+                            </button>
+                          </span>
+                        ))}
+                      </span>
+                    )}
+                    {at !== null && <span className="num narrow block text-ink2">{whenText(at)}</span>}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </section>
+          <section aria-label="Capacity" className="border-b border-rule px-3 py-2">
+            <h2 className="caps pb-1">Capacity</h2>
+            <p className="num">
+              <b className="font-[640]">{formatBytes(usedBytes, 'used')}</b> of {formatBytes(sizeBytes)} in all pools
+              are used, {percentText(sizeBytes > 0 ? usedBytes / sizeBytes : 0)}.
+            </p>
+          </section>
+          <section aria-label="Busiest" className="px-3 py-2">
+            <h2 className="caps pb-1">Busiest</h2>
+            <table className="table w-full">
+              <thead>
+                <tr className="caps">
+                  <th>Resource</th>
+                  <th className="text-right!">Mean</th>
+                  <th className="text-right!">Most</th>
+                  <th className="text-right!">Good for</th>
+                </tr>
+              </thead>
+              <tbody>
+                {[...fleet.resources]
+                  .sort((a, b) => b.mostRho / b.limit - a.mostRho / a.limit)
+                  .slice(0, 8)
+                  .map(({ id, name, rho, mostRho, limit }) => (
+                    <tr key={id}>
+                      <td className="name">{name}</td>
+                      <td className="num text-right">{percentText(rho)}</td>
+                      <td className={`num text-right ${mostRho > limit ? 'font-[640] text-red' : ''}`}>
+                        {mostRho > limit ? '✕ ' : ''}
+                        {percentText(mostRho)}
+                      </td>
+                      <td className="num text-right text-ink2">{percentText(limit)}</td>
+                    </tr>
+                  ))}
+              </tbody>
+            </table>
+          </section>
         </div>
-        <div className="grid grid-cols-2">
-          {tops
-            .filter(({ by }) => kind === 'volume' || by !== 'fullness')
-            .map((top) => (
-              <TopFive key={top.by} top={top} rows={rows} onLook={onLook} />
-            ))}
+        <div className="min-h-0 min-w-0">
+          <div className="flex items-center gap-4 border-b border-rule px-3 py-1">
+            <span className="caps">Top five of</span>
+            <VerbChoice
+              label="Of what"
+              choices={Object.entries(kinds) as [LoadKind, string][]}
+              value={kind}
+              onChange={setKind}
+            />
+          </div>
+          <div className="grid grid-cols-2 @max-[640px]:grid-cols-1">
+            {tops
+              .filter(({ by }) => kind === 'volume' || by !== 'fullness')
+              .map((top) => (
+                <TopFive key={top.by} top={top} rows={rows} onLook={onLook} />
+              ))}
+          </div>
         </div>
       </div>
     </div>
@@ -149,7 +151,10 @@ function TopFive({
 }) {
   const both = top.by === 'fullness' || top.by === 'queue' ? (['mean'] as const) : (['mean', 'most'] as const);
   return (
-    <section aria-label={top.title} className="border-r border-b border-rule px-3 py-2 even:border-r-0">
+    <section
+      aria-label={top.title}
+      className="border-r border-b border-rule px-3 py-2 even:border-r-0 @max-[640px]:border-r-0"
+    >
       <h2 className="flex items-baseline gap-2 pb-1">
         <b className="font-[700] [font-stretch:84%]">{top.title}</b>
         <span className="narrow text-ink3">{top.unit}</span>

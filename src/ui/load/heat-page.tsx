@@ -45,7 +45,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
           Place by heat
         </button>
       </h2>
-      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-6 pt-2">
+      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] items-start gap-6 pt-2">
         <table className="table w-full" aria-label={`Classes of ${map.name}`}>
           <thead>
             <tr className="caps">

@@ -23,7 +23,7 @@ export function LimitPanel({
 }) {
   const { open } = usePlace();
   const [own] = subject.limits.filter(({ shared }) => !shared);
-  const most = Math.max(0, ...subject.points.map((one) => one.mostIops));
+  const most = Math.max(0, ...subject.points.map((one) => Math.max(one.mostIops, one.asked)));
   const [text, setText] = useState(String(own?.iops ? Math.round(own.iops) : niceOf(most / 2)));
   const [burst, setBurst] = useState('0');
   const [target, setTarget] = useState('');

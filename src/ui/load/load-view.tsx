@@ -44,7 +44,7 @@ export function LoadView() {
   const [, setAt] = useParam('at');
   return (
     <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
-      <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1 whitespace-nowrap">
+      <div className="flex flex-none flex-wrap items-center gap-x-4 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Load</h1>
         <VerbChoice
           label="Parts"

@@ -80,8 +80,15 @@ export function StepChart({
     );
   const x = (at: number) => LEFT + ((at - from) / (to - from)) * (width - LEFT - RIGHT);
   const y = (value: number) => height - FOOT - (Math.min(value, most) / most) * (height - FOOT - TOP);
+  // A step may reach beyond the span at both ends.
+  const clipped = ({ at, seconds, value }: Step): Step => {
+    const end = Math.min(to, at + seconds * 1000);
+    return { at: Math.max(from, at), seconds: Math.max(0, (end - Math.max(from, at)) / 1000), value };
+  };
   const path = (steps: readonly Step[]) =>
     steps
+      .map(clipped)
+      .filter(({ seconds }) => seconds > 0)
       .map(
         ({ at, seconds, value }, k) =>
           `${k === 0 ? 'M' : 'V'}${k === 0 ? `${x(at)} ${y(value)}` : y(value)}H${x(at + seconds * 1000)}`,

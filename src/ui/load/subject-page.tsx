@@ -176,7 +176,7 @@ function Charts({
         says="p50 to p99 shaded, p95 as a line"
         keys={[
           ['solid', 'p95'],
-          ['thin', 'worst 5 s'],
+          ['thin', 'mean of the worst 5 s'],
         ]}
       />
       <StepChart

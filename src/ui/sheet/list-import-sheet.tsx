@@ -58,7 +58,7 @@ A,zone,ticket-3_hba0__lintel-1,ordinary,ticket-3_hba0; lintel-1_a0; lintel-1_b0,
 };
 
 export const traceList: ListKind = {
-  title: 'Read what hosts do from a trace',
+  title: 'Read a trace',
   line: 'CSV, or the text of a block layer; one I/O a line',
   label: 'Trace of block I/O',
   accept: '.csv,.txt,text/csv,text/plain',
