@@ -6,6 +6,9 @@ export interface Heats {
   policy: Uint16Array | readonly number[];
 }
 
+/** What a policy bounds, without how much it has. */
+export type Bounds = Pick<TierPolicy, 'percent' | 'least'>;
+
 export type Placement =
   | {
       ok: true;
@@ -30,58 +33,67 @@ export function placeByHeat({
   extents,
 }: {
   tiers: readonly TierRoom[];
-  policies: Readonly<Record<string, Pick<TierPolicy, 'percent'>>>;
+  policies: Readonly<Record<string, Bounds>>;
   extents: Heats;
 }): Placement {
   const names = Object.keys(policies);
   const size = extents.heat.length;
   const counts = new Float64Array(names.length);
   for (let k = 0; k < size; k++) counts[extents.policy[k]!]! += 1;
-  const whole = Object.fromEntries(
-    names.map((name, p) => [name, { extents: counts[p]!, percent: policies[name]!.percent }]),
-  );
+  const whole = Object.fromEntries(names.map((name, p) => [name, { ...policies[name]!, extents: counts[p]! }]));
   const able = feasible({ tiers, policies: whole });
   if (!able.ok) return able;
   const K = tiers.length;
   const rooms = Float64Array.from(tiers, ({ capacity }) => capacity);
   const left = Float64Array.from(counts);
   const most = names.map((name) => Float64Array.from(able.most[name]!));
+  const least = names.map((name) => Float64Array.from(able.least[name]!));
+  const fixed = Float64Array.from(least, (one) => one.reduce((sum, held) => sum + held, 0));
   /** What must lie in a set of tiers: kept up to date, so that a question costs 2^K. */
   const sets = 2 ** K;
-  const outside = names.map((_, p) =>
-    Float64Array.from({ length: sets }, (__, set) => {
+  const over = (of: (k: number) => number, within: boolean) =>
+    Float64Array.from({ length: sets }, (_, set) => {
       let sum = 0;
-      for (let k = 0; k < K; k++) if (!((set >> k) & 1)) sum += most[p]![k]!;
+      for (let k = 0; k < K; k++) if (((set >> k) & 1) === Number(within)) sum += of(k);
       return sum;
-    }),
-  );
+    });
+  const outside = names.map((_, p) => over((k) => most[p]![k]! - least[p]![k]!, false));
+  const held = names.map((_, p) => over((k) => least[p]![k]!, true));
   const need = new Float64Array(sets);
   const room = new Float64Array(sets);
+  const needOf = (p: number, set: number) => held[p]![set]! + Math.max(0, left[p]! - fixed[p]! - outside[p]![set]!);
   for (let set = 1; set < sets; set++) {
     for (let k = 0; k < K; k++) if ((set >> k) & 1) room[set]! += rooms[k]!;
-    for (let p = 0; p < names.length; p++) need[set]! += Math.max(0, left[p]! - outside[p]![set]!);
+    for (let p = 0; p < names.length; p++) need[set]! += needOf(p, set);
   }
   /** Whether one more extent of `p` in tier `k` leaves the rest placeable. */
   const fits = (p: number, k: number): boolean => {
+    const owed = least[p]![k]! > 0 ? 1 : 0;
+    const rest = left[p]! - 1 - (fixed[p]! - owed);
+    if (rest < 0) return false;
     for (let set = 1; set < sets; set++) {
       const inside = (set >> k) & 1;
-      const before = Math.max(0, left[p]! - outside[p]![set]!);
-      const after = Math.max(0, left[p]! - 1 - (outside[p]![set]! - (inside ? 0 : 1)));
-      if (need[set]! - before + after > room[set]! - inside) return false;
+      const after =
+        held[p]![set]! - (inside & owed) + Math.max(0, rest - (outside[p]![set]! - (inside || owed ? 0 : 1)));
+      if (need[set]! - needOf(p, set) + after > room[set]! - inside) return false;
     }
     return true;
   };
   const take = (p: number, k: number) => {
+    const owed = least[p]![k]! > 0 ? 1 : 0;
+    for (let set = 1; set < sets; set++) need[set]! -= needOf(p, set);
     for (let set = 1; set < sets; set++) {
       const inside = (set >> k) & 1;
-      need[set]! -= Math.max(0, left[p]! - outside[p]![set]!);
-      if (!inside) outside[p]![set]! -= 1;
-      need[set]! += Math.max(0, left[p]! - 1 - outside[p]![set]!);
+      if (inside) held[p]![set]! -= owed;
+      else if (!owed) outside[p]![set]! -= 1;
       room[set]! -= inside;
     }
     left[p]! -= 1;
+    fixed[p]! -= owed;
+    least[p]![k]! -= owed;
     rooms[k]! -= 1;
     most[p]![k]! -= 1;
+    for (let set = 1; set < sets; set++) need[set]! += needOf(p, set);
   };
   const tier = new Uint8Array(size);
   let [cost, heat, services] = [0, 0, 0];
@@ -110,8 +122,8 @@ export function placeByHeat({
   };
 }
 
-/** Places by heat descending, ties by place: a million in well under a second. */
-function byHeat(heat: ArrayLike<number>): Uint32Array {
+/** Places of extents by heat descending, ties by place: a million in well under a second. */
+export function byHeat(heat: ArrayLike<number>): Uint32Array {
   const order = Uint32Array.from({ length: heat.length }, (_, k) => k);
   return order.sort((a, b) => heat[b]! - heat[a]! || a - b);
 }

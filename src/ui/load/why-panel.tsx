@@ -89,7 +89,7 @@ export function WhyPanel({
           </table>
         </div>
       )}
-      {worst && worst.share > 0.3 && worst.addedS > 0.2 * data.latencyS && (
+      {worst && worst.share > 0.3 && (data.boundBy || worst.addedS > 0.2 * data.latencyS) && (
         <p className="border-b border-rule px-4 py-1.5">
           <button type="button" className="verb" onClick={() => onLimit(worst.id, of)}>
             Find a limit for {worst.name}
