@@ -27,6 +27,7 @@ const coreRooms = [
   'pool',
   'copies',
   'volume',
+  'tiering',
   'work',
   'fabric',
   'iscsi',

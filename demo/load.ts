@@ -42,4 +42,12 @@ export const load: OperationDocument[] = [
     iops: 120,
     notes: 'Set when the rota moved in; nobody remembers why.',
   },
+  {
+    do: 'tier-policy.create',
+    array: 'lintel-1',
+    name: 'rota-aside',
+    volumes: ['crew-rota'],
+    shares: ['ssd-nvme at most 40'],
+    notes: 'The rota is read by day alone; flash is for the scanners.',
+  },
 ];

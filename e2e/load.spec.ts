@@ -176,3 +176,30 @@ test('a tiered pool is placed by heat: refused where there is one class, then ru
       .getByText(/takes 0.1 ms at the media.* (0|< 1) % of the heat would move/),
   ).toBeVisible();
 });
+
+test('a tier policy: refused where the pool has no such class, then set, and what may not lie on flash leaves it', async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(120_000);
+  const set = (shares: string[]) =>
+    `/load?part=heat&sheet=tier-policy.create&with=${encodeURIComponent(
+      JSON.stringify({ array: 'lintel-1', name: 'stores-below', volumes: ['stores-1'], shares }),
+    )}`;
+  await page.goto(set(['ssd-sas at least 20']));
+  await expect(page.getByText(/wants at least 20 % on SAS flash, of which hold has none/).first()).toBeVisible();
+  await page.goto(set(['ssd-nvme never']));
+  await expect(page.getByText(/Tier policy stores-below on stores-1: nothing on NVMe flash/)).toBeVisible();
+  await addToDraft(page);
+  await page.goto('/load?part=heat');
+  await page.getByRole('region', { name: 'lintel-1 hold' }).getByRole('button', { name: 'Place by heat' }).click();
+  await addToDraft(page);
+  await runDraft(page, request, 600);
+  for (let k = 0; k < 12; k++) await advance(request, 3600);
+  await page.goto('/load?part=heat');
+  const row = page.getByRole('table', { name: 'Volumes of hold' }).getByRole('row', { name: /^stores-1/ });
+  await expect(row.getByText('stores-below')).toBeVisible();
+  await expect(row.getByRole('cell').nth(1)).toHaveText('0 %');
+  const policies = page.getByRole('table', { name: 'Tier policies' });
+  await expect(policies.getByRole('row', { name: /stores-below/ })).toContainText('nothing on NVMe flash');
+});

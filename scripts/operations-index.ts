@@ -6,6 +6,7 @@ const rooms = [
   'raid',
   'pool',
   'volume',
+  'tiering',
   'protect',
   'replicate',
   'performance',

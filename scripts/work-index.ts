@@ -3,7 +3,7 @@ import type { WorkKind } from '../src/core/job/work-kind';
 
 const CORE = '../src/core';
 /** Rooms whose work takes time, from the lowest up. */
-const rooms = ['raid', 'drive', 'pool', 'volume'];
+const rooms = ['raid', 'drive', 'pool', 'volume', 'tiering'];
 
 interface Found {
   room: string;

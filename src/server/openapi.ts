@@ -219,7 +219,7 @@ export function openApi(): object {
       ),
       '/load/room': get('What each resource of an array has left, with one thing lost', [query('array', 'its id')]),
       '/load/heat': get(
-        'Where the heat of pools of several classes of media lies, and what placing by heat would gain',
+        'Where the heat of pools of several classes of media lies, what placing by heat would gain, and the tier policies',
       ),
       '/load/limits': get('Every limit, on whom it is put, and how much it holds back'),
       '/load/import': {

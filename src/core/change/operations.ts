@@ -23,11 +23,19 @@ import { volumeConfigure } from '../volume/configure';
 import { volumeConvert } from '../volume/convert';
 import { volumeCreate } from '../volume/create';
 import { volumeDelete } from '../volume/delete';
-import { poolPlaceByHeat } from '../volume/place-by-heat';
 import { volumeReclaim } from '../volume/reclaim';
 import { volumeResize } from '../volume/resize';
 import { volumeRestore, volumePurge } from '../volume/restore';
 import { workloadCreate, workloadDelete } from '../volume/workload';
+import { poolHeatWindow } from '../tiering/heat-window';
+import { poolPlaceByHeat } from '../tiering/place-by-heat';
+import {
+  tierPolicyCreate,
+  tierPolicyConfigure,
+  tierPolicyApply,
+  tierPolicyLift,
+  tierPolicyDelete,
+} from '../tiering/policy-operations';
 import { arraySetClock } from '../protect/array-set-clock';
 import { planAttach, planRun } from '../protect/plan-attach';
 import { planConfigure, planDelete } from '../protect/plan-configure';
@@ -136,7 +144,15 @@ export const operationsByRoom = {
     volumeRestore,
     volumePurge,
     volumeActivity,
+  ],
+  tiering: [
+    poolHeatWindow,
     poolPlaceByHeat,
+    tierPolicyCreate,
+    tierPolicyConfigure,
+    tierPolicyApply,
+    tierPolicyLift,
+    tierPolicyDelete,
   ],
   protect: [
     planAttach,

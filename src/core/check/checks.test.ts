@@ -17,6 +17,7 @@ import { attachChecks } from './attach';
 import { protectChecks } from './protect-checks';
 import { drillChecks } from './drill-checks';
 import { loadChecks } from './load-checks';
+import { tierChecks } from './tier-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { replicateChecks } from './replicate-checks';
@@ -35,6 +36,7 @@ const elsewhere = new Set([
   ...stretchChecks,
   ...drillChecks,
   ...loadChecks,
+  ...tierChecks,
 ]);
 const checks = all.filter((check) => !elsewhere.has(check));
 

@@ -12,6 +12,7 @@ import { findingKey, severities, type Check, type CheckContext, type Finding } f
 import { groupChecks } from './group-checks';
 import { drillChecks } from './drill-checks';
 import { loadChecks } from './load-checks';
+import { tierChecks } from './tier-checks';
 import { mirrorChecks } from './mirror-checks';
 import { partnerChecks } from './partner-checks';
 import { poolChecks } from './pool-checks';
@@ -34,6 +35,7 @@ export const checks: readonly Check[] = [
   ...stretchChecks,
   ...drillChecks,
   ...loadChecks,
+  ...tierChecks,
   ...attachChecks,
 ];
 

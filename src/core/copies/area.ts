@@ -6,6 +6,7 @@ import { poolOf } from '../estate/relations';
 import { copiesHolder } from '../estate/occupancy';
 import { placeExtents } from '../pool/allocate';
 import { availableExtents } from '../pool/usage';
+import { startOf } from '../pool/tier-policy';
 import type { Bytes } from '../units/bytes';
 import { lineageSpace, type LineageNode } from './lineage';
 import { PARTS, sharedBytes, sharesOf, shownBytes } from './parts';
@@ -147,7 +148,8 @@ export function fitArea(view: EstateView, volume: Volume, newId: NewId): { effec
   const left = availableExtents(view, pool);
   if (left < more) return { effects: [], short: more - left };
   let at = held;
-  const effects = placeExtents(view, pool, more, volume.tier).map((place) => {
+  const { start, last } = startOf(view, volume);
+  const effects = placeExtents(view, pool, more, start, new Set(), last).map((place) => {
     const effect = created('extent', {
       id: newId('extent'),
       volume: null,

@@ -40,6 +40,8 @@ import { snapshotKind } from './snapshot';
 import { subsystemKind } from './subsystem';
 import { switchKind } from './switch';
 import { targetKind } from './target';
+import { tierPolicyKind } from './tier-policy';
+import { tierUseKind } from './tier-use';
 import { volumeKind } from './volume';
 import { witnessKind } from './witness';
 import { workloadKind } from './workload';
@@ -88,6 +90,8 @@ export * from './snapshot';
 export * from './subsystem';
 export * from './switch';
 export * from './target';
+export * from './tier-policy';
+export * from './tier-use';
 export * from './volume';
 export * from './witness';
 export * from './workload';
@@ -141,4 +145,6 @@ export const declarations = {
   witness: witnessKind,
   limitUse: limitUseKind,
   loadLimit: loadLimitKind,
+  tierPolicy: tierPolicyKind,
+  tierUse: tierUseKind,
 } as const;

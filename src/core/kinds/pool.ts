@@ -30,6 +30,11 @@ export const poolKind = kind({
     /** Reduction counted on when the pool was bought, such as 1.8; null when none. */
     plannedReduction: z.number().min(1).nullable().default(null),
     dedupedAt: instant.nullable().default(null),
+    /** Hours of the day between which extents move by heat, every day; null for when somebody asks. */
+    heatFrom: z.number().int().min(0).max(23).nullable().default(null),
+    heatUntil: z.number().int().min(0).max(23).nullable().default(null),
+    /** Most bytes a second that such moves take; null for what its groups can spare. */
+    heatRate: z.number().positive().max(1e13).nullable().default(null),
     /** No pool, but the room of one RAID group from which thick volumes are carved straight. */
     direct: z.boolean().default(false),
   }),

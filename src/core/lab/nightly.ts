@@ -3,7 +3,9 @@ import type { Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { cannotReduce, reductionJob } from '../pool/reduce';
 import { fitStore } from '../pool/store';
-import { DAY, type Milliseconds } from '../units/duration';
+import { heatMoves } from '../tiering/heat';
+import { heatJob, movesOf } from '../tiering/job';
+import { DAY, HOUR, type Milliseconds } from '../units/duration';
 import { formatBytes } from '../units/bytes';
 import { lockedCopies, purged } from '../volume/delete';
 import { unmapRuns } from '../volume/grow';
@@ -15,8 +17,8 @@ import { proveDue } from '../protect/prove-due';
 export const nextNight = (now: Milliseconds): Milliseconds => (Math.floor(now / DAY) + 1) * DAY;
 
 /**
- * What falls due once a day: kept volumes go when their time is up, freed blocks are reclaimed, reduction jobs begin, hosts have rewritten
- * some of what they shared, copies are proven whose plan names a host for
+ * What falls due once a day: kept volumes go when their time is up, freed blocks are reclaimed, reduction jobs begin, placing by heat waits for
+ * its window, hosts have rewritten some of what they shared, copies are proven whose plan names a host for
  * it, and read errors of more than a week ago are forgotten.
  */
 export function nightly(
@@ -71,6 +73,11 @@ export function nightly(
     if (pool.dedupe !== 'scheduled' || cannotReduce(overlay, pool)) continue;
     put([created('job', reductionJob(overlay, pool, now, newId))]);
     said.push(`${arrayName(pool.array)} ${pool.name} begins to look for equal pages`);
+  }
+  for (const pool of overlay.table('pool').values()) {
+    if (pool.heatFrom === null || movesOf(overlay, pool)) continue;
+    const moves = heatMoves(overlay, pool);
+    if (moves > 0) put([created('job', heatJob(overlay, pool, moves, newId('job'), now + pool.heatFrom * HOUR))]);
   }
   const proofs = proveDue(overlay, { now, month: dateText(now).slice(0, 7), newId });
   put(proofs.effects);

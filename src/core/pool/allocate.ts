@@ -30,14 +30,17 @@ export function shareByRoom(wanted: number, free: readonly number[]): number[] {
   return result;
 }
 
-/** Tiers in the order in which they are filled: the one to start with, then slower ones, then faster ones from the nearest. */
-function tierOrder(usage: PoolUsage, start: MediaClass | null): GroupUsage[][] {
+/** Tiers in the order in which they are filled: the one to start with, then slower ones, then faster ones from the nearest; those of `last` at the end. */
+function tierOrder(usage: PoolUsage, start: MediaClass | null, last: ReadonlySet<MediaClass>): GroupUsage[][] {
   if (usage.groups.length === 1) return [usage.groups];
   const tiers = tiersOf(usage);
   const rank = start === null ? -1 : mediaFigures[start].rank;
   const slower = tiers.filter((tier) => mediaFigures[tier.media].rank >= rank);
   const faster = tiers.filter((tier) => mediaFigures[tier.media].rank < rank).reverse();
-  return [...slower, ...faster].map((tier) => tier.groups);
+  const order = [...slower, ...faster];
+  return [...order.filter(({ media }) => !last.has(media)), ...order.filter(({ media }) => last.has(media))].map(
+    (tier) => tier.groups,
+  );
 }
 
 /** Room without a pool is given out in whole runs: the first that is long enough, else whatever there is, from the longest on. */
@@ -64,8 +67,8 @@ export function longestRun(view: EstateView, raidGroup: string, capacity: number
 
 /**
  * Finds room for `wanted` extents of a pool: in the tier to start with, spread over its groups in proportion to what each has free, first fit
- * inside a group; what does not fit there spills to the next slower tier, then to faster ones. Groups in `avoid` are left out. Gives fewer
- * where there is no more room; the reserve may be touched only by asking for it.
+ * inside a group; what does not fit there spills to the next slower tier, then to faster ones, and at last to classes that it should not lie on.
+ * Groups in `avoid` are left out. Gives fewer where there is no more room; the reserve may be touched only by asking for it.
  */
 export function placeExtents(
   view: EstateView,
@@ -73,11 +76,12 @@ export function placeExtents(
   wanted: number,
   start: MediaClass | null = null,
   avoid: ReadonlySet<string> = new Set(),
+  last: ReadonlySet<MediaClass> = new Set(),
 ): Placement[] {
   if (pool.direct) return placeRun(view, pool, wanted, avoid);
   const found: Placement[] = [];
   let left = wanted;
-  for (const tier of tierOrder(poolUsage(view, pool), start)) {
+  for (const tier of tierOrder(poolUsage(view, pool), start, last)) {
     if (left === 0) break;
     const groups = tier.filter((one) => !avoid.has(one.group.id));
     const free = groups.map((one) => one.free);

@@ -26,7 +26,8 @@ type ToldKind =
   | 'drill'
   | 'siteLink'
   | 'witness'
-  | 'loadLimit';
+  | 'loadLimit'
+  | 'tierPolicy';
 
 export interface Hit {
   kind: ToldKind;
@@ -207,6 +208,15 @@ const sources: readonly Source<Kind>[] = [
       id: row.id,
       name: row.name,
       where: `limit of ${arrayOf(view, row).name}`,
+    }),
+  }),
+  source({
+    kind: 'tierPolicy',
+    tells: (view, row) => ({
+      kind: 'tierPolicy',
+      id: row.id,
+      name: row.name,
+      where: `tier policy of ${arrayOf(view, row).name}`,
     }),
   }),
   source({

@@ -105,6 +105,10 @@ export function purged(view: EstateView, volume: Volume, newId: PlanContext['new
       .table('limitUse')
       .by('volume', volume.id)
       .map((use) => deleted('limitUse', use)),
+    ...view
+      .table('tierUse')
+      .by('volume', volume.id)
+      .map((use) => deleted('tierUse', use)),
     deleted('volume', present),
   ]);
   const pool = poolOf(view, volume);

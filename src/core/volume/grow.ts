@@ -10,6 +10,7 @@ import { showingFewer } from '../copies/parts';
 import { placeExtents } from '../pool/allocate';
 import { fitStore, storeSlack } from '../pool/store';
 import { availableExtents, reducesAtOnce } from '../pool/usage';
+import { startOf } from '../pool/tier-policy';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 
@@ -43,7 +44,8 @@ export function giveNumbers(
   for (const run of view.table('extent').by('volume', volume.id))
     if (starts.has(run.at + run.count))
       ends.set(`${run.raidGroup} ${run.start + run.count} ${run.at + run.count}`, run);
-  const places = placeExtents(view, pool, wanted, volume.tier).map((place) => ({ ...place }));
+  const { start, last } = startOf(view, volume);
+  const places = placeExtents(view, pool, wanted, start, new Set(), last).map((place) => ({ ...place }));
   const effects: Effect[] = [];
   let given = 0;
   for (const [from, to] of numbers) {

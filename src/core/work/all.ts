@@ -10,7 +10,7 @@ import { draining } from '../pool/work/drain';
 import { rebalancing } from '../pool/work/rebalance';
 import { reducing } from '../pool/work/dedupe';
 import { converting } from '../volume/work/convert';
-import { placingByHeat } from '../volume/work/place-by-heat';
+import { placingByHeat } from '../tiering/work/place-by-heat';
 
 // prettier-ignore
 export const allWork = [

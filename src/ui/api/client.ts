@@ -28,7 +28,7 @@ import type {
   SubjectLoad,
   WhyAnswer,
 } from '@/core/performance/answers';
-import type { HeatMap } from '@/core/performance/heat-map';
+import type { HeatMap, TierPolicyAnswer } from '@/core/performance/heat-map';
 import type { LoadDifference, LoadQuestion } from '@/core/performance/what-if';
 import type { PointView } from '@/core/protect/subject-view';
 import type { ReplicationPlan } from '@/core/replicate/plan-view';
@@ -153,7 +153,7 @@ export const api = {
   loadQueue: (question: QueueQuestion) => post<QueueAnswer>('/load/queue', question),
   loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
   arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
-  loadHeat: () => get<{ items: HeatMap[] }>('/load/heat'),
+  loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),
   loadThings: () => get<LoadThings>('/load/things'),
   loadWhatIf: (question: LoadQuestion) => post<LoadDifference>('/load/what-if', question),
   loadLimits: () => get<{ items: LimitRow[] }>('/load/limits'),

@@ -4,6 +4,8 @@ import type { HeatMap } from '@/core/performance/heat-map';
 import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
 import { usePlace } from '../shell/place';
+import { HeatStrip } from './heat-strip';
+import { TierPolicies } from './tier-policies';
 import { percentText, waitText } from './words';
 
 /** Where the heat of pools of several classes lies, and what placing by heat would gain. */
@@ -14,10 +16,11 @@ export function HeatPage({ onLook }: { onLook: (id: string) => void }) {
   if (heat.data.items.length === 0)
     return <p className="p-3 text-ink2">No pool has more than one class of media: heat has nowhere to go.</p>;
   return (
-    <div className="scroller min-h-0 flex-1">
+    <div className="scroller @container min-h-0 flex-1">
       {heat.data.items.map((map) => (
         <Pool key={map.pool} map={map} onLook={onLook} />
       ))}
+      <TierPolicies policies={heat.data.policies} array={heat.data.items[0]!.array} />
     </div>
   );
 }
@@ -28,7 +31,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
   return (
     <section aria-label={`${map.array} ${map.name}`} className="border-b border-ink px-3 py-2">
       <h2 className="flex items-baseline gap-3">
-        <b className="text-[16px] font-[700] [font-stretch:84%]">
+        <b className="text-[16px] whitespace-nowrap font-[700] [font-stretch:84%]">
           {map.array} {map.name}
         </b>
         <span className="num text-ink2">
@@ -36,7 +39,25 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
             ? 'Nobody asks anything of it that is known.'
             : `What misses the cache takes ${ms(map.serviceMs)} at the media; placed by heat it would take ${ms(map.bestMs)}. ${percentText(map.gains)} of the heat would move to a faster class.`}
         </span>
-        <span className="flex-1" />
+      </h2>
+      {map.refusal && (
+        <p className="refusal mt-1">
+          {map.refusal}{' '}
+          <button
+            type="button"
+            className="verb"
+            onClick={() =>
+              open('tier-policy.configure', {
+                array: map.array,
+                policy: map.volumes.find(({ policy }) => policy !== null)?.policy ?? '',
+              })
+            }
+          >
+            Widen the bounds
+          </button>
+        </p>
+      )}
+      <p className="flex gap-4 pt-1">
         <button
           type="button"
           className="verb"
@@ -44,8 +65,20 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
         >
           Place by heat
         </button>
-      </h2>
-      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] items-start gap-6 pt-2">
+        <span className="text-ink2">
+          {map.how === 'optimal' ? 'The best that rooms and bounds allow.' : 'A good placement, perhaps not the best.'}{' '}
+          Extents move {map.window}.
+        </span>
+        <button
+          type="button"
+          className="verb"
+          onClick={() => open('pool.heat-window', { array: map.array, name: map.name })}
+        >
+          Change when
+        </button>
+      </p>
+      <HeatStrip map={map} />
+      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] items-start gap-6 pt-2 @max-[900px]:grid-cols-1 [&_td]:align-baseline">
         <table className="table w-full" aria-label={`Classes of ${map.name}`}>
           <thead>
             <tr className="caps">
@@ -85,6 +118,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
               ))}
               <th className="text-right!">Now</th>
               <th className="text-right!">By heat</th>
+              <th>Policy</th>
             </tr>
           </thead>
           <tbody className="num">
@@ -102,6 +136,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
                 ))}
                 <td className="text-right">{ms(one.serviceMs)}</td>
                 <td className="text-right font-[640]">{ms(one.bestMs)}</td>
+                <td className="text-ink2">{one.policy ?? '–'}</td>
               </tr>
             ))}
           </tbody>

@@ -122,6 +122,7 @@ export function FindOrDo() {
     else if (hit.kind === 'drill') visit('/protection', { part: 'elsewhere', drill: hit.id });
     else if (hit.kind === 'siteLink' || hit.kind === 'witness') visit('/protection', { part: 'elsewhere' });
     else if (hit.kind === 'loadLimit') visit('/load', { part: 'limits' });
+    else if (hit.kind === 'tierPolicy') visit('/load', { part: 'heat' });
     else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
       const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };

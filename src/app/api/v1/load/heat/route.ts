@@ -1,4 +1,5 @@
-import { heatMaps } from '@/core/performance/heat-map';
+import { heatMaps, tierPolicies } from '@/core/performance/heat-map';
 import { answer, json } from '@/server/http';
 
-export const GET = () => answer(({ plant }) => json({ items: heatMaps(plant.estate) }));
+export const GET = () =>
+  answer(({ plant }) => json({ items: heatMaps(plant.estate), policies: tierPolicies(plant.estate) }));

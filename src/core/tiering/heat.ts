@@ -6,6 +6,8 @@ import { Overlay, type EstateView } from '../estate/estate';
 import { poolUsage, tiersOf, type GroupUsage } from '../pool/usage';
 import { HYSTERESIS } from '../tier/exchange';
 import { accessWeight, steadyHeat } from '../tier/heat';
+import { apply, nextStep, pictureOf, type Picture } from './moves';
+import { poolBounds } from '../pool/tier-policy';
 
 type NewId = (kind: Kind) => string;
 
@@ -60,53 +62,37 @@ export function heatPieces(view: EstateView, pool: Pool): HeatPiece[] {
   return pieces;
 }
 
-/** A class of a pool as a place to move to: its groups that take something, and what is free in them for that. */
-interface Place {
-  groups: GroupUsage[];
-  free: number;
-}
-
-function placesOf(view: EstateView, pool: Pool): Place[] {
-  return tiersOf(poolUsage(view, pool)).map(({ groups, capacity }, k) => {
-    const taking = groups.filter(({ group }) => !group.draining);
+/** Everything that the moves of a pool are decided by. */
+export function heatPicture(view: EstateView, pool: Pool): Picture {
+  const places = tiersOf(poolUsage(view, pool)).map(({ groups, capacity }, k) => {
+    const free = groups.reduce((sum, one) => sum + (one.group.draining ? 0 : one.free), 0);
     // A little of the fastest stays free for what is written next.
-    const kept = k === 0 ? Math.ceil(capacity * HYSTERESIS.keptFree) : 0;
-    return { groups: taking, free: Math.max(0, taking.reduce((sum, one) => sum + one.free, 0) - kept) };
+    return { free, kept: k === 0 ? Math.ceil(capacity * HYSTERESIS.keptFree) : 0 };
   });
+  const { bounds } = poolBounds(view, pool);
+  return pictureOf(
+    heatPieces(view, pool).map(({ run, offset, count, heat, tier }) => ({
+      id: `${run.id} ${offset}`,
+      volume: run.volume!,
+      run,
+      offset,
+      count,
+      heat,
+      tier,
+    })),
+    places,
+    bounds,
+  );
 }
-
-const hotter = (a: HeatPiece, b: HeatPiece): number => b.heat - a.heat || (a.run.id < b.run.id ? -1 : 1);
-
-/** Whether a hot extent takes the place of a cold one (space.md I). */
-const takesPlace = (hot: number, cold: number): boolean => hot >= (1 + HYSTERESIS.delta) * cold + HYSTERESIS.epsilon;
 
 /** Extents that would be moved until nothing is gained any more; an exchange moves two. */
 export function heatMoves(view: EstateView, pool: Pool): number {
-  const pieces = heatPieces(view, pool);
-  const places = placesOf(view, pool);
+  if (tiersOf(poolUsage(view, pool)).length < 2) return 0;
+  const picture = heatPicture(view, pool);
   let moves = 0;
-  for (let fast = 0; fast + 1 < places.length; fast++) {
-    const rising = pieces.filter(({ tier }) => tier > fast).sort(hotter);
-    const falling = pieces.filter(({ tier }) => tier === fast).sort((a, b) => hotter(b, a));
-    let room = places[fast]!.free;
-    let [next, left] = [0, falling[0]?.count ?? 0];
-    for (const hot of rising) {
-      if (hot.heat < HYSTERESIS.epsilon) break;
-      const into = Math.min(room, hot.count);
-      room -= into;
-      moves += into;
-      for (let wanted = hot.count - into; wanted > 0;) {
-        const cold = falling[next];
-        if (!cold || !takesPlace(hot.heat, cold.heat)) break;
-        const swapped = Math.min(wanted, left);
-        moves += 2 * swapped;
-        wanted -= swapped;
-        left -= swapped;
-        if (left === 0) left = falling[++next]?.count ?? 0;
-      }
-    }
-    // What rises from below is not counted again a class further down.
-    if (moves > 0) break;
+  for (let step = nextStep(picture); step; step = nextStep(picture)) {
+    for (const { count } of step) moves += count;
+    apply(picture, step);
   }
   return moves;
 }
@@ -154,35 +140,25 @@ function movePiece(
   return { effects, moved };
 }
 
-/** The next move by heat, of up to `most` extents: the hottest of a slower class into free room, else in exchange with the coldest of the faster one. */
+/** The next move by heat, of up to `most` extents: into free room, or an exchange in which first one side makes way. */
 export function moveByHeat(
   view: EstateView,
   pool: Pool,
   most: number,
   newId: NewId,
 ): { effects: Effect[]; moved: number } {
-  const pieces = heatPieces(view, pool);
-  const places = placesOf(view, pool);
-  for (let fast = 0; fast + 1 < places.length; fast++) {
-    const [hot] = pieces.filter(({ tier }) => tier > fast).sort(hotter);
-    if (!hot || hot.heat < HYSTERESIS.epsilon) continue;
-    if (places[fast]!.free > 0)
-      return movePiece(view, hot, Math.min(most, hot.count, places[fast]!.free), places[fast]!.groups, newId);
-    const cold = pieces.filter(({ tier }) => tier === fast).sort((a, b) => hotter(b, a))[0];
-    if (!cold || !takesPlace(hot.heat, cold.heat)) continue;
-    const below = places.slice(fast + 1).find(({ free }) => free > 0);
-    if (!below) continue;
-    const swapped = Math.min(Math.max(1, Math.floor(most / 2)), hot.count, cold.count, below.free);
-    const down = movePiece(view, cold, swapped, below.groups, newId);
-    const between = new Overlay(view);
-    between.apply(down.effects);
-    // The hot run may be the one that was cut: it is looked for anew.
-    const again = heatPieces(between, pool)
-      .filter(({ tier }) => tier > fast)
-      .sort(hotter)[0]!;
-    const up = movePiece(between, again, Math.min(down.moved, again.count), places[fast]!.groups, newId);
-    if (up.moved === 0) return { effects: [], moved: 0 };
-    return { effects: compacted([...down.effects, ...up.effects]), moved: down.moved + up.moved };
+  const picture = heatPicture(view, pool);
+  const step = nextStep(picture, most);
+  if (!step) return { effects: [], moved: 0 };
+  const overlay = new Overlay(view);
+  const effects: Effect[] = [];
+  let moved = 0;
+  for (const { piece, count, to } of step) {
+    const groups = tiersOf(poolUsage(overlay, pool))[to]!.groups.filter(({ group }) => !group.draining);
+    const made = movePiece(overlay, piece, Math.min(count, Math.max(1, moved === 0 ? count : moved)), groups, newId);
+    overlay.apply(made.effects);
+    effects.push(...made.effects);
+    moved += made.moved;
   }
-  return { effects: [], moved: 0 };
+  return { effects: compacted(effects), moved };
 }

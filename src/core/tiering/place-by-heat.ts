@@ -1,17 +1,18 @@
 import { z } from 'zod';
 import { created } from '../estate/effects';
-import { startedJob } from '../job/work';
 import { arrayChoices, draftArray, draftText } from '../operation/draft';
 import { the } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { askPool, realPools } from '../pool/direct';
-import { moveRate } from '../pool/remove-group';
 import { poolUsage, tiersOf } from '../pool/usage';
 import { formatBytes } from '../units/bytes';
+import { timeText } from '../units/date';
 import { formatDuration, SECOND } from '../units/duration';
 import { heatMoves } from './heat';
+import { heatJob, movesOf } from './job';
+import { windowAt, windowWords } from './window';
 
 const schema = z.object({ array: z.string(), name: z.string() });
 
@@ -32,13 +33,9 @@ export const poolPlaceByHeat: OperationType<z.output<typeof schema>> = {
     const moves = heatMoves(view, pool);
     const refuse = (code: string, message: string, mend: string) =>
       asks.refuse({ code, field: 'name', subject: subjectOf('pool', pool), message, mend });
-    const busy = view
-      .table('job')
-      .by('pool', pool.id)
-      .find(({ kind }) => kind === 'pool-place-by-heat' || kind === 'pool-rebalance' || kind === 'pool-drain');
     if (tiersOf(poolUsage(view, pool)).length < 2)
       refuse('pool-one-class', `${pool.name} has one class of media.`, 'Add a group of faster or slower drives first.');
-    else if (busy)
+    else if (movesOf(view, pool))
       refuse('pool-busy', `Extents of ${pool.name} are being moved already.`, 'Wait until that is done, or stop it.');
     else if (moves === 0)
       refuse(
@@ -47,23 +44,20 @@ export const poolPlaceByHeat: OperationType<z.output<typeof schema>> = {
         'Leave it as it is.',
       );
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const job = startedJob(
-      {
-        id: context.newId('job'),
-        kind: 'pool-place-by-heat',
-        array: array.id,
-        pool: pool.id,
-        priority: 'low',
-        total: moves * pool.extentSize,
-        rate: moveRate(view, pool, null),
-      },
-      context.now,
-    );
+    const job = heatJob(view, pool, moves, context.newId('job'), context.now);
+    const { to } = windowAt(pool, job.startedAt);
+    const cut = to !== null && job.finishesAt > to;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `Place ${pool.name} by heat: ${formatBytes(job.total, 'used')} move within ${formatDuration(job.finishesAt - context.now)}`,
       takes: SECOND,
       effects: [created('job', job)],
+      notes: [
+        ...(job.startedAt > context.now
+          ? [`It begins at ${timeText(job.startedAt)}, when the window of ${pool.name} opens.`]
+          : []),
+        ...(cut ? [`The window closes at ${timeText(to)}: the rest moves in the next.`] : []),
+      ],
     });
   },
   foretell(view, draft) {
@@ -82,7 +76,7 @@ export const poolPlaceByHeat: OperationType<z.output<typeof schema>> = {
       fields.name!.says =
         moves === 0
           ? 'Whatever is hot lies on media as fast as there is room on.'
-          : `${formatBytes(moves * pool.extentSize, 'used')} would move; hosts work on meanwhile.`;
+          : `${formatBytes(moves * pool.extentSize, 'used')} would move, ${windowWords(pool)}; hosts work on meanwhile.`;
     }
     return { fields };
   },
