@@ -60,10 +60,12 @@ const mayLeave = ({ bounds, counts }: Picture, volume: string, tier: number): nu
   return own ? Math.max(0, counts.get(volume)![tier]! - own.least[tier]!) : Infinity;
 };
 
-/** The next step, of at most `most` extents: what breaks a bound first, then what is hot upwards; null where all lies as it should. */
-export function nextStep(picture: Picture, most = Infinity): Step | null {
-  return withinBounds(picture, most) ?? upwards(picture, most);
-}
+/**
+ * The next step, of at most `most` extents: what is hot into free room, which helps at once; then what breaks a bound; then exchanges of hot and
+ * cold. Null where all lies as it should.
+ */
+export const nextStep = (picture: Picture, most = Infinity): Step | null =>
+  upwards(picture, 'into room', most) ?? withinBounds(picture, most) ?? upwards(picture, 'in exchange', most);
 
 /** Classes by how near they are to one: slower before faster. */
 const nearest = (tier: number, all: number): number[] => [
@@ -128,10 +130,11 @@ function withinBounds(picture: Picture, most: number): Step | null {
   return null;
 }
 
-function upwards(picture: Picture, most: number): Step | null {
+function upwards(picture: Picture, how: 'into room' | 'in exchange', most: number): Step | null {
   const { pieces, places } = picture;
   for (let fast = 0; fast + 1 < places.length; fast++) {
     const room = places[fast]!.free - places[fast]!.kept;
+    if (room > 0 !== (how === 'into room')) continue;
     const coldest = pieces[fast]!.at(-1);
     for (const hot of hottestBelow(pieces, fast)) {
       if (hot.heat < HYSTERESIS.epsilon) break;

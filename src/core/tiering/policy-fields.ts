@@ -19,7 +19,7 @@ export const policyParams = {
     .optional()
     .describe('One class a line: `ssd-nvme 10-60`, `hdd-10k at most 40`, `ssd-sas at least 20`, `hdd-7k never`'),
   startOn: z
-    .union([z.enum(mediaClasses), z.literal('own')])
+    .union([z.literal('').transform(() => undefined), z.enum(mediaClasses), z.literal('own')])
     .optional()
     .describe('Where new data goes first; own for where each volume starts by itself'),
   notes: z.string().max(1000).optional(),
@@ -200,8 +200,12 @@ export function policyForetold(
     },
     startOn: {
       choices: [
-        ...(which === 'standing' ? [{ value: '', label: 'As it is' }] : []),
-        { value: 'own', label: 'Where each volume starts' },
+        ...(which === 'standing'
+          ? [
+              { value: '', label: 'As it is' },
+              { value: 'own', label: 'Where each volume starts' },
+            ]
+          : [{ value: '', label: 'Where each volume starts' }]),
         ...mediaClasses.map((value) => ({ value, label: mediaFigures[value].label })),
       ],
       says: 'New data; what is placed moves by heat within the bounds.',

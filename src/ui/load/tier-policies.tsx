@@ -10,7 +10,7 @@ export function TierPolicies({ policies, array }: { policies: readonly TierPolic
   const columns = useMemo<AnyColumn<TierPolicyAnswer>[]>(
     () => [
       { head: 'Policy', value: ({ name }) => name, kind: 'name' },
-      { head: 'Array', value: (one) => one.array, kind: 'muted' },
+      { head: 'Array', value: (one) => one.array, kind: 'muted', width: 'w-28' },
       { head: 'Says', value: ({ says }) => says },
       { head: 'On', value: ({ volumes }) => volumes.join(', ') || 'nothing' },
       { head: 'Notes', value: ({ notes }) => notes, kind: 'muted' },
@@ -55,7 +55,7 @@ export function TierPolicies({ policies, array }: { policies: readonly TierPolic
   );
   return (
     <section aria-label="Tier policies" className="px-3 py-2 [&_td]:align-baseline">
-      <h2 className="flex items-baseline gap-4">
+      <h2 className="flex items-baseline gap-4 pb-2">
         <b className="text-[16px] font-[700] [font-stretch:84%]">Tier policies</b>
         <button type="button" className="verb" onClick={() => open('tier-policy.create', { array })}>
           Set a tier policy
