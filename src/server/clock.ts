@@ -10,7 +10,7 @@ import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
-import { hours, jobs, nights, plans, replications, steps, type FallsDue, type Guarded } from './due';
+import { hours, jobs, nights, paces, plans, replications, steps, type FallsDue, type Guarded } from './due';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import type { Runner } from './runner';
@@ -44,6 +44,7 @@ export class Clock {
     const guarded: Guarded = (what, words, work) => this.guarded(what, words, work);
     this.fallingDue = [
       steps(runner),
+      paces(plant, guarded),
       jobs(plant, guarded),
       plans(plant),
       replications(plant),

@@ -3,6 +3,7 @@ import type { Overlay } from '@/core/estate/estate';
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
+import { paced, pacedJobs } from '@/core/performance/pace';
 import { canCatchUp, nextPlanRun, planPassOn } from '@/core/protect/pass';
 import { usageSamples } from '@/core/space/history';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
@@ -101,6 +102,28 @@ export const hours = (plant: Plant, guarded: Guarded): FallsDue => ({
       plant.commit({ usage: usageSamples(plant.estate, plant.lab.now, false) }),
     ),
 });
+
+/** Work on RAID groups keeps pace with what hosts ask, hour by hour; what has just begun is looked at before anything else goes on. */
+export function paces(plant: Plant, guarded: Guarded): FallsDue {
+  /** By job, until when its rate holds. */
+  let until = new Map<string, Milliseconds>();
+  return {
+    next(now) {
+      const jobs = pacedJobs(plant.estate);
+      if (jobs.length === 0) return null;
+      return Math.max(now, Math.min(...jobs.map(({ id }) => until.get(id) ?? now)));
+    },
+    fall() {
+      const { now } = plant.lab;
+      // Whatever comes of it, it is looked at again in the next hour alone.
+      until = new Map(pacedJobs(plant.estate).map(({ id }) => [id, nextHour(now)]));
+      guarded('pace', 'The pace of work on RAID groups', () => {
+        const effects = paced(plant.estate, now);
+        if (effects.length > 0) plant.commit({ effects, lab: plant.lab });
+      });
+    },
+  };
+}
 
 /** Cuts, ends and breaks of replications. They stand in the commit of the moment at which they happen. */
 export function replications(plant: Plant): FallsDue {

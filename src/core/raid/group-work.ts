@@ -8,8 +8,8 @@ import { tendGroup } from './tend';
 
 /** Work on a RAID group, whose rate follows from the group, its priority and what hosts do. */
 export interface GroupWork extends WorkKind {
-  /** Bytes a second. */
-  rate: (view: EstateView, group: RaidGroup, priority: Priority) => number;
+  /** Bytes a second; `load` is what hosts make of its members, 0 to 1, where more is known than their writes. */
+  rate: (view: EstateView, group: RaidGroup, priority: Priority, load?: number) => number;
 }
 
 /** What the end of a group's work does; the group is tended afterwards, for something else may be due by then. */

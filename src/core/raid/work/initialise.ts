@@ -4,6 +4,6 @@ import { shareRate } from '../rates';
 export const initialising: GroupWork = {
   name: 'raid-initialise',
   words: { busy: 'it is being initialised', tells: 'is being initialised', share: 'initialised' },
-  rate: (view, group, priority) => shareRate(view, group, priority).write,
+  rate: (view, group, priority, load) => shareRate(view, group, priority, load).write,
   fallsDue: atItsEnd(() => ({ effects: [], said: 'is initialised' })),
 };

@@ -5,7 +5,7 @@ import { shareRate } from '../rates';
 export const scrubbing: GroupWork = {
   name: 'raid-scrub',
   words: { busy: 'it is being scrubbed', tells: 'is being scrubbed', stop: 'scrubbing', share: 'scrubbed' },
-  rate: (view, group, priority) => shareRate(view, group, priority).read,
+  rate: (view, group, priority, load) => shareRate(view, group, priority, load).read,
   fallsDue: atItsEnd(({ group, now }) => ({
     effects: [changed('raidGroup', group, { scrubbedAt: now })],
     said: 'is scrubbed: every strip was read and agrees',
