@@ -19,6 +19,7 @@ import { carvingTasks, historyTasks } from './carving';
 import { generateEstate } from './estate';
 import { benchDocument, type Row } from './document';
 import { loadTasks, telemetry } from './loading';
+import { moveTasks } from './moving';
 import { protectedLab } from './protected-lab';
 import { protectingTasks } from './protecting';
 import { yardstick } from './yardstick';
@@ -94,7 +95,7 @@ for (const { name, work, target } of tasks) {
 past.close();
 rmSync(pastFolder, { recursive: true, force: true });
 
-for (const { name, took, target } of [...telemetry(), ...loadTasks()]) report(name, [took], target);
+for (const { name, took, target } of [...telemetry(), ...loadTasks(), ...moveTasks()]) report(name, [took], target);
 
 const lab = protectedLab(3);
 report('24 h of 2,000 active volumes, 1,000 copied every half hour', lab.days.slice(0, 1), 10_000);

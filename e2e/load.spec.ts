@@ -134,15 +134,15 @@ for (const theme of ['light', 'dark'] as const)
     }
   });
 
-test('by keyboard alone: from the first page to a neighbour and its limit', async ({ page }) => {
+test('by keyboard alone: from the first page to whoever asks too much and its limit', async ({ page }) => {
   await page.goto('/load');
   const spike = page.getByRole('region', { name: 'Needs somebody' }).getByRole('button').first();
   await expect(spike).toBeVisible();
   await spike.focus();
   await page.keyboard.press('Enter');
-  const find = page.getByRole('button', { name: /^Find a limit for/ });
-  await expect(find).toBeVisible();
-  await find.focus();
+  const limit = page.getByRole('region', { name: 'Beside' }).getByRole('button', { name: 'Limit it' });
+  await expect(limit).toBeVisible();
+  await limit.focus();
   await page.keyboard.press('Enter');
   const most = page.getByLabel('Most IO/s');
   await expect(most).toBeVisible();
