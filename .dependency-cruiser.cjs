@@ -40,6 +40,7 @@ const coreRooms = [
   'move',
   'replicate',
   'performance',
+  'service',
   'zoning',
   'target',
   'rules',

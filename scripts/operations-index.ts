@@ -10,6 +10,7 @@ const rooms = [
   'protect',
   'replicate',
   'performance',
+  'service',
   'attach',
   'zoning',
   'target',

@@ -70,6 +70,8 @@ import { stretchForce } from '../replicate/stretch-force';
 import { witnessCreate, witnessConfigure, witnessDelete } from '../replicate/witness-operations';
 import { limitCreate, limitConfigure, limitDelete } from '../performance/limit-operations';
 import { limitApply, limitLift } from '../performance/limit-uses';
+import { classCreate, classConfigure, classDelete, classApply, classLift } from '../service/class-operations';
+import { factDeclare, factWithdraw, factOrderSet } from '../service/fact-operations';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -207,6 +209,16 @@ export const operationsByRoom = {
     limitApply,
     limitLift,
     limitDelete,
+  ],
+  service: [
+    classCreate,
+    classConfigure,
+    classDelete,
+    classApply,
+    classLift,
+    factDeclare,
+    factWithdraw,
+    factOrderSet,
   ],
   attach: [
     arrayConfigure,

@@ -16,6 +16,7 @@ import { DAY } from '../units/duration';
 import { attachChecks } from './attach';
 import { protectChecks } from './protect-checks';
 import { drillChecks } from './drill-checks';
+import { classChecks } from './class-checks';
 import { loadChecks } from './load-checks';
 import { tierChecks } from './tier-checks';
 import { mirrorChecks } from './mirror-checks';
@@ -36,6 +37,7 @@ const elsewhere = new Set([
   ...stretchChecks,
   ...drillChecks,
   ...loadChecks,
+  ...classChecks,
   ...tierChecks,
 ]);
 const checks = all.filter((check) => !elsewhere.has(check));

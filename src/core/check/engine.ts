@@ -11,6 +11,7 @@ import { driveChecks } from './drive-checks';
 import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
 import { groupChecks } from './group-checks';
 import { drillChecks } from './drill-checks';
+import { classChecks } from './class-checks';
 import { loadChecks } from './load-checks';
 import { tierChecks } from './tier-checks';
 import { mirrorChecks } from './mirror-checks';
@@ -35,6 +36,7 @@ export const checks: readonly Check[] = [
   ...stretchChecks,
   ...drillChecks,
   ...loadChecks,
+  ...classChecks,
   ...tierChecks,
   ...attachChecks,
 ];

@@ -5,6 +5,7 @@ import { rowOf } from '../estate/entities';
 import { draftText } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
+import { record } from '../operation/record';
 import { dateText, parseDate } from '../units/date';
 import { DAY, SECOND } from '../units/duration';
 import { checks } from './engine';
@@ -16,8 +17,6 @@ const schema = z.object({
   until: z.string().describe('The last day on which it is not shown, such as 2031-05-31'),
 });
 type Params = z.output<typeof schema>;
-
-const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 export const findingMute: OperationType<Params> = {
   kind: 'finding.mute',

@@ -4,9 +4,11 @@ import { activeZoneKind } from './active-zone';
 import { aliasKind } from './alias';
 import { arrayKind } from './array';
 import { authServerKind } from './auth-server';
+import { classUseKind } from './class-use';
 import { clusterKind } from './cluster';
 import { controllerKind } from './controller';
 import { cycleKind } from './cycle';
+import { declaredFactKind } from './declared-fact';
 import { discoveryDomainKind } from './discovery-domain';
 import { domainSetKind } from './domain-set';
 import { drillKind } from './drill';
@@ -14,6 +16,7 @@ import { driveKind } from './drive';
 import { enclosureKind } from './enclosure';
 import { extentKind } from './extent';
 import { fabricKind } from './fabric';
+import { factOrderKind } from './fact-order';
 import { hostDeviceKind } from './host-device';
 import { hostKind } from './host';
 import { initiatorKind } from './initiator';
@@ -34,6 +37,7 @@ import { poolKind } from './pool';
 import { portKind } from './port';
 import { raidGroupKind } from './raid-group';
 import { replicationKind } from './replication';
+import { serviceClassKind } from './service-class';
 import { siteLinkKind } from './site-link';
 import { siteKind } from './site';
 import { snapshotKind } from './snapshot';
@@ -54,9 +58,11 @@ export * from './active-zone';
 export * from './alias';
 export * from './array';
 export * from './auth-server';
+export * from './class-use';
 export * from './cluster';
 export * from './controller';
 export * from './cycle';
+export * from './declared-fact';
 export * from './discovery-domain';
 export * from './domain-set';
 export * from './drill';
@@ -64,6 +70,7 @@ export * from './drive';
 export * from './enclosure';
 export * from './extent';
 export * from './fabric';
+export * from './fact-order';
 export * from './host-device';
 export * from './host';
 export * from './initiator';
@@ -84,6 +91,7 @@ export * from './pool';
 export * from './port';
 export * from './raid-group';
 export * from './replication';
+export * from './service-class';
 export * from './site-link';
 export * from './site';
 export * from './snapshot';
@@ -147,4 +155,8 @@ export const declarations = {
   loadLimit: loadLimitKind,
   tierPolicy: tierPolicyKind,
   tierUse: tierUseKind,
+  classUse: classUseKind,
+  declaredFact: declaredFactKind,
+  factOrder: factOrderKind,
+  serviceClass: serviceClassKind,
 } as const;

@@ -36,7 +36,14 @@ export interface Inquiry {
 }
 
 /** Kinds that bear names for people, with spaces: nothing is told to a device by them. */
-const spoken: ReadonlySet<NamedKind> = new Set<NamedKind>(['workload', 'plan', 'siteLink', 'replication', 'witness']);
+const spoken: ReadonlySet<NamedKind> = new Set<NamedKind>([
+  'workload',
+  'plan',
+  'siteLink',
+  'replication',
+  'witness',
+  'serviceClass',
+]);
 
 export function inquire(view: EstateView): Inquiry {
   const refusals: Refusal[] = [];

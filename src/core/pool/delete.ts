@@ -63,6 +63,10 @@ export const poolDelete: OperationType<Params> = {
           .table('partner')
           .by('offered', pool.id)
           .map((row) => changed('partner', row, withoutOffer(row, pool))),
+        ...view
+          .table('declaredFact')
+          .by('pool', pool.id)
+          .map((row) => deleted('declaredFact', row)),
         deleted('pool', pool),
       ],
     });

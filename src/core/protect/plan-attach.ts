@@ -11,7 +11,7 @@ import { SECOND } from '../units/duration';
 import { askVolume } from '../volume/ask';
 import { gapWords, nextWords, roomWords } from './plan-foretell';
 import { planChoices } from './plan-configure';
-import { record } from './plan-create';
+import { record } from '../operation/record';
 import { runPlan } from './run';
 import {
   askProtected,

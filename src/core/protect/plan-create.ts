@@ -6,6 +6,7 @@ import { draftFlag, draftText, hostChoices } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
 import { inquire, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
+import { record } from '../operation/record';
 import { catchUpPolicies } from '../schedule/catch-up';
 import { everyWords } from '../schedule/every';
 import { DAY, HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
@@ -15,7 +16,6 @@ import { gapWords, nextWords, roomWords } from './plan-foretell';
 import { readSchedule, scheduleFields, scheduleParams, usualZones } from './plan-schedule-fields';
 
 /** Plans are Trabes' own record: arrays hear of each run. */
-export const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 export const promiseParams = {
   zone: z.string().max(64).optional().describe('Whose clock it goes by, such as Europe/Oslo'),

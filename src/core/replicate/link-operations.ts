@@ -7,6 +7,7 @@ import { emptied, folded, pick, several, such } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { record } from '../operation/record';
 import { counted } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
@@ -14,8 +15,6 @@ import { parseBits } from './bits';
 import { siteNames } from '../stretch/state';
 import { lineRate } from './line';
 import { linesBetween, placeOf } from './stretched';
-
-const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 const figures = {
   speed: z.string().optional().describe('Bits a second, such as 10 Gb/s'),

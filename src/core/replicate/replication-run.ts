@@ -8,6 +8,7 @@ import { subjectOf } from '../operation/refusal';
 import { byName } from '../operation/draft';
 import { folded, pick } from '../operation/form';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
+import { record } from '../operation/record';
 import { formatDuration, SECOND } from '../units/duration';
 import { formatRate } from '../units/rate';
 import {
@@ -26,8 +27,6 @@ import { siteLinkChoices } from './link-operations';
 import { askMirror, mirrorFields, mirrorForetold, mirrorParams, mirrorWords, readBudget } from './mirror-terms';
 import { lineWords, modeChoices, paceFields, paceForetold, paceParams, readPace, USUAL_RATIO } from './pace';
 import { roleFields, sidesOf } from './sides';
-
-const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 // The log of a mirror is made with it: another size is another pair of volumes.
 const { log: _log, ...mirrorTerms } = mirrorParams;

@@ -10,14 +10,13 @@ import { folded, pick, such } from '../operation/form';
 import type { Inquiry } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { record } from '../operation/record';
 import { SECOND } from '../units/duration';
 import { readBudget } from './mirror-terms';
 import { askSite, askStretched, askWitnessPlace, draftStretched, placeChoices, stretchedChoices } from './stretch-ask';
 import { lineToWitness, placeOf } from './stretched';
 import { witnessChoices } from './witness-operations';
 import type { SiteName } from '../stretch/state';
-
-const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 const schema = z.object({
   replication: z.string().describe('The stretched volume or workload'),

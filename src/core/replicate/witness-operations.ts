@@ -8,11 +8,10 @@ import { folded, pick } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Choice, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { record } from '../operation/record';
 import { SECOND } from '../units/duration';
 import { siteChoices } from './link-operations';
 import { askWitnessPlace } from './stretch-ask';
-
-const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 export const witnessChoices = (view: EstateView): Choice[] =>
   [...view.table('witness').values()].sort(byName).map((witness) => ({

@@ -105,10 +105,12 @@ export function purged(view: EstateView, volume: Volume, newId: PlanContext['new
       .table('limitUse')
       .by('volume', volume.id)
       .map((use) => deleted('limitUse', use)),
-    ...view
-      .table('tierUse')
-      .by('volume', volume.id)
-      .map((use) => deleted('tierUse', use)),
+    ...(['tierUse', 'classUse', 'declaredFact'] as const).flatMap((kind) =>
+      view
+        .table(kind)
+        .by('volume', volume.id)
+        .map((row) => deleted(kind, row)),
+    ),
     deleted('volume', present),
   ]);
   const pool = poolOf(view, volume);

@@ -5,6 +5,7 @@ import { rowOf } from '../estate/entities';
 import { byName, draftText } from '../operation/draft';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
+import { record } from '../operation/record';
 import { SECOND } from '../units/duration';
 import { parseWorkloadName } from '../naming/names';
 
@@ -15,7 +16,6 @@ const createSchema = z.object({
 });
 
 /** Workloads are Trabes' own record: no device needs to hear of them. */
-const record = { kind: 'record', id: '', name: 'Trabes' } as const;
 
 export const workloadCreate: OperationType<z.output<typeof createSchema>> = {
   kind: 'workload.create',

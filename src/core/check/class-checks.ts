@@ -1,0 +1,94 @@
+import type { EstateView } from '../estate/estate';
+import type { Volume } from '../estate/entities';
+import { ruleText } from '../classes/rule-text';
+import type { RequestRule } from '../classes/rules';
+import { figuresOfRow } from '../performance/row';
+import { classOf, contradictions, headroomsOf, poolFacts, unmet, volumeFacts, type Facts } from '../service/facts';
+import { formatWait } from '../units/figures';
+import { arrayName } from './each';
+import { offer, type Check } from './finding';
+
+const ofVolume = (view: EstateView, volume: Volume) =>
+  ({ kind: 'volume', id: volume.id, name: `${arrayName(view, volume)} ${volume.name}` }) as const;
+
+const asksHeadroom = (rules: readonly RequestRule[]): boolean =>
+  rules.some((rule) => / ?headroom /.test(`${ruleText(rule)} `));
+
+export const classChecks: readonly Check[] = [
+  {
+    id: 'rule-no-longer-met',
+    severity: 'warning',
+    title: 'Volumes that left their class',
+    *find(view) {
+      if (view.table('classUse').size === 0) return;
+      const asked = [...view.table('serviceClass').values()].some(({ rules }) => asksHeadroom(rules));
+      const headroom = asked ? headroomsOf(view) : undefined;
+      const pools = new Map<string, Facts>();
+      for (const use of view.table('classUse').values()) {
+        const volume = view.table('volume').get(use.volume)!;
+        const pool = view.table('pool').get(volume.pool)!;
+        let facts = pools.get(pool.id);
+        if (!facts) pools.set(pool.id, (facts = poolFacts(view, pool, headroom)));
+        const [rule] = volume.deletedAt === null ? unmet(view, volume, volumeFacts(view, volume, facts)) : [];
+        const own = view.table('serviceClass').get(use.serviceClass)!;
+        yield rule
+          ? {
+              subject: ofVolume(view, volume),
+              says: `${volume.name} left its class ${own.name}: ${ruleText(rule)} is not met in ${pool.name}.`,
+              advice: 'Move it to a pool that fits, loosen the rule, or take it out of the class.',
+              mend: offer('Take it out of the class', 'class.lift', {
+                array: arrayName(view, volume),
+                volumes: [volume.name],
+              }),
+            }
+          : null;
+      }
+    },
+  },
+  {
+    id: 'fact-contradiction',
+    severity: 'warning',
+    title: 'Declared facts that readings contradict',
+    *find(view) {
+      if (view.table('declaredFact').size === 0) return;
+      for (const pool of view.table('pool').values()) {
+        const [wrong] = contradictions(view, pool);
+        const array = arrayName(view, pool);
+        yield wrong
+          ? {
+              subject: { kind: 'pool', id: pool.id, name: `${array} ${pool.name}` },
+              says: `Of ${pool.name} it is said that ${wrong.key} is ${wrong.declared}; read is ${wrong.derived}.`,
+              advice: 'What is read counts. Withdraw what is said.',
+              mend: offer('Withdraw it', 'fact.withdraw', { array, pool: pool.name, key: wrong.key }),
+            }
+          : null;
+      }
+    },
+  },
+  {
+    id: 'latency-over-goal',
+    severity: 'warning',
+    title: 'Volumes that miss the goal of their class',
+    *find(view, context) {
+      if (view.table('classUse').size === 0) return;
+      for (const [id, hours] of context.load().hours) {
+        const volume = view.table('volume').get(id);
+        const own = volume && classOf(view, id);
+        const last = hours.at(-1);
+        if (!volume || volume.deletedAt !== null || !own || own.goalMs === null || !last) {
+          yield null;
+          continue;
+        }
+        const { p95S: p95 } = figuresOfRow(last);
+        yield p95 !== null && p95 > own.goalMs / 1000
+          ? {
+              subject: ofVolume(view, volume),
+              says: `In the last hour 95 of 100 I/Os of ${volume.name} took up to ${formatWait(p95)}; the goal of ${own.name} is ${formatWait(own.goalMs / 1000)}.`,
+              advice: 'See who else works with its resources, limit them, or move it.',
+              mend: offer('Give the class another goal', 'class.configure', { class: own.name }),
+            }
+          : null;
+      }
+    },
+  },
+];

@@ -1,0 +1,410 @@
+import { z } from 'zod';
+import { readRule, ruleText, valueText } from '../classes/rule-text';
+import type { RequestRule } from '../classes/rules';
+import { changed, created, deleted } from '../estate/effects';
+import { rowOf, type ServiceClass } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
+import { arrayOf } from '../estate/relations';
+import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
+import { folded, pick, such, the } from '../operation/form';
+import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { planned, refused, type Choice, type Draft, type OperationType } from '../operation/operation';
+import { record } from '../operation/record';
+import { subjectOf, type Subject } from '../operation/refusal';
+import { someOf } from '../units/counted';
+import { SECOND } from '../units/duration';
+import { askVolume } from '../volume/ask';
+import { classOf, derivedKeys, headroomsOf, judged, keyWords, poolFacts, volumeFacts, type Facts } from './facts';
+import { outcomeWords } from './words';
+
+const classParams = {
+  rules: z
+    .array(z.string())
+    .optional()
+    .describe('One a line, such as `media at least ssd-sata`, `cost between 40 and 60`, `place one of Nordkai`'),
+  goalMs: z
+    .union([z.literal(''), z.coerce.number().positive().max(1e6)])
+    .optional()
+    .describe('Within how many milliseconds 95 of 100 I/Os should be answered; empty for no goal'),
+  notes: z.string().max(1000).optional(),
+};
+
+const classForm = {
+  rules: { label: 'Rules', control: 'lines', placeholder: 'media at least ssd-sata', keepEmpty: true },
+  goalMs: 'p95 within, ms',
+  notes: folded('Notes'),
+} as const;
+
+type ClassFigures = Pick<ServiceClass, 'rules' | 'goalMs' | 'notes'>;
+
+/** Rules as they are written; what cannot be read or asked is refused with its line. */
+export function askRules(asks: Inquiry, lines: readonly string[], subject: Subject, field = 'rules'): RequestRule[] {
+  const rules: RequestRule[] = [];
+  for (const line of lines) {
+    if (line.trim() === '') continue;
+    const rule = readRule(line);
+    if (rule.ok) rules.push(rule.value);
+    else
+      asks.refuse({
+        code: rule.reason,
+        field,
+        subject,
+        message: rule.reason === 'rule-unread' ? rule.message.split('. ')[0] + '.' : `${line.trim()}: ${rule.message}`,
+        mend:
+          rule.reason === 'rule-unread'
+            ? 'Write a key, a comparison and a value, such as media at least ssd-sata.'
+            : 'Correct the rule.',
+      });
+  }
+  contradictory(asks, rules, subject, field);
+  return rules;
+}
+
+/** Refuses rules of one key that no value could meet together. */
+function contradictory(asks: Inquiry, rules: readonly RequestRule[], subject: Subject, field: string): void {
+  const is = new Map<string, string>();
+  const low = new Map<string, number>();
+  const high = new Map<string, number>();
+  for (const rule of rules) {
+    if (rule.op === 'equals') {
+      const value = valueText(rule.value);
+      const before = is.get(rule.key);
+      if (before !== undefined && before !== value) {
+        refuseContradiction(asks, subject, field, `${rule.key} cannot be ${before} and ${value} at once.`);
+        return;
+      }
+      is.set(rule.key, value);
+    }
+    const [min, max] =
+      rule.op === 'atLeast'
+        ? [rule.value, null]
+        : rule.op === 'range'
+          ? [rule.min ?? null, rule.max ?? null]
+          : [null, null];
+    if (rule.op !== 'atLeast' && rule.op !== 'range') continue;
+    if (typeof min === 'number') low.set(rule.key, Math.max(min, low.get(rule.key) ?? -Infinity));
+    if (typeof max === 'number') high.set(rule.key, Math.min(max, high.get(rule.key) ?? Infinity));
+  }
+  for (const [key, least] of low) {
+    const most = high.get(key);
+    if (most !== undefined && least > most)
+      return refuseContradiction(asks, subject, field, `${key} cannot be at least ${least} and at most ${most}.`);
+  }
+}
+
+const refuseContradiction = (asks: Inquiry, subject: Subject, field: string, message: string): void =>
+  asks.refuse({ code: 'rules-contradict', field, subject, message, mend: 'Drop one of the two rules.' });
+
+function readClass(
+  asks: Inquiry,
+  before: ClassFigures,
+  p: z.output<z.ZodObject<typeof classParams>>,
+  subject: Subject,
+): ClassFigures {
+  return {
+    rules: p.rules === undefined ? before.rules : askRules(asks, p.rules, subject),
+    goalMs: p.goalMs === undefined ? before.goalMs : p.goalMs === '' ? null : p.goalMs,
+    notes: p.notes ?? before.notes,
+  };
+}
+
+export const classWords = ({ rules, goalMs }: Pick<ServiceClass, 'rules' | 'goalMs'>): string =>
+  [...rules.map(ruleText), ...(goalMs === null ? [] : [`p95 within ${goalMs} ms`])].join('; ') || 'anything';
+
+const asksHeadroom = (rules: readonly RequestRule[]): boolean =>
+  rules.some((rule) => ruleText(rule).startsWith('headroom') || ruleText(rule).startsWith('not: headroom'));
+
+/** Pools that fit rules, by name. */
+function fitting(view: EstateView, rules: readonly RequestRule[]): string[] {
+  const headroom = asksHeadroom(rules) ? headroomsOf(view) : undefined;
+  return [...view.table('pool').values()]
+    .filter((pool) => !pool.direct)
+    .filter((pool) => judged(view, rules, poolFacts(view, pool, headroom)).every(({ outcome }) => outcome === 'pass'))
+    .map((pool) => `${arrayOf(view, pool).name} ${pool.name}`)
+    .sort();
+}
+
+const fitNote = (view: EstateView, rules: readonly RequestRule[]): string => {
+  const pools = fitting(view, rules);
+  return pools.length === 0
+    ? 'No pool fits it as things stand.'
+    : `${someOf(pools)} ${pools.length === 1 ? 'fits' : 'fit'} it.`;
+};
+
+/** Volumes of a class that would no longer meet it. */
+function leaving(view: EstateView, own: ServiceClass, rules: readonly RequestRule[]): string[] {
+  return view
+    .table('classUse')
+    .by('serviceClass', own.id)
+    .flatMap(({ volume }) => view.table('volume').get(volume) ?? [])
+    .filter((volume) => judged(view, rules, volumeFacts(view, volume)).some(({ outcome }) => outcome !== 'pass'))
+    .map(({ name }) => name);
+}
+
+const keysSaid = `Keys that are read: ${derivedKeys.map((key) => `${key} (${keyWords[key].says})`).join(', ')}; and what is declared.`;
+
+const createSchema = z.object({ name: z.string(), ...classParams });
+
+export const classCreate: OperationType<z.output<typeof createSchema>> = {
+  kind: 'class.create',
+  verb: 'Make a service class',
+  summary: 'Rules over what pools can do and what is said of them, under one name that a request can ask for.',
+  schema: createSchema,
+  form: { columns: [2], fields: { name: such('Name', 'quick'), ...classForm } },
+  title: (p) => `Make service class ${p.name}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const name = asks.freeName('serviceClass', p.name);
+    const figures = readClass(asks, { rules: [], goalMs: null, notes: '' }, p, { kind: 'serviceClass', name: p.name });
+    if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals);
+    const row = rowOf('serviceClass', { id: context.newId('serviceClass'), name, ...figures });
+    return planned({
+      device: record,
+      title: `Service class ${name}: ${classWords(row)}`,
+      takes: SECOND,
+      effects: [created('serviceClass', row)],
+      notes: [fitNote(view, row.rules)],
+    });
+  },
+  foretell: (view, draft) => ({
+    fields: {
+      name: { says: 'As people ask for it, such as quick or deep.' },
+      rules: { says: saysOfRules(view, draft) },
+      goalMs: { says: 'A finding tells when 95 of 100 take longer for a quarter of an hour.' },
+      notes: { says: 'For those who come after.' },
+    },
+  }),
+};
+
+function saysOfRules(view: EstateView, draft: Draft): string {
+  const lines = Array.isArray(draft.rules) ? draft.rules.filter((one): one is string => typeof one === 'string') : [];
+  const rules = lines.flatMap((line) => {
+    const rule = readRule(line);
+    return rule.ok ? [rule.value] : [];
+  });
+  return rules.length > 0 ? fitNote(view, rules) : keysSaid;
+}
+
+const configureSchema = z.object({ class: z.string(), newName: z.string().optional(), ...classParams });
+
+export const classConfigure: OperationType<z.output<typeof configureSchema>> = {
+  kind: 'class.configure',
+  verb: 'Change a service class',
+  summary:
+    'Its rules and its goal, for all volumes under it. Rules named replace those before; what is not named stays.',
+  schema: configureSchema,
+  form: {
+    columns: [2],
+    fields: {
+      class: pick('Service class'),
+      ...classForm,
+      rules: { label: 'Rules', control: 'lines', placeholder: 'as they are' },
+      newName: folded('New name'),
+    },
+  },
+  title: (p) => `Change service class ${p.class}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const row = asks.find('serviceClass', p.class, 'class');
+    if (!row) return refused(asks.refusals);
+    const name = p.newName ? asks.freeName('serviceClass', p.newName, undefined, 'newName', row) : row.name;
+    const figures = readClass(asks, row, p, subjectOf('serviceClass', row));
+    if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals);
+    const after = { ...row, ...figures, name };
+    const out = leaving(view, row, after.rules);
+    return planned({
+      device: record,
+      title: `Service class ${row.name}${name === row.name ? '' : ` is called ${name}`}: ${classWords(after)}`,
+      takes: SECOND,
+      effects: [changed('serviceClass', row, { ...figures, name })],
+      notes: [
+        fitNote(view, after.rules),
+        ...(out.length > 0 ? [`${someOf(out)} no longer ${out.length === 1 ? 'meets' : 'meet'} it.`] : []),
+      ],
+    });
+  },
+  foretell(view, draft) {
+    const row = lookUp(view, 'serviceClass', draftText(draft, 'class'));
+    return {
+      fields: {
+        class: { choices: classChoices(view), says: row ? `Now ${classWords(row)}.` : '' },
+        rules: { says: saysOfRules(view, draft) },
+        goalMs: { says: row?.goalMs ? `${row.goalMs} ms now; empty for none.` : 'None now.' },
+        newName: { says: 'Left empty, the name stays.' },
+        notes: { says: 'For those who come after.' },
+      },
+    };
+  },
+};
+
+export const classChoices = (view: EstateView): Choice[] =>
+  [...view.table('serviceClass').values()]
+    .sort(byName)
+    .map((row) => ({ value: row.name, label: `${row.name}: ${classWords(row)}` }));
+
+const deleteSchema = z.object({ class: z.string() });
+
+export const classDelete: OperationType<z.output<typeof deleteSchema>> = {
+  kind: 'class.delete',
+  verb: 'Drop a service class',
+  summary: 'Volumes under it stay where they are; nothing is asked of them any more.',
+  schema: deleteSchema,
+  form: { columns: [2], fields: { class: pick('Service class') } },
+  title: (p) => `Drop service class ${p.class}`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const row = asks.find('serviceClass', p.class, 'class');
+    if (!row) return refused(asks.refusals);
+    const uses = view.table('classUse').by('serviceClass', row.id);
+    return planned({
+      device: record,
+      title: `Drop service class ${row.name}`,
+      takes: SECOND,
+      effects: [...uses.map((use) => deleted('classUse', use)), deleted('serviceClass', row)],
+      notes: uses.length > 0 ? [`${uses.length} volumes are under no class then.`] : [],
+    });
+  },
+  foretell: (view) => ({ fields: { class: { choices: classChoices(view) } } }),
+};
+
+const applySchema = z.object({
+  array: z.string(),
+  class: z.string(),
+  volumes: z.array(z.string()).min(1, 'name at least one volume'),
+});
+
+/** What of its rules facts do not meet, in words. */
+const against = (view: EstateView, rules: readonly RequestRule[], facts: Facts): string[] =>
+  judged(view, rules, facts).flatMap((one) => (one.outcome === 'pass' ? [] : [outcomeWords(one)]));
+
+export const classApply: OperationType<z.output<typeof applySchema>> = {
+  kind: 'class.apply',
+  verb: 'Put volumes under a service class',
+  summary: 'What its rules ask is watched from then on. Volumes that do not meet it are refused with what is missing.',
+  schema: applySchema,
+  form: { columns: [3, 4], fields: { array: the.array, class: pick('Service class'), volumes: the.volumes } },
+  title: (p) => `Put ${someOf(p.volumes)} under service class ${p.class}`,
+  units: (p) => [p],
+  plan(view, p, context) {
+    const asks = inquire(view);
+    const array = asks.find('array', p.array, 'array');
+    const row = asks.find('serviceClass', p.class, 'class');
+    if (!array || !row) return refused(asks.refusals);
+    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
+    const headroom = asksHeadroom(row.rules) ? headroomsOf(view) : undefined;
+    for (const volume of volumes) {
+      const pool = view.table('pool').get(volume.pool)!;
+      const lacks = against(view, row.rules, volumeFacts(view, volume, poolFacts(view, pool, headroom)));
+      if (lacks.length > 0)
+        asks.refuse({
+          code: 'rule-no-longer-met',
+          field: 'volumes',
+          subject: subjectOf('volume', volume),
+          message: `${volume.name} does not meet ${row.name}: ${lacks.join('; ')}.`,
+          mend: `${fitNote(view, row.rules)} Choose another class, or say why it differs where the fact is declared.`,
+        });
+    }
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    return planned({
+      device: record,
+      title: `${someOf(volumes.map(({ name }) => name))} under service class ${row.name}: ${classWords(row)}`,
+      takes: SECOND,
+      effects: volumes.flatMap((volume) => {
+        const [use] = view.table('classUse').by('volume', volume.id);
+        if (use?.serviceClass === row.id) return [];
+        const fields = { serviceClass: row.id, since: context.now };
+        return use
+          ? [changed('classUse', use, fields)]
+          : [created('classUse', { id: context.newId('classUse'), volume: volume.id, ...fields })];
+      }),
+      notes: volumes.flatMap((volume) => {
+        const had = classOf(view, volume.id);
+        return had && had.id !== row.id ? [`${volume.name} leaves ${had.name}.`] : [];
+      }),
+    });
+  },
+  foretell(view, draft) {
+    const array = draftArray(view, draft);
+    const row = lookUp(view, 'serviceClass', draftText(draft, 'class'));
+    return {
+      fields: {
+        array: { choices: arrayChoices(view) },
+        class: { choices: classChoices(view), says: row ? fitNote(view, row.rules) : '' },
+        volumes: { choices: volumeChoices(view, array, row) },
+      },
+    };
+  },
+};
+
+function volumeChoices(view: EstateView, array: { id: string } | undefined, row: ServiceClass | undefined): Choice[] {
+  if (!array) return [];
+  const pools = new Map<string, Facts>();
+  const factsOf = (id: string) => {
+    let facts = pools.get(id);
+    if (!facts) pools.set(id, (facts = poolFacts(view, view.table('pool').get(id)!)));
+    return facts;
+  };
+  return [...view.table('volume').by('array', array.id)]
+    .filter(({ deletedAt }) => deletedAt === null)
+    .sort(byName)
+    .map((volume) => {
+      const lacks =
+        row && !asksHeadroom(row.rules)
+          ? against(view, row.rules, volumeFacts(view, volume, factsOf(volume.pool)))
+          : [];
+      return { value: volume.name, label: volume.name, ...(lacks[0] ? { unfit: lacks[0] } : {}) };
+    });
+}
+
+const liftSchema = z.object({
+  array: z.string(),
+  volumes: z.array(z.string()).min(1, 'name at least one volume'),
+});
+
+export const classLift: OperationType<z.output<typeof liftSchema>> = {
+  kind: 'class.lift',
+  verb: 'Take volumes out of their service class',
+  summary: 'Nothing is asked of where they lie any more.',
+  schema: liftSchema,
+  form: { columns: [3, 4], fields: { array: the.array, volumes: the.volumes } },
+  title: (p) => `Take ${someOf(p.volumes)} out of their service class`,
+  units: (p) => [p],
+  plan(view, p) {
+    const asks = inquire(view);
+    const array = asks.find('array', p.array, 'array');
+    if (!array) return refused(asks.refusals);
+    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    return planned({
+      device: record,
+      title: `${someOf(volumes.map(({ name }) => name))} under no service class`,
+      takes: SECOND,
+      effects: volumes.flatMap(({ id }) =>
+        view
+          .table('classUse')
+          .by('volume', id)
+          .map((use) => deleted('classUse', use)),
+      ),
+    });
+  },
+  foretell(view, draft) {
+    const array = draftArray(view, draft);
+    return {
+      fields: {
+        array: { choices: arrayChoices(view) },
+        volumes: {
+          choices: array
+            ? view
+                .table('volume')
+                .by('array', array.id)
+                .filter(({ id }) => classOf(view, id) !== undefined)
+                .map(({ name }) => ({ value: name, label: name }))
+            : [],
+        },
+      },
+    };
+  },
+};

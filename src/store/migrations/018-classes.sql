@@ -1,0 +1,34 @@
+-- What pools can do by a person's word, and what requests ask for by one name.
+CREATE TABLE service_class (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  rules TEXT NOT NULL,
+  goal_ms REAL,
+  notes TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE class_use (
+  id TEXT PRIMARY KEY,
+  service_class TEXT NOT NULL REFERENCES service_class DEFERRABLE INITIALLY DEFERRED,
+  volume TEXT NOT NULL UNIQUE REFERENCES volume DEFERRABLE INITIALLY DEFERRED,
+  since INTEGER NOT NULL
+) STRICT;
+CREATE INDEX class_use_service_class ON class_use (service_class);
+
+CREATE TABLE declared_fact (
+  id TEXT PRIMARY KEY,
+  pool TEXT REFERENCES pool DEFERRABLE INITIALLY DEFERRED,
+  volume TEXT REFERENCES volume DEFERRABLE INITIALLY DEFERRED,
+  key TEXT NOT NULL,
+  value TEXT NOT NULL,
+  reason TEXT NOT NULL,
+  declared_at INTEGER NOT NULL
+) STRICT;
+CREATE INDEX declared_fact_pool ON declared_fact (pool);
+CREATE INDEX declared_fact_volume ON declared_fact (volume);
+
+CREATE TABLE fact_order (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  words TEXT NOT NULL
+) STRICT;
