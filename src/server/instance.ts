@@ -30,6 +30,7 @@ import {
   PROVEN_DAYS,
   protection,
 } from '../../demo/protection';
+import { classes } from '../../demo/classes';
 import { load, WATCHED_DAYS } from '../../demo/load';
 import {
   ELSEWHERE_HOURS,
@@ -121,6 +122,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
     }
     if (left === WATCHED_DAYS) {
       carryOut(load, 'load');
+      carryOut(classes, 'classes');
       plant.telemetry.off = false;
       plant.telemetry.reset();
     }

@@ -6,6 +6,7 @@ import { estateDocument } from '@/core/estate/document';
 import { changeDocument } from '@/formats/change-file';
 import { spans } from '@/core/performance/answers';
 import { collectionPath } from './collections';
+import { placeBody } from './classes';
 import { effectBody, proposeBody, queueBody, whatIfLoadBody } from './load-bodies';
 import {
   advanceBody,
@@ -221,6 +222,11 @@ export function openApi(): object {
       '/load/heat': get(
         'Where the heat of pools of several classes of media lies, what placing by heat would gain, and the tier policies',
       ),
+      '/classes': get('Service classes with who fits and who fell out, and every key that rules can ask for'),
+      '/classes/place': post(
+        'Where something fits best, rule by rule, and why the others do not fit',
+        ref('PlaceBody'),
+      ),
       '/load/limits': get('Every limit, on whom it is put, and how much it holds back'),
       '/load/import': {
         post: {
@@ -416,6 +422,7 @@ export function openApi(): object {
         ProposeBody: schemaOf(proposeBody),
         QueueBody: schemaOf(queueBody),
         WhatIfLoadBody: schemaOf(whatIfLoadBody),
+        PlaceBody: schemaOf(placeBody),
         TrafficBody: schemaOf(trafficBody),
         DeleteFilesBody: schemaOf(deleteFilesBody),
         FileBody: schemaOf(fileBody),

@@ -28,6 +28,8 @@ import type {
   SubjectLoad,
   WhyAnswer,
 } from '@/core/performance/answers';
+import type { ClassesAnswer } from '@/core/service/answers';
+import type { PlaceAnswer } from '@/core/service/place';
 import type { HeatMap, TierPolicyAnswer } from '@/core/performance/heat-map';
 import type { LoadDifference, LoadQuestion } from '@/core/performance/what-if';
 import type { PointView } from '@/core/protect/subject-view';
@@ -153,6 +155,8 @@ export const api = {
   loadQueue: (question: QueueQuestion) => post<QueueAnswer>('/load/queue', question),
   loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
   arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
+  classes: () => get<ClassesAnswer>('/classes'),
+  place: (question: PlaceQuestion) => post<PlaceAnswer>('/classes/place', question),
   loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),
   loadThings: () => get<LoadThings>('/load/things'),
   loadWhatIf: (question: LoadQuestion) => post<LoadDifference>('/load/what-if', question),
@@ -218,3 +222,12 @@ export const api = {
   traffic: (host: string, device: string, rate: string) =>
     post<{ rate: string }>('/lab/traffic', { host, device, rate }),
 };
+
+/** What somebody asks a place for. */
+export interface PlaceQuestion {
+  size: string;
+  iops: number;
+  class?: string;
+  rules: string[];
+  replica: boolean;
+}

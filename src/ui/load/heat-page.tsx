@@ -78,7 +78,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
         </button>
       </p>
       <HeatStrip map={map} />
-      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] items-start gap-6 pt-2 @max-[900px]:grid-cols-1 [&_td]:align-baseline">
+      <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] items-start gap-6 pt-2 @max-[900px]:grid-cols-1 [&_td]:align-baseline!">
         <table className="table w-full" aria-label={`Classes of ${map.name}`}>
           <thead>
             <tr className="caps">

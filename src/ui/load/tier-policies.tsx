@@ -54,7 +54,7 @@ export function TierPolicies({ policies, array }: { policies: readonly TierPolic
     [open],
   );
   return (
-    <section aria-label="Tier policies" className="px-3 py-2 [&_td]:align-baseline">
+    <section aria-label="Tier policies" className="px-3 py-2 [&_td]:align-baseline!">
       <h2 className="flex items-baseline gap-4 pb-2">
         <b className="text-[16px] font-[700] [font-stretch:84%]">Tier policies</b>
         <button type="button" className="verb" onClick={() => open('tier-policy.create', { array })}>

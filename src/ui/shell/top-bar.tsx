@@ -17,6 +17,7 @@ const views = [
   { href: '/fabric', label: 'Fabric' },
   { href: '/protection', label: 'Protection' },
   { href: '/load', label: 'Load' },
+  { href: '/classes', label: 'Classes' },
   { href: '/changes', label: 'Changes' },
   { href: '/findings', label: 'Findings' },
 ] as const;

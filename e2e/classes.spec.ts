@@ -1,0 +1,88 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from './test';
+import { addToDraft, emptyTray, runDraft, setClock } from './steps';
+
+test.use({ lab: 'classes' });
+
+test.beforeEach(async ({ request }) => {
+  await setClock(request, 0);
+  await emptyTray(request);
+});
+
+const asking = (rules: string[], more = '') =>
+  `/classes?size=2+TiB&iops=8000&rules=${encodeURIComponent(rules.join('\n'))}${more}`;
+
+test('a request that nothing fits says what to loosen; loosened it fits, and the place opens as a prepared volume', async ({
+  page,
+}) => {
+  await page.goto(asking(['media at least ssd-sata', 'site is Oever']));
+  const form = page.getByRole('region', { name: 'Ask for a place' });
+  await expect(form.getByText(/No pool fits; .*Loosen site, or ask for less/)).toBeVisible();
+  await form.getByLabel('Value of rule 2').fill('Nordkai');
+  await expect(form.getByText(/lintel-1 quay alone fits/)).toBeVisible();
+  const pools = page.getByRole('table', { name: 'Pools and the request' });
+  await expect(pools.getByRole('row', { name: /The request/ })).toContainText('1 of 6 fit');
+  await expect(pools.getByRole('row', { name: /quay lintel-2/ })).toContainText('only site');
+  await form.getByRole('button', { name: 'Carve it in quay' }).click();
+  await expect(page.getByRole('heading', { name: 'Carve volumes' })).toBeVisible();
+  await expect(page.getByLabel('Size of each')).toHaveValue('2 TiB');
+});
+
+test('rules become a class; volumes that meet it are put under it, others are refused with what is missing', async ({
+  page,
+  request,
+}) => {
+  await page.goto(asking(['media at least ssd-sata', 'hours is not office hours']));
+  const form = page.getByRole('region', { name: 'Ask for a place' });
+  await form.getByRole('button', { name: 'Keep the rules as a class' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('flash-day');
+  await expect(page.getByText(/lintel-1 quay, lintel-2 quay fit it/).first()).toBeVisible();
+  await addToDraft(page);
+  await runDraft(page, request);
+  await page.goto('/classes');
+  const classes = page.getByRole('table', { name: 'Service classes' });
+  await expect(classes.getByRole('row', { name: /^flash-day/ })).toContainText('2 of 6');
+  await page.goto(
+    `/classes?sheet=class.apply&with=${encodeURIComponent(
+      JSON.stringify({ array: 'lintel-1', class: 'flash-day', volumes: ['crew-rota'] }),
+    )}`,
+  );
+  await expect(
+    page.getByText(/crew-rota does not meet flash-day: media is hdd-10k, wanted media at least ssd-sata/).first(),
+  ).toBeVisible();
+});
+
+test('a declared fact that a reading contradicts is found, and a volume that left its class', async ({ page }) => {
+  await page.goto('/classes');
+  await expect(page.getByText(/lintel-1 hold: declared encryption yes, read no/)).toBeVisible();
+  await page.goto('/findings');
+  await expect(page.getByText(/Of hold it is said that encryption is yes; read is no/).first()).toBeVisible();
+  await expect(page.getByText(/scanner left its class steady/).first()).toBeVisible();
+});
+
+for (const theme of ['light', 'dark'] as const)
+  test(`sound for those who cannot see it (${theme})`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: theme });
+    await page.goto(asking(['media at least ssd-sata', 'site is Oever']));
+    await expect(page.getByText(/No pool fits/)).toBeVisible();
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+      .analyze();
+    expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
+  });
+
+test('by keyboard alone: a rule is added, filled in, dropped', async ({ page }) => {
+  await page.goto('/classes');
+  const add = page.getByRole('button', { name: 'Add a rule' });
+  await add.focus();
+  await page.keyboard.press('Enter');
+  const key = page.getByLabel('Key of rule 1');
+  await key.focus();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('ssd-nvme');
+  await expect(page.getByText(/leaves out 4/)).toBeVisible();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await expect(key).toHaveCount(0);
+});

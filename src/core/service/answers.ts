@@ -1,0 +1,29 @@
+/** A key that rules can ask for. */
+export interface FactKey {
+  key: string;
+  says: string;
+  unit: string;
+  derived: boolean;
+}
+
+export interface ClassRow {
+  id: string;
+  name: string;
+  rules: string[];
+  goalMs: number | null;
+  says: string;
+  notes: string;
+  /** How many pools fit it. */
+  fits: number;
+  volumes: string[];
+  /** Volumes that no longer meet it, each with the first rule it does not. */
+  left: { volume: string; array: string; rule: string }[];
+}
+
+export interface ClassesAnswer {
+  pools: number;
+  keys: FactKey[];
+  orders: { key: string; words: string[] }[];
+  contradictions: { pool: string; array: string; key: string; declared: string; derived: string }[];
+  classes: ClassRow[];
+}

@@ -1,0 +1,134 @@
+import { z } from 'zod';
+import { readRule, ruleText } from '@/core/classes/rule-text';
+import type { RequestRule } from '@/core/classes/rules';
+import { arrayOf } from '@/core/estate/relations';
+import { byName } from '@/core/operation/draft';
+import { classWords } from '@/core/service/class-operations';
+import { declaredKeys } from '@/core/service/fact-operations';
+import {
+  contradictions,
+  derivedKeys,
+  headroomsOf,
+  judged,
+  keyWords,
+  poolFacts,
+  volumeFacts,
+  type Headrooms,
+} from '@/core/service/facts';
+import type { ClassesAnswer } from '@/core/service/answers';
+import { placesFor, type PlaceAnswer } from '@/core/service/place';
+import { dayOf } from '@/core/space/history';
+import { parseBytes } from '@/core/units/bytes';
+import { readDays } from '@/store/usage-rows';
+import type { Plant } from './plant';
+import { Problem } from './problem';
+
+export const placeBody = z.object({
+  size: z.union([z.string(), z.number()]).transform(String).describe('With its unit, such as 2 TiB'),
+  iops: z.coerce.number().min(0).max(1e9).default(0),
+  class: z.string().optional().describe('Its rules count beside those given'),
+  rules: z.array(z.string()).max(40).default([]),
+  replica: z.boolean().default(false),
+});
+
+/** Headroom takes the whole model of the load: it is worked out once for a version of the estate. */
+const kept = new WeakMap<Plant, { version: number; headroom: Headrooms }>();
+function headroomOf(plant: Plant): Headrooms {
+  const known = kept.get(plant);
+  if (known?.version === plant.version) return known.headroom;
+  const headroom = headroomsOf(plant.estate);
+  kept.set(plant, { version: plant.version, headroom });
+  return headroom;
+}
+
+/** Bytes a day by which each pool grew over what is on record of the last month. */
+function growthOf(plant: Plant): Map<string, number> {
+  const from = dayOf(plant.lab.now) - 30;
+  return new Map(
+    [...plant.estate.table('pool').values()].flatMap(({ id }): [string, number][] => {
+      const days = readDays(plant.store.db, [id], from);
+      const [first, last] = [days[0], days.at(-1)];
+      return first && last && last.day > first.day ? [[id, (last.used - first.used) / (last.day - first.day)]] : [];
+    }),
+  );
+}
+
+/** Every class with who fits and who fell out, and every key that rules can ask for. */
+export function classesOf(plant: Plant): ClassesAnswer {
+  const { estate } = plant;
+  const headroom = headroomOf(plant);
+  const pools = [...estate.table('pool').values()].filter((pool) => !pool.direct);
+  const facts = new Map(pools.map((pool) => [pool.id, poolFacts(estate, pool, headroom)]));
+  const own = declaredKeys(estate).filter((key) => !(derivedKeys as readonly string[]).includes(key));
+  return {
+    pools: pools.length,
+    keys: [
+      ...derivedKeys.map((key) => ({ key, ...keyWords[key], derived: true })),
+      ...own.map((key) => ({ key, says: 'declared', unit: '', derived: false })),
+    ],
+    orders: [...estate.table('factOrder').values()].map(({ name, words }) => ({ key: name, words })),
+    contradictions: pools.flatMap((pool) =>
+      contradictions(estate, pool).map((one) => ({
+        ...one,
+        pool: pool.name,
+        array: arrayOf(estate, pool).name,
+      })),
+    ),
+    classes: [...estate.table('serviceClass').values()].sort(byName).map((row) => {
+      const volumes = estate
+        .table('classUse')
+        .by('serviceClass', row.id)
+        .flatMap(({ volume, since }) => {
+          const found = estate.table('volume').get(volume);
+          return found && found.deletedAt === null ? [{ volume: found, since }] : [];
+        });
+      return {
+        id: row.id,
+        name: row.name,
+        rules: row.rules.map(ruleText),
+        goalMs: row.goalMs,
+        says: classWords(row),
+        notes: row.notes,
+        fits: pools.filter((pool) =>
+          judged(estate, row.rules, facts.get(pool.id)!).every(({ outcome }) => outcome === 'pass'),
+        ).length,
+        volumes: volumes.map(({ volume }) => volume.name),
+        left: volumes.flatMap(({ volume }) => {
+          const lacks = judged(estate, row.rules, volumeFacts(estate, volume, facts.get(volume.pool))).filter(
+            ({ outcome }) => outcome !== 'pass',
+          );
+          return lacks[0]
+            ? [{ volume: volume.name, array: arrayOf(estate, volume).name, rule: ruleText(lacks[0].rule) }]
+            : [];
+        }),
+      };
+    }),
+  };
+}
+
+/** Where something fits best, and why the others do not fit. */
+export function placeOf(plant: Plant, asked: z.output<typeof placeBody>): PlaceAnswer {
+  const size = parseBytes(asked.size);
+  if (!size.ok) throw new Problem(400, size.reason, size.message, 'Write a size with its unit, such as 2 TiB.');
+  const rules: RequestRule[] = [];
+  if (asked.class) {
+    const row = [...plant.estate.table('serviceClass').values()].find(
+      ({ id, name }) => id === asked.class || name.toLowerCase() === asked.class!.toLowerCase(),
+    );
+    if (!row)
+      throw new Problem(404, 'class-unknown', `There is no service class ${asked.class}.`, 'Choose one that there is.');
+    rules.push(...row.rules);
+  }
+  for (const line of asked.rules) {
+    if (line.trim() === '') continue;
+    const rule = readRule(line);
+    if (!rule.ok) throw new Problem(400, rule.reason, `${line}: ${rule.message}`, 'Correct the rule.');
+    rules.push(rule.value);
+  }
+  return placesFor(
+    plant.estate,
+    { bytes: size.value, iops: asked.iops, rules, replica: asked.replica },
+    headroomOf(plant),
+    growthOf(plant),
+  );
+}
