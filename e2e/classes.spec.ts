@@ -60,6 +60,23 @@ test('a declared fact that a reading contradicts is found, and a volume that lef
   await expect(page.getByText(/scanner left its class steady/).first()).toBeVisible();
 });
 
+test('an allotment: within it a consumer carves, beyond it the figures are said', async ({ page, request }) => {
+  const carve = (size: string) =>
+    `/classes?sheet=allotment.carve&with=${encodeURIComponent(
+      JSON.stringify({ allotment: 'Ticketing desk', array: 'lintel-1', pool: 'quay', name: 'desk', size }),
+    )}`;
+  await page.goto(carve('3 TiB'));
+  await expect(page.getByText(/lintel-1 quay: 2 TiB left, 3 TiB wanted/).first()).toBeVisible();
+  await page.goto(carve('1 TiB'));
+  await addToDraft(page);
+  await runDraft(page, request);
+  await page.goto('/classes');
+  const row = page.getByRole('table', { name: 'Allotments' }).getByRole('row', { name: /^Ticketing desk/ });
+  await expect(row).toContainText('2 of 20');
+  await row.getByRole('button', { name: 'Ticketing desk' }).click();
+  await expect(page.getByRole('button', { name: 'Give back' }).first()).toBeVisible();
+});
+
 for (const theme of ['light', 'dark'] as const)
   test(`sound for those who cannot see it (${theme})`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: theme });

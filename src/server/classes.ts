@@ -1,7 +1,10 @@
 import { z } from 'zod';
 import { readRule, ruleText } from '@/core/classes/rule-text';
 import type { RequestRule } from '@/core/classes/rules';
+import type { Allotment } from '@/core/estate/entities';
+import type { EstateView } from '@/core/estate/estate';
 import { arrayOf } from '@/core/estate/relations';
+import { poolName, takenFrom, takenOf } from '@/core/pool/allotments';
 import { byName } from '@/core/operation/draft';
 import { classWords } from '@/core/service/class-operations';
 import { declaredKeys } from '@/core/service/fact-operations';
@@ -15,7 +18,7 @@ import {
   volumeFacts,
   type Headrooms,
 } from '@/core/service/facts';
-import type { ClassesAnswer } from '@/core/service/answers';
+import type { AllotmentRow, ClassesAnswer } from '@/core/service/answers';
 import { placesFor, type PlaceAnswer } from '@/core/service/place';
 import { dayOf } from '@/core/space/history';
 import { parseBytes } from '@/core/units/bytes';
@@ -74,6 +77,7 @@ export function classesOf(plant: Plant): ClassesAnswer {
         array: arrayOf(estate, pool).name,
       })),
     ),
+    allotments: [...estate.table('allotment').values()].sort(byName).map((row) => allotmentRow(estate, row)),
     classes: [...estate.table('serviceClass').values()].sort(byName).map((row) => {
       const volumes = estate
         .table('classUse')
@@ -103,6 +107,33 @@ export function classesOf(plant: Plant): ClassesAnswer {
         }),
       };
     }),
+  };
+}
+
+function allotmentRow(estate: EstateView, row: Allotment): AllotmentRow {
+  const taken = takenOf(estate, row.id);
+  const ids = [...new Set([...Object.keys(taken.pools), ...row.pools])];
+  return {
+    id: row.id,
+    name: row.name,
+    contact: row.contact,
+    bytes: row.bytes,
+    takenBytes: taken.bytes,
+    mostVolumes: row.volumes,
+    classes: row.classes.map((id) => estate.table('serviceClass').get(id)!.name),
+    pools: ids.map((id) => {
+      const at = row.pools.indexOf(id);
+      return { name: poolName(estate, id), bytes: taken.pools[id] ?? 0, most: at < 0 ? null : row.poolBytes[at]! };
+    }),
+    volumes: takenFrom(estate, row.id)
+      .sort(byName)
+      .map((volume) => ({
+        name: volume.name,
+        array: arrayOf(estate, volume).name,
+        pool: estate.table('pool').get(volume.pool)!.name,
+        bytes: volume.size,
+      })),
+    notes: row.notes,
   };
 }
 

@@ -21,6 +21,14 @@ const cases: Cases = {
     make: (at) => at.run({ do: 'fact.declare', array, pool: 'quay', key: 'encryption', value: 'yes' }),
     mend: (at) => at.run({ do: 'fact.withdraw', array, pool: 'quay', key: 'encryption' }),
   },
+  'allotment-nearly-used': {
+    make: (at) =>
+      at.run(
+        { do: 'allotment.create', name: 'Ticketing desk', size: '110 GiB' },
+        { do: 'allotment.carve', allotment: 'Ticketing desk', array, pool: 'quay', name: 'desk', size: '100 GiB' },
+      ),
+    mend: (at) => at.run({ do: 'allotment.configure', allotment: 'Ticketing desk', size: '200 GiB' }),
+  },
   'latency-over-goal': {
     make: (at) => at.run({ do: 'class.configure', class: 'quick', goalMs: 0.001 }),
     mend: (at) => at.run({ do: 'class.configure', class: 'quick', goalMs: 50 }),

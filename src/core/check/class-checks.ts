@@ -3,6 +3,8 @@ import type { Volume } from '../estate/entities';
 import { ruleText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { figuresOfRow } from '../performance/row';
+import { takenOf } from '../pool/allotments';
+import { formatBytes } from '../units/bytes';
 import { classOf, contradictions, headroomsOf, poolFacts, unmet, volumeFacts, type Facts } from '../service/facts';
 import { formatWait } from '../units/figures';
 import { arrayName } from './each';
@@ -10,6 +12,9 @@ import { offer, type Check } from './finding';
 
 const ofVolume = (view: EstateView, volume: Volume) =>
   ({ kind: 'volume', id: volume.id, name: `${arrayName(view, volume)} ${volume.name}` }) as const;
+
+/** Share of an allotment from which on it is nearly used. */
+const NEARLY = 0.9;
 
 const asksHeadroom = (rules: readonly RequestRule[]): boolean =>
   rules.some((rule) => / ?headroom /.test(`${ruleText(rule)} `));
@@ -86,6 +91,24 @@ export const classChecks: readonly Check[] = [
               says: `In the last hour 95 of 100 I/Os of ${volume.name} took up to ${formatWait(p95)}; the goal of ${own.name} is ${formatWait(own.goalMs / 1000)}.`,
               advice: 'See who else works with its resources, limit them, or move it.',
               mend: offer('Give the class another goal', 'class.configure', { class: own.name }),
+            }
+          : null;
+      }
+    },
+  },
+  {
+    id: 'allotment-nearly-used',
+    severity: 'note',
+    title: 'Allotments that are nearly used',
+    *find(view) {
+      for (const row of view.table('allotment').values()) {
+        const { bytes } = takenOf(view, row.id);
+        yield bytes > NEARLY * row.bytes
+          ? {
+              subject: { kind: 'allotment', id: row.id, name: row.name },
+              says: `${row.name} has ${formatBytes(Math.max(0, row.bytes - bytes))} left of ${formatBytes(row.bytes)}.`,
+              advice: 'Raise it, or have something given back.',
+              mend: offer('Raise it', 'allotment.configure', { allotment: row.name }),
             }
           : null;
       }

@@ -2,6 +2,8 @@
 import { accessKind } from './access';
 import { activeZoneKind } from './active-zone';
 import { aliasKind } from './alias';
+import { allotmentUseKind } from './allotment-use';
+import { allotmentKind } from './allotment';
 import { arrayKind } from './array';
 import { authServerKind } from './auth-server';
 import { classUseKind } from './class-use';
@@ -56,6 +58,8 @@ export * from './fields';
 export * from './access';
 export * from './active-zone';
 export * from './alias';
+export * from './allotment-use';
+export * from './allotment';
 export * from './array';
 export * from './auth-server';
 export * from './class-use';
@@ -159,4 +163,6 @@ export const declarations = {
   declaredFact: declaredFactKind,
   factOrder: factOrderKind,
   serviceClass: serviceClassKind,
+  allotmentUse: allotmentUseKind,
+  allotment: allotmentKind,
 } as const;

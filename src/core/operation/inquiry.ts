@@ -43,6 +43,7 @@ const spoken: ReadonlySet<NamedKind> = new Set<NamedKind>([
   'replication',
   'witness',
   'serviceClass',
+  'allotment',
 ]);
 
 export function inquire(view: EstateView): Inquiry {

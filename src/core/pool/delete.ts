@@ -64,6 +64,15 @@ export const poolDelete: OperationType<Params> = {
           .by('offered', pool.id)
           .map((row) => changed('partner', row, withoutOffer(row, pool))),
         ...view
+          .table('allotment')
+          .by('pools', pool.id)
+          .map((row) =>
+            changed('allotment', row, {
+              pools: row.pools.filter((id) => id !== pool.id),
+              poolBytes: row.poolBytes.filter((_, k) => row.pools[k] !== pool.id),
+            }),
+          ),
+        ...view
           .table('declaredFact')
           .by('pool', pool.id)
           .map((row) => deleted('declaredFact', row)),

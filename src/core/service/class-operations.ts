@@ -263,7 +263,14 @@ export const classDelete: OperationType<z.output<typeof deleteSchema>> = {
       device: record,
       title: `Drop service class ${row.name}`,
       takes: SECOND,
-      effects: [...uses.map((use) => deleted('classUse', use)), deleted('serviceClass', row)],
+      effects: [
+        ...uses.map((use) => deleted('classUse', use)),
+        ...view
+          .table('allotment')
+          .by('classes', row.id)
+          .map((one) => changed('allotment', one, { classes: one.classes.filter((id) => id !== row.id) })),
+        deleted('serviceClass', row),
+      ],
       notes: uses.length > 0 ? [`${uses.length} volumes are under no class then.`] : [],
     });
   },

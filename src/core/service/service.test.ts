@@ -4,6 +4,7 @@ import { readRule, ruleText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { changed } from '../estate/effects';
 import { COUNTED_IO, poolHeadrooms } from '../performance/pool-headroom';
+import { takenOf } from '../pool/allotments';
 import { GIB, TIB } from '../units/bytes';
 import { contradictions, headroomsOf, poolFacts, volumeFacts } from './facts';
 import { placesFor } from './place';
@@ -143,5 +144,74 @@ describe('headroom and places', () => {
     const vast = placesFor(at.estate, { bytes: 9000 * TIB, iops: 1, rules: [], replica: true }, headroom);
     expect(vast.pools.every(({ reasons }) => reasons.includes('capacity'))).toBe(true);
     expect(vast.pools[0]!.against).toContain('no array to copy to');
+  });
+});
+
+describe('allotments', () => {
+  const carve = (more: object = {}) => ({
+    do: 'allotment.carve',
+    allotment: 'Ticketing desk',
+    array,
+    pool: 'quay',
+    name: 'desk',
+    size: '40 GiB',
+    ...more,
+  });
+  const own = () =>
+    stage({
+      do: 'allotment.create',
+      name: 'Ticketing desk',
+      contact: 'R. Visser',
+      size: '100 GiB',
+      volumes: 3,
+      pools: ['lintel-1 quay 90 GiB'],
+    });
+
+  test('a consumer takes within it, all or nothing, and what is beyond is refused with the figures', () => {
+    const at = own();
+    expect(at.codes(carve({ size: '95 GiB' }))).toEqual(['allotment-pool']);
+    expect(at.codes(carve({ count: 4, size: '1 GiB' }))).toEqual(['allotment-volumes']);
+    expect(at.codes(carve({ count: 3 }))).toEqual(['allotment-pool']);
+    at.run(carve({ count: 2 }));
+    expect(takenOf(at.estate, named(at.estate, 'allotment', 'Ticketing desk').id)).toMatchObject({
+      volumes: 2,
+      bytes: 80 * GIB,
+    });
+    expect(at.codes(carve({ name: 'more', size: '11 GiB' }))).toEqual(['allotment-pool']);
+    at.run(carve({ name: 'more', size: '10 GiB' }));
+    expect(at.codes(carve({ name: 'most', size: '1 GiB' }))).toEqual(['allotment-volumes']);
+  });
+
+  test('growing counts too; what is retired for good is given back', () => {
+    const at = own();
+    at.run(carve());
+    const grow = (size: string) => ({ do: 'volume.resize', array, volumes: ['desk'], size });
+    expect(at.codes(grow('91 GiB'))).toEqual(['allotment-pool']);
+    at.run(grow('90 GiB'));
+    expect(at.codes({ do: 'allotment.configure', allotment: 'Ticketing desk', size: '50 GiB' })).toEqual([
+      'allotment-below-use',
+    ]);
+    expect(at.codes({ do: 'allotment.delete', allotment: 'Ticketing desk' })).toEqual(['allotment-taken']);
+    at.run({ do: 'volume.delete', array, volumes: ['desk'], keepDays: 0 });
+    at.run({ do: 'allotment.delete', allotment: 'Ticketing desk' });
+    expect(at.estate.table('allotmentUse').size).toBe(0);
+  });
+
+  test('only from pools that fit its classes; volumes that there are can be counted once', () => {
+    const at = own();
+    at.run({ do: 'class.create', name: 'safe', rules: ['encryption is yes'] });
+    at.run({ do: 'allotment.configure', allotment: 'Ticketing desk', classes: ['safe'] });
+    expect(at.codes(carve())).toEqual(['allotment-class']);
+    at.run({ do: 'class.delete', class: 'safe' });
+    expect(at.codes(carve())).toEqual([]);
+    at.run({ do: 'allotment.configure', allotment: 'Ticketing desk', size: '1 TiB', pools: [] });
+    const take = { do: 'allotment.take', allotment: 'Ticketing desk', array, volumes: ['tickets-1'] };
+    at.run(take);
+    expect(at.codes(take)).toEqual(['allotment-counted']);
+    at.run({ do: 'allotment.release', array, volumes: ['tickets-1'] });
+    expect(at.codes(take)).toEqual([]);
+    expect(
+      at.codes({ do: 'allotment.create', name: 'Other', size: '1 TiB', pools: ['lintel-1 nowhere 1 TiB'] }),
+    ).toEqual(['allotment-pool-unread']);
   });
 });

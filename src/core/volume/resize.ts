@@ -21,6 +21,7 @@ import { flag, sizeText } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
 import { fitCopies } from '../copies/area';
 import { showingFewer } from '../copies/parts';
+import { allotmentOf, allotmentRefusal } from '../pool/allotments';
 import { fitStore } from '../pool/store';
 import { availableExtents, poolUsage } from '../pool/usage';
 import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
@@ -97,6 +98,10 @@ function checkGrow(view: EstateView, asks: Inquiry, volume: Volume, pool: Pool, 
     });
   const limit = thick ? null : subscriptionRefusal(view, pool, size - volume.size);
   if (limit) asks.refuse(limit);
+  const allotment = allotmentOf(view, volume.id);
+  const less = { volumes: 1, pools: { [pool.id]: volume.size } };
+  const beyond = allotment && allotmentRefusal(view, allotment, [{ pool: pool.id, bytes: size }], 'size', less);
+  if (beyond) asks.refuse(beyond);
 }
 
 /** What follows on the hosts: look again, then let the file system have the room. */

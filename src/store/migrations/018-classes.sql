@@ -32,3 +32,23 @@ CREATE TABLE fact_order (
   name TEXT NOT NULL UNIQUE COLLATE NOCASE,
   words TEXT NOT NULL
 ) STRICT;
+
+-- What is set aside for consumers, and what they took.
+CREATE TABLE allotment (
+  id TEXT PRIMARY KEY,
+  name TEXT NOT NULL UNIQUE COLLATE NOCASE,
+  contact TEXT NOT NULL,
+  bytes INTEGER NOT NULL,
+  volumes INTEGER,
+  pools TEXT NOT NULL,
+  pool_bytes TEXT NOT NULL,
+  classes TEXT NOT NULL,
+  notes TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE allotment_use (
+  id TEXT PRIMARY KEY,
+  allotment TEXT NOT NULL REFERENCES allotment DEFERRABLE INITIALLY DEFERRED,
+  volume TEXT NOT NULL UNIQUE REFERENCES volume DEFERRABLE INITIALLY DEFERRED
+) STRICT;
+CREATE INDEX allotment_use_allotment ON allotment_use (allotment);

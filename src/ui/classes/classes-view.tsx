@@ -3,13 +3,14 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
 import { useParam, usePlace } from '../shell/place';
+import { AllotmentTable } from './allotment-table';
 import { ClassTable } from './class-table';
 import { PoolTable } from './pool-table';
 import { RequestForm, useRequest } from './request-form';
 
 /** What pools can do, what is said of them, what a request asks for, and who answers it best. */
 export function ClassesView() {
-  const { open } = usePlace();
+  const { open, sheet } = usePlace();
   const [picked, setPicked] = useParam('pool');
   const request = useRequest();
   const classes = useQuery({ queryKey: ['classes'], queryFn: api.classes });
@@ -51,6 +52,9 @@ export function ClassesView() {
         <button type="button" className="verb" onClick={() => open('class.create', { rules: request.asked.rules })}>
           Make a class
         </button>
+        <button type="button" className="verb" onClick={() => open('allotment.create')}>
+          Set capacity aside
+        </button>
       </div>
       {classes.error && (
         <p className="refusal m-3">
@@ -63,7 +67,9 @@ export function ClassesView() {
       {!all && !classes.error && <p className="p-3 text-ink2">Reading what pools can do…</p>}
       {all && (
         <div className="@container min-h-0 flex-1">
-          <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_364px] @max-[860px]:grid-cols-1 @max-[860px]:overflow-auto">
+          <div
+            className={`grid h-full min-h-0 ${sheet ? '' : 'grid-cols-[minmax(0,1fr)_364px] @max-[860px]:auto-rows-max @max-[860px]:grid-cols-1 @max-[860px]:overflow-auto'}`}
+          >
             <div className="scroller min-h-0">
               <PoolTable
                 keys={all.keys}
@@ -73,16 +79,20 @@ export function ClassesView() {
                 says={`${fits} of ${all.pools} fit`}
                 request={request.asked}
               />
+              <AllotmentTable allotments={all.allotments} />
               <ClassTable classes={all.classes} pools={all.pools} />
             </div>
-            <RequestForm
-              request={request}
-              keys={all.keys}
-              classes={all.classes}
-              answer={places.data}
-              refusal={places.error?.message ?? null}
-              picked={picked}
-            />
+            {/* A sheet takes its place: one thing is filled in at a time. */}
+            {!sheet && (
+              <RequestForm
+                request={request}
+                keys={all.keys}
+                classes={all.classes}
+                answer={places.data}
+                refusal={places.error?.message ?? null}
+                picked={picked}
+              />
+            )}
           </div>
         </div>
       )}
