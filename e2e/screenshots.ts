@@ -87,10 +87,18 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.screenshot(shot('limit'));
 
   await ready(
-    `/?sheet=mapping.create&with=${given({ host: 'gate-1', array: 'lintel-1', volumes: ['timetable-3', 'timetable-4'] })}`,
+    `/classes?size=2+TiB&iops=8000&rules=${encodeURIComponent(
+      [
+        'media at least ssd-sata',
+        'protection at least 2',
+        'site is Nordkai',
+        'costPerTiB between 40 and 60',
+        'hours is not office hours',
+      ].join('\n'),
+    )}`,
   );
-  await expect(page.getByText(/4 of 4 paths to each volume/)).toBeVisible();
-  await page.screenshot(shot('map'));
+  await expect(page.getByText(/alone fits/)).toBeVisible();
+  await page.screenshot(shot('classes'));
 
   await ready('/');
   await page.keyboard.press('r');

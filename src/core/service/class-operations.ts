@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { readRule, ruleText, valueText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { changed, created, deleted } from '../estate/effects';
-import { rowOf, type ServiceClass } from '../estate/entities';
+import { rowOf, type Pool, type ServiceClass } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
@@ -286,6 +286,13 @@ const applySchema = z.object({
 /** What of its rules facts do not meet, in words. */
 const against = (view: EstateView, rules: readonly RequestRule[], facts: Facts): string[] =>
   judged(view, rules, facts).flatMap((one) => (one.outcome === 'pass' ? [] : [outcomeWords(one)]));
+
+/** What speaks against a pool for a class, or null. */
+export function againstClass(view: EstateView, own: ServiceClass, pool: Pool): string | null {
+  const headroom = asksHeadroom(own.rules) ? headroomsOf(view) : undefined;
+  const [first] = against(view, own.rules, poolFacts(view, pool, headroom));
+  return first ? `does not fit ${own.name}: ${first}` : null;
+}
 
 export const classApply: OperationType<z.output<typeof applySchema>> = {
   kind: 'class.apply',

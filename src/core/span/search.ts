@@ -27,7 +27,9 @@ type ToldKind =
   | 'siteLink'
   | 'witness'
   | 'loadLimit'
-  | 'tierPolicy';
+  | 'tierPolicy'
+  | 'serviceClass'
+  | 'allotment';
 
 export interface Hit {
   kind: ToldKind;
@@ -218,6 +220,14 @@ const sources: readonly Source<Kind>[] = [
       name: row.name,
       where: `tier policy of ${arrayOf(view, row).name}`,
     }),
+  }),
+  source({
+    kind: 'serviceClass',
+    tells: (_view, row) => ({ kind: 'serviceClass', id: row.id, name: row.name, where: 'service class' }),
+  }),
+  source({
+    kind: 'allotment',
+    tells: (_view, row) => ({ kind: 'allotment', id: row.id, name: row.name, where: 'allotment' }),
   }),
   source({
     kind: 'plan',

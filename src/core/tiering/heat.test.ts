@@ -6,6 +6,7 @@ import { workJob } from '../work/scheduler';
 import { poolUsage } from '../pool/usage';
 import { carryOut, codesOf, estateAfter, mounted, named, slots } from '../../../demo/workbench';
 import { GIB } from '../units/bytes';
+import { MINUTE } from '../units/duration';
 import { heatMoves, heatPieces } from './heat';
 
 const activity = {
@@ -97,4 +98,29 @@ test('where the fast media are full, cold extents make way for hot ones, two mov
 test('a pool of one class has nothing to place', () => {
   const { estate } = tiered();
   expect(codesOf(estate, { ...place, name: 'quay' })).toEqual(['pool-one-class']);
+});
+
+test('with a window the work waits for it, ends with it, and goes on in the next', () => {
+  const { estate, pool } = tiered({ full: true });
+  const window = { do: 'pool.heat-window', array: 'lintel-1', name: 'hold', from: 22, until: 23, rate: '2 MiB/s' };
+  carryOut(estate, [window], 'window');
+  carryOut(estate, [place], 'place');
+  const jobs = () => [...estate.table('job').values()].filter(({ kind }) => kind === 'pool-place-by-heat');
+  const [job] = jobs();
+  expect(new Date(job!.startedAt).getUTCHours()).toBe(22);
+  const before = onFlash(estate);
+  const newId = newIds('window');
+  const due = workJob(estate, job!, job!.startedAt + 30 * MINUTE, newId);
+  estate.apply(compacted(due.effects));
+  expect(onFlash(estate)).toBeGreaterThan(before);
+  const rest = heatMoves(estate, named(estate, 'pool', 'hold'));
+  expect(rest).toBeGreaterThan(0);
+  const over = workJob(estate, jobs()[0]!, job!.startedAt + 60 * MINUTE, newId);
+  estate.apply(compacted(over.effects));
+  expect(over.said).toMatch(/the window for moves is over; .* move in the next/);
+  expect(jobs()).toHaveLength(1);
+  expect(jobs()[0]!.startedAt).toBe(job!.startedAt + 24 * 60 * MINUTE);
+  expect(heatMoves(estate, named(estate, 'pool', 'hold'))).toBe(rest);
+  expect(brokenRules(estate)).toEqual([]);
+  expect(pool.id).toBe(jobs()[0]!.pool);
 });

@@ -1,4 +1,4 @@
-import { carryOut, estateAfter, mounted, named, slots } from '../../../../demo/workbench';
+import { carryOut, estateAfter, mounted, named, refusalsOf, slots } from '../../../../demo/workbench';
 import { GIB } from '../../units/bytes';
 import { rankPools } from './best-pool';
 
@@ -30,4 +30,24 @@ test('a pool whose drives are too busy comes after one that has room for more wo
   expect(quay.busy).toBeGreaterThan(1);
   expect(quay.says).toContain('too busy');
   expect(ranked[0]!.pool.name).toBe('tide');
+});
+
+test('only pools that fit the class asked for, which the volume is put under in the same go', () => {
+  const estate = estateAfter(mounted);
+  carryOut(
+    estate,
+    [
+      { do: 'class.create', name: 'far', rules: ['site is Molenhaven'] },
+      { do: 'class.create', name: 'near', rules: ['site is Nordkai'] },
+    ],
+    'classes',
+  );
+  const give = { do: 'storage.give', host: 'gate-1', size: '10 GiB', mount: false };
+  const refused = refusalsOf(estate, { ...give, class: 'far' });
+  expect(refused[0]).toMatchObject({ code: 'no-pool-fits' });
+  expect(refused[0]!.message).toContain('does not fit far: site is Nordkai, wanted site is Molenhaven');
+  expect(refusalsOf(estate, { ...give, class: 'nobody' })[0]).toMatchObject({ field: 'class' });
+  carryOut(estate, [{ ...give, class: 'near' }], 'give');
+  const [use] = [...estate.table('classUse').values()];
+  expect(estate.table('volume').get(use!.volume)!.name).toBe('gate-1');
 });

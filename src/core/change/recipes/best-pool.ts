@@ -1,10 +1,11 @@
 import { waysTo } from '../../attach/ways';
-import type { ArrayRow, Host, Pool, Transport } from '../../estate/entities';
+import type { ArrayRow, Host, Pool, ServiceClass, Transport } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { arrayOf } from '../../estate/relations';
 import { poolsBusy } from '../../performance/room';
 import { poolState, poolUsage, tiersOf } from '../../pool/usage';
 import { mediaFigures } from '../../raid/media';
+import { againstClass } from '../../service/class-operations';
 import { formatBytes, percentUsed, type Bytes } from '../../units/bytes';
 
 /** A pool as a place for new volumes of given hosts. */
@@ -28,7 +29,7 @@ const preference: Transport[] = ['fc', 'nvme-tcp', 'iscsi'];
 
 /**
  * Every pool, the best first: one that all hosts reach and that has room; one whose drives are not too busy already; then where most hosts are near; then the faster class; then the
- * one that promises least. A thin volume asks for room for a tenth of its size, a thick one for all.
+ * one that promises least. One that does not fit the class asked for is no place. A thin volume asks for room for a tenth of its size, a thick one for all.
  */
 export function rankPools(
   view: EstateView,
@@ -36,6 +37,7 @@ export function rankPools(
   bytes: Bytes,
   thick: boolean,
   transport: Transport | null,
+  wanted: ServiceClass | null = null,
 ): PoolOffer[] {
   const byArray = new Map<string, Transport[]>();
   const waysOf = (array: ArrayRow): Transport[] => {
@@ -66,7 +68,9 @@ export function rankPools(
             ? `only ${formatBytes(usage.availableBytes)} left`
             : pool.subscriptionLimit !== null && promised > pool.subscriptionLimit
               ? `would promise ${promised} %, its limit is ${pool.subscriptionLimit} %`
-              : null;
+              : wanted
+                ? againstClass(view, wanted, pool)
+                : null;
     const [tier] = tiersOf(usage);
     return {
       pool,

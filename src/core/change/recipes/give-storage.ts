@@ -18,6 +18,7 @@ import type { RecipeType, Written } from '../../operation/recipe';
 import { subjectOf } from '../../operation/refusal';
 import { parseBytes } from '../../units/bytes';
 import { MOST_AT_ONCE } from '../../volume/create-foretell';
+import { classChoices } from '../../service/class-operations';
 import { rankPools, type PoolOffer } from './best-pool';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 import { stopped } from '../../units/counted';
@@ -40,6 +41,7 @@ export const giveSchema = z.object({
   workload: z.string().optional(),
   activity: z.enum(activityKinds).optional().describe('What runs on it'),
   plan: z.string().optional().describe('A protection plan of its own; without it that of its workload'),
+  class: z.string().optional().describe('A service class: only pools that fit it, and it is watched from then on'),
 });
 export type GiveParams = z.output<typeof giveSchema>;
 type Params = GiveParams;
@@ -50,7 +52,10 @@ function choosePool(view: EstateView, asks: Inquiry, to: Receivers, p: Params): 
     asks.value(size, 'size', { kind: 'volume', name: p.name ?? to.name });
     return null;
   }
-  const offers = rankPools(view, to.hosts, size.value * p.count, p.provisioning === 'thick', p.transport ?? null);
+  const wanted = p.class ? asks.find('serviceClass', p.class, 'class') : null;
+  if (wanted === undefined) return null;
+  const thick = p.provisioning === 'thick';
+  const offers = rankPools(view, to.hosts, size.value * p.count, thick, p.transport ?? null, wanted);
   const [array = '', pool = ''] = p.pool?.split('/') ?? [];
   const chosen = p.pool
     ? offers.find((one) => one.array.name === array && one.pool.name === pool)
@@ -234,6 +239,7 @@ export const giveFields = {
   workload: folded(pick('Workload')),
   activity: folded('What runs on it'),
   plan: folded(pick('Protection plan')),
+  class: folded(pick('Service class')),
 };
 
 export const giveStorage: RecipeType<Params> = {
@@ -280,6 +286,7 @@ export const giveStorage: RecipeType<Params> = {
           ...(p.activity ? { activity: p.activity } : {}),
           ...(p.plan ? { plan: p.plan } : {}),
         },
+        ...(p.class ? [{ do: 'class.apply', array: array.name, class: p.class, volumes: names }] : []),
         ...(transport === 'fc' ? zoningSteps(view, to, array) : []),
         ...(transport === 'iscsi' ? loginSteps(view, to, array) : []),
         ...(subsystem?.steps ?? []),
@@ -344,6 +351,10 @@ export const giveStorage: RecipeType<Params> = {
         ],
         says: 'Who makes copies of it.',
       },
+      class: {
+        choices: [{ value: '', label: 'None' }, ...classChoices(view)],
+        says: 'Only pools that fit it; a finding tells when they no longer do.',
+      },
     };
     if (!to || to.hosts.length === 0) return { fields };
     fields.cluster!.says = to.cluster
@@ -358,6 +369,7 @@ export const giveStorage: RecipeType<Params> = {
       bytes,
       draftText(draft, 'provisioning') === 'thick',
       transports.find((one) => one === wanted) ?? null,
+      lookUp(view, 'serviceClass', draftText(draft, 'class')) ?? null,
     );
     fields.pool!.choices = offers.map((one) => ({
       value: `${one.array.name}/${one.pool.name}`,
