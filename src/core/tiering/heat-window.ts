@@ -94,13 +94,18 @@ export const poolHeatWindow: OperationType<z.output<typeof schema>> = {
   },
   foretell(view, draft) {
     const array = draftArray(view, draft);
-    const fields: Foretold['fields'] = { array: { choices: arrayChoices(view) }, name: {} };
+    const fields: Foretold['fields'] = {
+      array: { choices: arrayChoices(view) },
+      name: {},
+      from: { says: 'Empty, they move when somebody asks.' },
+      until: { says: 'The same hour as from: all day. Both empty: when somebody asks.' },
+      rate: { says: 'Empty for what its groups can spare.' },
+    };
     if (!array) return { fields };
     fields.name!.choices = realPools(view, array.id).map(({ name }) => ({ value: name, label: name }));
     const pool = lookUp(view, 'pool', draftText(draft, 'name'), array.id);
     if (pool) {
       fields.from = { says: `Now ${windowWords(pool)}.` };
-      fields.until = { says: 'The same hour as from: all day. Both empty: when somebody asks.' };
       fields.rate = {
         says: `Its groups can spare ${formatBytes(heatRate(view, { ...pool, heatRate: null }))} a second now.`,
       };
