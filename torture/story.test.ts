@@ -5,13 +5,17 @@ import { estateDocument, estateFromDocument, estateToDocument } from '@/core/est
 import { Overlay } from '@/core/estate/estate';
 import { randomFrom } from '@/core/estate/random';
 import { brokenRules } from '@/core/rules/book';
+import { classes } from '../demo/classes';
 import { LAB_START } from '../demo/hardware';
+import { load } from '../demo/load';
 import { protectedDemo } from '../demo/protection';
-import { differences } from '../demo/workbench';
+import { carryOut, differences } from '../demo/workbench';
 import { askables, randomOperation } from './random-operation';
 import { Story } from './story';
 
 const estate = protectedDemo();
+// With limits, tier policies, classes and allotments, so that what hangs on them can be done.
+carryOut(estate, [...load, ...classes], 'asked');
 const lives = fc.integer({ min: 0, max: 1_000_000 }).map((seed) => `life ${seed}`);
 
 function lived(seed: string, steps: number): Story {
