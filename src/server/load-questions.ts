@@ -2,7 +2,7 @@ import { asQueue } from '@/core/performance/as-queue';
 import { Book } from '@/core/performance/book';
 import { SLOT } from '@/core/performance/choices';
 import { failureStates } from '@/core/performance/failure-states';
-import { quantileOf } from '@/core/performance/row';
+import { figuresOfRow, quantileOf } from '@/core/performance/row';
 import { hadBeen } from '@/core/performance/had-been';
 import { roomOf } from '@/core/performance/room';
 import { slotOf } from '@/core/performance/profile';
@@ -22,8 +22,12 @@ import { byName } from '@/core/operation/draft';
 import { simulateInParts } from '@/core/qos/simulate';
 import type { LoadModel } from '@/core/performance/shape';
 import { whole } from '@/core/units/in-parts';
+import { limitWeek } from '@/core/performance/limit-week';
 import { loadWhatIf, type LoadDifference, type LoadQuestion } from '@/core/performance/what-if';
-import { MINUTE, type Milliseconds } from '@/core/units/duration';
+import { dayOf } from '@/core/space/history';
+import { loadRunway } from '@/core/space/load-runway';
+import { DAY, MINUTE, type Milliseconds } from '@/core/units/duration';
+import { readDaysOf } from '@/store/load-rows';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 
@@ -108,14 +112,31 @@ function simulated(
 }
 
 /** What every resource of an array has left, now and with one thing lost. */
-export function room({ estate }: Plant, id: string): RoomAnswer {
+export function room({ estate, store, lab }: Plant, id: string): RoomAnswer {
   const array = estate.table('array').get(id);
   if (!array) throw unknown(id);
+  const states = failureStates(estate, id);
+  const capacity = new Map(states[0]!.model.resources.map((one) => [one.id, one.capacity]));
+  const from = lab.now - TREND_DAYS * DAY;
   return {
     array: array.name,
-    rooms: roomOf(failureStates(estate, id)).filter((one) => one.array === id),
+    rooms: roomOf(states)
+      .filter((one) => one.array === id)
+      .map((one) => ({
+        ...one,
+        usedUp: loadRunway(
+          one,
+          readDaysOf(store.db, one.id, from).map(({ at, row }) => ({
+            day: dayOf(at),
+            rho: figuresOfRow(row).used / capacity.get(one.id)!,
+          })),
+        ),
+      })),
   };
 }
+
+/** Days that are laid on a line to see when headroom is used up. */
+const TREND_DAYS = 90;
 
 /** What a span would have been, had a volume been limited so. */
 export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {
@@ -152,6 +173,7 @@ export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {
     slots: slotOf(to) - slotOf(from),
     volumes: shown,
     neighbour: neighbour && { id: neighbour.id, name: neighbour.name },
+    week: variants[0]?.iops ? limitWeek(model, index, variants[0].iops) : null,
     variants: runs.map(({ label, rows, whole, heldSlots, lateS }) => {
       const busiest = [...resources.values()]
         .map(({ id, name }) => ({ name, rho: whole.get(id)?.mostRho ?? 0 }))

@@ -116,3 +116,12 @@ export const readAllHours = (
     at: number;
     data: Buffer;
   }>;
+
+/** Days of one subject, in their order. */
+export const readDaysOf = (db: Db, subject: string, from: Milliseconds): { at: Milliseconds; row: LoadRow }[] =>
+  (
+    db.prepare('SELECT at, data FROM load_day WHERE subject = ? AND at >= ? ORDER BY at').all(subject, from) as {
+      at: Milliseconds;
+      data: Uint8Array;
+    }[]
+  ).map(({ at, data }) => ({ at, row: unpackRow(data) }));

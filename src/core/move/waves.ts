@@ -82,7 +82,7 @@ export function planWaves({
     }
   const made = tasksOf(moves, names, resources);
   if (!Array.isArray(made)) return made;
-  const open: Windows = windows ? [...windows].sort((a, b) => a[0] - b[0]) : [[0, Infinity]];
+  const open: Windows = windows && windows.length > 0 ? [...windows].sort((a, b) => a[0] - b[0]) : [[0, Infinity]];
   carriedOut(made, resources, open);
   const left = made.reduce((sum, task) => sum + task.left, 0);
   if (made.some(({ finishS }) => finishS < 0)) {

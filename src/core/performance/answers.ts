@@ -2,6 +2,7 @@ import type { Milliseconds } from '../units/duration';
 import type { QueueOf } from './as-queue';
 import type { Variant } from './had-been';
 import type { LimitFigures } from './limit-fields';
+import type { LimitWeek } from './limit-week';
 import type { ResourceRoom } from './room';
 import type { LimitProposal } from './solve-limit';
 import type { LoadSummary } from './top';
@@ -130,6 +131,8 @@ export interface EffectAnswer {
   }[];
   volumes: { id: string; name: string }[];
   neighbour: { id: string; name: string } | null;
+  /** By hour of the week, of the first variant. */
+  week: LimitWeek | null;
 }
 
 export interface ProposalAnswer {
@@ -151,7 +154,8 @@ export interface QueueAnswer extends QueueOf {
 }
 export interface RoomAnswer {
   array: string;
-  rooms: ResourceRoom[];
+  /** With when it is used up, in words. */
+  rooms: (ResourceRoom & { usedUp: string })[];
 }
 
 /** A limit with its volumes; `held` is the share of what they did in the last day that waited for some limit. */

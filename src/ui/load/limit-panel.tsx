@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import type { EffectAnswer, SpanSeconds, SubjectLoad } from '@/core/performance/answers';
 import { api } from '../api/client';
 import { usePlace } from '../shell/place';
+import { WeekStrip } from './week-strip';
 import { SimulatePanel } from './simulate-panel';
 import { percentText, rateText, waitText, whenText } from './words';
 
@@ -173,6 +174,7 @@ export function LimitPanel({
           </table>
         </div>
       )}
+      {data?.week && <WeekStrip week={data.week} />}
       {valid && victim && (
         <SimulatePanel
           key={`${victim.id} ${iops}`}

@@ -3,14 +3,14 @@ import { useQueries, useQuery } from '@tanstack/react-query';
 import { api } from '../api/client';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
-import type { ResourceRoom } from '@/core/performance/room';
+import type { RoomAnswer } from '@/core/performance/answers';
 import { TryPanel } from './try-panel';
 import { percentText } from './words';
 
 const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 const hourText = (hour: number): string => `${days[Math.floor(hour / 24)]} ${String(hour % 24).padStart(2, '0')}:00`;
 
-const columns: AnyColumn<ResourceRoom>[] = [
+const columns: AnyColumn<RoomAnswer['rooms'][number]>[] = [
   { head: 'Resource', value: ({ name }) => name, kind: 'name' },
   { head: 'Kind', value: ({ kind }) => ({ group: 'RAID group', isl: 'link' })[kind] ?? kind, kind: 'muted' },
   { head: 'Busiest hour', value: ({ rho }) => rho, cell: ({ rho }) => percentText(rho), kind: 'number' },
@@ -23,6 +23,12 @@ const columns: AnyColumn<ResourceRoom>[] = [
     cell: ({ room }) => (room < 0 ? `✕ ${(1 - room).toFixed(1)} times what it is good for` : percentText(room)),
     kind: 'number',
     className: ({ room }) => (room < 0 ? 'font-[640] text-red' : ''),
+  },
+  {
+    head: 'Used up',
+    value: ({ usedUp }) => usedUp,
+    kind: 'muted',
+    title: () => 'By how its daily means grew in the last ninety days',
   },
 ];
 
