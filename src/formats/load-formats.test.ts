@@ -1,4 +1,7 @@
+import { hoursOfWeek } from '@/core/copies/activity';
+import { weekShapes } from '@/core/kinds/activity';
 import { activityOf, readTrace } from './io-trace';
+import { holdsRates, readRates } from './load-rates';
 import { writeOpenMetrics } from './openmetrics';
 
 const csv = `time,volume,offset,size,type
@@ -66,4 +69,49 @@ test('metrics are escaped and ended', () => {
   ).toBe(
     '# TYPE trabes_volume_iops gauge\n# HELP trabes_volume_iops I/O a second\ntrabes_volume_iops{volume="a\\"b\\\\c"} 1.5\n# EOF\n',
   );
+});
+
+describe('measured rates', () => {
+  test('means over time, sizes, bursts; rows that cannot be read are told', () => {
+    const read = readRates(`time,volume,reads,writes,bytes
+0,lintel-1/tickets,100,0,819200
+60,lintel-1/tickets,300,100,3276800
+120,lintel-1/tickets,many,0,0
+120,lintel-1/tickets,100,0,819200
+110,lintel-1/tickets,1,1,1
+,lintel-1/tickets,1,1,1
+180,,1,1,1
+`);
+    if (!read.ok) throw new Error(read.message);
+    expect(read.problems.map(({ line }) => line)).toEqual([4, 6, 7, 8]);
+    const [one] = read.activities;
+    expect(one).toMatchObject({ line: 2, volume: 'lintel-1/tickets', seconds: 180, ioBytes: 8192, week: null });
+    expect(one!.reads).toBeCloseTo(500 / 3, 9);
+    expect(one!.writes).toBeCloseTo(100 / 3, 9);
+    expect(one!.burst).toBeCloseTo(2, 9);
+  });
+
+  test('the week is the shape that its hours fit best, once a day was seen', () => {
+    for (const shape of weekShapes) {
+      const monday = Date.parse('2031-04-14T00:00:00Z');
+      const rows = Array.from({ length: 7 * 24 }, (_, hour) => {
+        const rate = (100 * hoursOfWeek(shape)[hour]!).toFixed(3);
+        return `${new Date(monday + hour * 3_600_000).toISOString()},a,${rate},0,1000`;
+      });
+      const read = readRates(['time,volume,reads,writes,bytes', ...rows].join('\n'));
+      expect(read.ok && read.activities[0]!.week).toBe(shape);
+      const short = readRates(['time,volume,reads,writes,bytes', ...rows.slice(0, 5)].join('\n'));
+      expect(short.ok && short.activities[0]!.week).toBeNull();
+    }
+  });
+
+  test('what is rates and what is single I/Os is seen at the head; a column that is missing is named', () => {
+    expect(holdsRates('time,volume,reads,writes,bytes\n')).toBe(true);
+    expect(holdsRates('time,volume,offset,size,type\n')).toBe(false);
+    expect(holdsRates('')).toBe(false);
+    expect(readRates('time,reads,writes\n')).toMatchObject({
+      ok: false,
+      message: 'The measurements have no column volume, bytes.',
+    });
+  });
 });

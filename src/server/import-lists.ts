@@ -6,7 +6,9 @@ import { Overlay, type EstateView } from '@/core/estate/estate';
 import { lookUp } from '@/core/operation/inquiry';
 import { readHostsCsv } from '@/formats/hosts-csv';
 import { readCalendar } from '@/formats/icalendar';
-import { activityOf, readTrace } from '@/formats/io-trace';
+import type { WeekShape } from '@/core/kinds/activity';
+import { activityOf, readTrace, type TracedActivity, type TraceProblem } from '@/formats/io-trace';
+import { holdsRates, readRates } from '@/formats/load-rates';
 import { inOrder, operationFor, readZoning } from '@/formats/zoning-file';
 import type { Trabes } from './instance';
 import { Problem } from './problem';
@@ -159,10 +161,24 @@ export async function importCalendar(instance: Trabes, text: string, watching: W
 /** Lines of a trace that are told one by one; of more only how many. */
 const TOLD_LINES = 200;
 
-/** A trace of block I/O: what it says of each volume becomes its activity; lines that cannot be read are told. */
-export async function importTrace(instance: Trabes, text: string, watching: Watching = {}): Promise<ImportReport> {
-  const read = readTrace(text);
+type Seen = Pick<TracedActivity, 'line' | 'volume' | 'reads' | 'writes' | 'ioBytes' | 'burst'> & {
+  sequential?: boolean;
+  week?: WeekShape | null;
+};
+
+/** What single I/Os or measured rates say of volumes, and what could not be read. */
+function seenIn(text: string): { seen: Seen[]; problems: TraceProblem[] } {
+  const rates = holdsRates(text);
+  const read = rates ? readRates(text) : readTrace(text);
   if (!read.ok) throw new Problem(422, 'trace-row', read.message, read.mend);
+  return { seen: 'activities' in read ? read.activities : activityOf(read.rows), problems: read.problems };
+}
+
+/**
+ * A trace of block I/O, or measured rates: what it says of each volume becomes its activity; lines that cannot be read are told.
+ */
+export async function importTrace(instance: Trabes, text: string, watching: Watching = {}): Promise<ImportReport> {
+  const read = seenIn(text);
   const { estate } = instance.plant;
   const volumeOf = (called: string) => {
     const [array, name] = called.includes('/') ? (called.split('/', 2) as [string, string]) : [null, called];
@@ -182,7 +198,7 @@ export async function importTrace(instance: Trabes, text: string, watching: Watc
         wants: () => null,
         problems: [{ message, mend }],
       })),
-      ...activityOf(read.rows).map(({ line, volume: called, reads, writes, ioBytes, sequential, burst }) => {
+      ...read.seen.map(({ line, volume: called, reads, writes, ioBytes, sequential, burst, week }) => {
         const volume = volumeOf(called);
         const rounded = (value: number) => Number(value.toPrecision(4));
         return {
@@ -199,7 +215,8 @@ export async function importTrace(instance: Trabes, text: string, watching: Watc
                   reads: rounded(reads),
                   writes: rounded(writes),
                   ioSize: `${ioBytes} B`,
-                  pattern: sequential ? 'sequential' : 'random',
+                  ...(sequential === undefined ? {} : { pattern: sequential ? 'sequential' : 'random' }),
+                  ...(week ? { week } : {}),
                   burst: rounded(burst),
                 },
           problems:

@@ -230,7 +230,7 @@ export function openApi(): object {
       '/load/limits': get('Every limit, on whom it is put, and how much it holds back'),
       '/load/import': {
         post: {
-          summary: 'Turn a trace of block I/O into what is known of volumes, with a report a line',
+          summary: 'Turn a trace of block I/O, or measured rates, into what is known of volumes, with a report a line',
           requestBody: { required: true, content: { 'text/plain': { schema: { type: 'string' } } } },
           responses: { '201': ok('The report'), ...problems },
         },

@@ -59,14 +59,14 @@ A,zone,ticket-3_hba0__lintel-1,ordinary,ticket-3_hba0; lintel-1_a0; lintel-1_b0,
 
 export const traceList: ListKind = {
   title: 'Read a trace',
-  line: 'CSV, or the text of a block layer; one I/O a line',
+  line: 'CSV, or the text of a block layer; one I/O a line, or measured rates',
   label: 'Trace of block I/O',
   accept: '.csv,.txt,text/csv,text/plain',
   placeholder: 'time,volume,offset,size,type',
   example: `time,volume,offset,size,type
 0.000,lintel-1/tickets,1048576,8192,read
 0.004,lintel-1/tickets,2097152,8192,write`,
-  hint: 'Times are seconds from the beginning and never run back; offsets and sizes are bytes. In the text of a block layer what is queued counts, and a line # volume array/name says which volume it is.',
+  hint: 'Times are seconds from the beginning and never run back; offsets and sizes are bytes. In the text of a block layer what is queued counts, and a line # volume array/name says which volume it is. Measured rates have the columns time, volume, reads, writes and bytes, a second each; a row holds until the next.',
   later: 'Nothing is known of the volumes anew before you review and run the change.',
   column: 'Volume',
   send: api.importTrace,
