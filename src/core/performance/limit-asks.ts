@@ -20,6 +20,7 @@ export const onWhom = {
   volumes: z.array(z.string()).default([]).describe('Volumes it is put on'),
   workload: z.string().optional().describe('Or all volumes of a workload'),
   host: z.string().optional().describe('Or all that a host works with'),
+  consumer: z.string().optional().describe('Or all that a consumer took from its allotment'),
 };
 
 export const limitChoices = (view: EstateView, array: ArrayRow | undefined): Choice[] =>
@@ -36,12 +37,26 @@ export const volumeChoices = (view: EstateView, array: ArrayRow | undefined): Ch
         .map(({ name }) => ({ value: name, label: name }))
     : [];
 
+export const consumerChoices = (view: EstateView): Choice[] => [
+  { value: '', label: 'None' },
+  ...[...view.table('allotment').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
+];
+
 export const workloadChoices = (view: EstateView): Choice[] => [
   { value: '', label: 'None' },
   ...[...view.table('workload').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
 ];
 
-export type OnWhom = { volumes: string[]; workload?: string | undefined; host?: string | undefined };
+export type OnWhom = {
+  volumes: string[];
+  workload?: string | undefined;
+  host?: string | undefined;
+  consumer?: string | undefined;
+};
+/** What a use of a limit refers to. */
+export type LimitedKind = 'volume' | 'workload' | 'host' | 'allotment';
+export const fieldOf = (kind: LimitedKind): string =>
+  ({ volume: 'volumes', workload: kind, host: kind, allotment: 'consumer' })[kind];
 
 /** New uses of a limit, those that are there left out. */
 export function askUses(
@@ -54,12 +69,12 @@ export function askUses(
 ): LimitUse[] {
   const standing = view.table('limitUse').by('loadLimit', limit);
   const uses: LimitUse[] = [];
-  const put = (field: 'volume' | 'workload' | 'host', row: { id: string; name: string } | undefined) => {
+  const put = (field: LimitedKind, row: { id: string; name: string } | undefined) => {
     if (!row) return;
     if (standing.some((use) => use[field] === row.id)) {
       asks.refuse({
         code: 'limit-there-already',
-        field: field === 'volume' ? 'volumes' : field,
+        field: fieldOf(field),
         subject: subjectOf(field, row),
         message: `${row.name} is under this limit already.`,
         mend: 'Leave it out.',
@@ -71,6 +86,7 @@ export function askUses(
   for (const ref of new Set(p.volumes)) put('volume', askVolume(asks, array, ref));
   if (p.workload) put('workload', asks.find('workload', p.workload, 'workload'));
   if (p.host) put('host', asks.find('host', p.host, 'host'));
+  if (p.consumer) put('allotment', asks.find('allotment', p.consumer, 'consumer'));
   return uses;
 }
 
@@ -138,10 +154,11 @@ export const onWhomForm = (word: 'On' | 'Off') => ({
   volumes: several(`${word} volumes`),
   workload: pick('Or a workload'),
   host: folded(pick('Or a host')),
+  consumer: folded(pick('Or a consumer')),
 });
 
 export const whomWords = (p: OnWhom, nobody = 'nothing'): string =>
-  p.volumes.length > 0 ? someOf(p.volumes) : (p.workload ?? p.host ?? nobody);
+  p.volumes.length > 0 ? someOf(p.volumes) : (p.workload ?? p.host ?? p.consumer ?? nobody);
 
 /** Choices of hosts, none first. */
 export const hostOrNone = (view: EstateView): Choice[] => [{ value: '', label: 'None' }, ...hostChoices(view)];
@@ -153,7 +170,7 @@ export const askSomebody = (asks: Inquiry, limit: LoadLimit, named: number): voi
       code: 'limit-on-nothing',
       field: 'volumes',
       subject: subjectOf('loadLimit', limit),
-      message: 'No volume, workload or host is named.',
+      message: 'No volume, workload, host or consumer is named.',
       mend: 'Name at least one.',
     });
 };

@@ -25,6 +25,7 @@ import {
   volumeChoices,
   whomWords,
   workloadChoices,
+  consumerChoices,
 } from './limit-asks';
 
 const createSchema = z.object({ array: z.string(), name: z.string(), ...onWhom, ...limitParams });
@@ -43,6 +44,7 @@ export const limitCreate: OperationType<z.output<typeof createSchema>> = {
       ...limitForm,
       workload: folded(pick('Or a workload')),
       host: folded(pick('Or a host')),
+      consumer: folded(pick('Or a consumer')),
     },
   },
   title: (p) => `Set limit ${p.name} on ${whomWords(p, 'nothing yet')}`,
@@ -81,6 +83,7 @@ export const limitCreate: OperationType<z.output<typeof createSchema>> = {
           choices: hostOrNone(view),
           says: 'Whatever it works with on this array.',
         },
+        consumer: { choices: consumerChoices(view), says: 'Whatever it took from its allotment on this array.' },
         ...limitForetold(view, draft, noFigures, draftVolumes(view, array, draft)),
       },
     };

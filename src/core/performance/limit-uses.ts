@@ -25,6 +25,9 @@ import {
   volumeChoices,
   whomWords,
   workloadChoices,
+  consumerChoices,
+  fieldOf,
+  type LimitedKind,
 } from './limit-asks';
 
 const applySchema = z.object({ array: z.string(), limit: z.string(), ...onWhom });
@@ -32,7 +35,8 @@ const applySchema = z.object({ array: z.string(), limit: z.string(), ...onWhom }
 export const limitApply: OperationType<z.output<typeof applySchema>> = {
   kind: 'limit.apply',
   verb: 'Put a limit on volumes',
-  summary: 'Puts a limit that there is on more volumes, on a workload or on a host. The tightest of several applies.',
+  summary:
+    'Puts a limit that there is on more volumes, on a workload, a host or a consumer. The tightest of several applies.',
   schema: applySchema,
   form: {
     columns: [3, 4, 7],
@@ -80,6 +84,7 @@ export const limitApply: OperationType<z.output<typeof applySchema>> = {
           choices: hostOrNone(view),
           says: 'Whatever it works with on this array.',
         },
+        consumer: { choices: consumerChoices(view), says: 'Whatever it took from its allotment on this array.' },
       },
     };
   },
@@ -90,7 +95,7 @@ const liftSchema = applySchema;
 export const limitLift: OperationType<z.output<typeof liftSchema>> = {
   kind: 'limit.lift',
   verb: 'Take a limit off',
-  summary: 'Takes a limit off volumes, a workload or a host; for others it goes on holding.',
+  summary: 'Takes a limit off volumes, a workload, a host or a consumer; for others it goes on holding.',
   schema: liftSchema,
   form: {
     columns: [3, 4, 7],
@@ -109,7 +114,7 @@ export const limitLift: OperationType<z.output<typeof liftSchema>> = {
     if (!array || !limit) return refused(asks.refusals);
     const standing = view.table('limitUse').by('loadLimit', limit.id);
     const going: LimitUse[] = [];
-    const take = (field: 'volume' | 'workload' | 'host', row: { id: string; name: string } | undefined) => {
+    const take = (field: LimitedKind, row: { id: string; name: string } | undefined) => {
       if (!row) return;
       const use = standing.find((one) => one[field] === row.id);
       if (use) {
@@ -119,17 +124,18 @@ export const limitLift: OperationType<z.output<typeof liftSchema>> = {
       const covered = field === 'volume' && limitedVolumes(view, limit).has(row.id);
       asks.refuse({
         code: 'limit-not-there',
-        field: field === 'volume' ? 'volumes' : field,
+        field: fieldOf(field),
         subject: subjectOf(field, row),
         message: covered
-          ? `${row.name} is under ${limit.name} by its workload or host, not by itself.`
+          ? `${row.name} is under ${limit.name} by its workload, host or consumer, not by itself.`
           : `${limit.name} is not on ${row.name}.`,
-        mend: covered ? 'Take it off the workload or the host.' : 'Leave it out.',
+        mend: covered ? 'Take it off the workload, the host or the consumer.' : 'Leave it out.',
       });
     };
     for (const ref of new Set(p.volumes)) take('volume', askVolume(asks, array, ref));
     if (p.workload) take('workload', asks.find('workload', p.workload, 'workload'));
     if (p.host) take('host', asks.find('host', p.host, 'host'));
+    if (p.consumer) take('allotment', asks.find('allotment', p.consumer, 'consumer'));
     askSomebody(asks, limit, going.length);
     if (asks.refusals.length > 0) return refused(asks.refusals);
     return planned({
@@ -142,7 +148,7 @@ export const limitLift: OperationType<z.output<typeof liftSchema>> = {
   foretell(view, draft) {
     const limit = draftLimit(view, draft);
     const uses = limit ? view.table('limitUse').by('loadLimit', limit.id) : [];
-    const named = <K extends 'volume' | 'workload' | 'host'>(kind: K): Choice[] =>
+    const named = <K extends LimitedKind>(kind: K): Choice[] =>
       uses.flatMap((use) => {
         const id = use[kind];
         const row = id === null ? undefined : view.table(kind).get(id);
@@ -154,6 +160,7 @@ export const limitLift: OperationType<z.output<typeof liftSchema>> = {
         volumes: { choices: named('volume'), says: 'For others it goes on holding.' },
         workload: { choices: [{ value: '', label: 'None' }, ...named('workload')] },
         host: { choices: [{ value: '', label: 'None' }, ...named('host')] },
+        consumer: { choices: [{ value: '', label: 'None' }, ...named('allotment')] },
       },
     };
   },

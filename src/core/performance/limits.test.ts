@@ -115,6 +115,27 @@ test('what is left: with one controller lost the other carries all', () => {
   expect(idle.worst).toBeCloseTo(busiest!.rho, 1);
 });
 
+test('a limit on a consumer holds for what it took, and for what it takes later, until it is taken off', () => {
+  const estate = at();
+  const desk = { array: 'lintel-1', limit: 'quiet', consumer: 'Desk' };
+  carryOut(
+    estate,
+    [
+      { do: 'allotment.create', name: 'Desk', size: '1 TiB' },
+      { ...limit, volumes: [], consumer: 'Desk' },
+    ],
+    'desk',
+  );
+  expect(servedOf(estate).served).toBeGreaterThan(2000);
+  carryOut(estate, [{ do: 'allotment.take', allotment: 'Desk', array: 'lintel-1', volumes: ['tickets-1'] }], 'take');
+  expect(servedOf(estate).served).toBeLessThanOrEqual(505);
+  expect(codesOf(estate, { do: 'limit.lift', ...desk, consumer: undefined, volumes: ['tickets-1'] })).toEqual([
+    'limit-not-there',
+  ]);
+  carryOut(estate, [{ do: 'limit.lift', ...desk }], 'lift');
+  expect(servedOf(estate).served).toBeGreaterThan(2000);
+});
+
 test('volumes, workloads and hosts that go take their uses of limits along', () => {
   const estate = at();
   carryOut(estate, [

@@ -4,7 +4,7 @@ import type { EstateView } from '../estate/estate';
 import { densityLimit } from '../qos/cost';
 import { byName } from '../operation/draft';
 import type { LoadVolume, ModelLimit } from './shape';
-/** Volumes that a limit is put on, by themselves, by their workload or by a host that works with them. */
+/** Volumes that a limit is put on, by themselves, by their workload, by a host that works with them or by the consumer who took them. */
 export function limitedVolumes(view: EstateView, limit: LoadLimit): Set<string> {
   const found = new Set<string>();
   const add = (id: string) => {
@@ -14,6 +14,8 @@ export function limitedVolumes(view: EstateView, limit: LoadLimit): Set<string> 
   for (const use of view.table('limitUse').by('loadLimit', limit.id)) {
     if (use.volume !== null) add(use.volume);
     if (use.workload !== null) for (const volume of view.table('volume').by('workload', use.workload)) add(volume.id);
+    if (use.allotment !== null)
+      for (const { volume } of view.table('allotmentUse').by('allotment', use.allotment)) add(volume);
     if (use.host !== null)
       for (const device of view.table('hostDevice').by('host', use.host)) add(leadOf(view, device.volume));
   }

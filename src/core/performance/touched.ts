@@ -14,6 +14,7 @@ const all: ReadonlySet<Kind> = new Set<Kind>([
   'mapping',
   'loadLimit',
   'limitUse',
+  'allotmentUse',
   'isl',
   'switch',
   'fabric',

@@ -245,7 +245,13 @@ export const allotmentDelete: OperationType<z.output<typeof deleteSchema>> = {
       device: record,
       title: `Dissolve the allotment of ${row.name}`,
       takes: SECOND,
-      effects: [deleted('allotment', row)],
+      effects: [
+        ...view
+          .table('limitUse')
+          .by('allotment', row.id)
+          .map((use) => deleted('limitUse', use)),
+        deleted('allotment', row),
+      ],
     });
   },
   foretell: (view, draft) => {
