@@ -3,6 +3,8 @@ import type { ResourceRoom } from '../performance/room';
 
 /** Utilisation is looked at in parts of a billion, for the forecast counts in whole numbers. */
 const PARTS = 1e9;
+/** Days whose mean is the level from which it grows: a week, so that no single day counts. */
+const RECENT = 7;
 /** Far above whatever utilisation may come to. */
 const WHOLE = 1000 * PARTS;
 
@@ -17,9 +19,13 @@ export function loadRunway(
   if (room <= 0) return 'used up';
   if (worst <= 0) return 'never asked';
   const series = days.map(({ day, rho }): Sample => ({ day, bytes: Math.round(rho * PARTS) }));
-  const last = series.at(-1);
-  if (!last) return 'too few days on record';
+  const recent = series.slice(-RECENT);
+  if (recent.length === 0) return 'too few days';
+  const level = recent.reduce((sum, { bytes }) => sum + bytes, 0) / recent.length;
   // The limit lies above the worst hour by as much as the mean may still grow.
   const limit = worst / (1 - room);
-  return runwayWords(forecast(series, WHOLE, Math.min(WHOLE, Math.floor((last.bytes * limit) / worst))));
+  const answer = forecast(series, WHOLE, Math.min(WHOLE, Math.floor((level * limit) / worst)));
+  return runwayWords(answer)
+    .replace(/^never: it /, '')
+    .replace(' on record', '');
 }

@@ -11,23 +11,35 @@ const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 const hourText = (hour: number): string => `${days[Math.floor(hour / 24)]} ${String(hour % 24).padStart(2, '0')}:00`;
 
 const columns: AnyColumn<RoomAnswer['rooms'][number]>[] = [
-  { head: 'Resource', value: ({ name }) => name, kind: 'name' },
-  { head: 'Kind', value: ({ kind }) => ({ group: 'RAID group', isl: 'link' })[kind] ?? kind, kind: 'muted' },
+  { head: 'Resource', value: ({ name }) => name, kind: 'name', width: 'whitespace-nowrap' },
+  {
+    head: 'Kind',
+    value: ({ kind }) => ({ group: 'RAID group', isl: 'link' })[kind] ?? kind,
+    kind: 'muted',
+    width: 'whitespace-nowrap',
+  },
   { head: 'Busiest hour', value: ({ rho }) => rho, cell: ({ rho }) => percentText(rho), kind: 'number' },
-  { head: 'With one thing lost', value: ({ worst }) => worst, cell: ({ worst }) => percentText(worst), kind: 'number' },
-  { head: 'Which', value: ({ worstState }) => worstState, kind: 'muted' },
-  { head: 'When', value: ({ hour }) => hour, cell: ({ hour }) => hourText(hour), kind: 'muted' },
+  { head: 'One thing lost', value: ({ worst }) => worst, cell: ({ worst }) => percentText(worst), kind: 'number' },
+  { head: 'Which', value: ({ worstState }) => worstState, kind: 'muted', width: 'whitespace-nowrap' },
+  {
+    head: 'When',
+    value: ({ hour }) => hour,
+    cell: ({ hour }) => hourText(hour),
+    kind: 'muted',
+    width: 'whitespace-nowrap',
+  },
   {
     head: 'Left',
     value: ({ room }) => room,
-    cell: ({ room }) => (room < 0 ? `✕ ${(1 - room).toFixed(1)} times what it is good for` : percentText(room)),
+    cell: ({ room }) => (room < 0 ? `✕ ${(1 - room).toFixed(1)} times its limit` : percentText(room)),
     kind: 'number',
     className: ({ room }) => (room < 0 ? 'font-[640] text-red' : ''),
   },
   {
-    head: 'Used up',
+    head: 'Used up in',
     value: ({ usedUp }) => usedUp,
     kind: 'muted',
+    width: 'whitespace-nowrap',
     title: () => 'By how its daily means grew in the last ninety days',
   },
 ];
