@@ -94,6 +94,24 @@ test('a trace with two bad lines: they are told, the others become what is known
   );
 });
 
+test('measured rates are read as well: a row that is none is told, the rest becomes what is known', async ({
+  page,
+}) => {
+  await page.goto('/load?sheet=io-trace');
+  const sheet = page.getByRole('complementary');
+  await sheet
+    .getByLabel('Trace of block I/O')
+    .fill(
+      ['time,volume,reads,writes,bytes', '0,lintel-1/scanner,100,0,819200', '60,lintel-1/scanner,many,0,0'].join('\n'),
+    );
+  await sheet
+    .getByRole('button', { name: /^(Read|Check)/ })
+    .first()
+    .click();
+  await expect(sheet.getByText(/Line 3: its reads are no rate/)).toBeVisible();
+  await expect(sheet.getByText(/scanner: Files/)).toBeVisible();
+});
+
 test('the Span shows load when it is asked to, and the address keeps it', async ({ page }) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'By load' }).click();
