@@ -79,6 +79,22 @@ export const mounted: OperationDocument[] = [
   { do: 'host-device.format', host: 'gate-1', device: 'tickets-1', fileSystem: 'xfs', mountPoint: '/srv/tickets' },
 ];
 
+/** A pool of flash and disks, and a volume of 40 GiB that lies on the disks. */
+export const twoTiers: OperationDocument[] = [
+  { do: 'raid-group.create', array: 'lintel-1', name: 'flash', level: 'raid1', drives: slots(0, 12, 13) },
+  { do: 'raid-group.create', array: 'lintel-1', name: 'disks', level: 'raid6', drives: slots(1, 0, 7) },
+  { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['flash', 'disks'] },
+  {
+    do: 'volume.create',
+    array: 'lintel-1',
+    pool: 'hold',
+    name: 'scanner',
+    size: '40 GiB',
+    provisioning: 'thick',
+    tier: 'hdd-10k',
+  },
+];
+
 /** The first row of a kind that bears a name. */
 export const named = <K extends Kind>(view: EstateView, kind: K, name: string): Rows[K] =>
   [...view.table(kind).values()].find((row) => (row as { name?: string }).name === name)!;

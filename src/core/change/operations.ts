@@ -70,14 +70,8 @@ import { stretchForce } from '../replicate/stretch-force';
 import { witnessCreate, witnessConfigure, witnessDelete } from '../replicate/witness-operations';
 import { limitCreate, limitConfigure, limitDelete } from '../performance/limit-operations';
 import { limitApply, limitLift } from '../performance/limit-uses';
-import {
-  allotmentCreate,
-  allotmentConfigure,
-  allotmentDelete,
-  allotmentCarve,
-  allotmentTake,
-  allotmentRelease,
-} from '../service/allotment-operations';
+import { allotmentCreate, allotmentConfigure, allotmentDelete } from '../service/allotment-operations';
+import { allotmentCarve, allotmentTake, allotmentRelease } from '../service/allotment-uses';
 import { classCreate, classConfigure, classDelete, classApply, classLift } from '../service/class-operations';
 import { factDeclare, factWithdraw, factOrderSet } from '../service/fact-operations';
 import { arrayConfigure } from '../attach/array-configure';

@@ -1,11 +1,19 @@
 import type { EstateView } from '../estate/estate';
 import type { Volume } from '../estate/entities';
 import { ruleText } from '../classes/rule-text';
-import type { RequestRule } from '../classes/rules';
 import { figuresOfRow } from '../performance/row';
 import { takenOf } from '../pool/allotments';
 import { formatBytes } from '../units/bytes';
-import { classOf, contradictions, headroomsOf, poolFacts, unmet, volumeFacts, type Facts } from '../service/facts';
+import {
+  asksHeadroom,
+  classOf,
+  contradictions,
+  headroomsOf,
+  poolFacts,
+  unmet,
+  volumeFacts,
+  type Facts,
+} from '../service/facts';
 import { formatWait } from '../units/figures';
 import { arrayName } from './each';
 import { offer, type Check } from './finding';
@@ -15,9 +23,6 @@ const ofVolume = (view: EstateView, volume: Volume) =>
 
 /** Share of an allotment from which on it is nearly used. */
 const NEARLY = 0.9;
-
-const asksHeadroom = (rules: readonly RequestRule[]): boolean =>
-  rules.some((rule) => / ?headroom /.test(`${ruleText(rule)} `));
 
 export const classChecks: readonly Check[] = [
   {

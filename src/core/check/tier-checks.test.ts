@@ -1,5 +1,5 @@
 import { stage, type Stage } from '../../../demo/protected';
-import { named, slots } from '../../../demo/workbench';
+import { named, twoTiers } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import { appearAndGo, type Cases } from './appears-and-goes.fixture';
 import { tierChecks } from './tier-checks';
@@ -8,20 +8,7 @@ const array = 'lintel-1';
 /** A pool of flash and disks; what is asked of its one volume is known. */
 function tiered(): Stage {
   const at = stage();
-  at.run(
-    { do: 'raid-group.create', array, name: 'flash', level: 'raid1', drives: slots(0, 12, 13) },
-    { do: 'raid-group.create', array, name: 'disks', level: 'raid6', drives: slots(1, 0, 7) },
-    { do: 'pool.create', array, name: 'hold', raidGroups: ['flash', 'disks'] },
-    {
-      do: 'volume.create',
-      array,
-      pool: 'hold',
-      name: 'scanner',
-      size: '40 GiB',
-      provisioning: 'thick',
-      tier: 'hdd-10k',
-    },
-  );
+  at.run(...twoTiers);
   return at;
 }
 

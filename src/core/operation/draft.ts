@@ -36,6 +36,13 @@ export const arrayChoices = (view: EstateView): Choice[] =>
     .sort(byName)
     .map((row) => ({ value: row.name, label: `${row.name}, ${row.model}` }));
 
+/** Rows of a kind by name. */
+export const namedChoices = (view: EstateView, kind: 'workload' | 'allotment' | 'serviceClass' | 'plan'): Choice[] =>
+  [...view.table(kind).values()].sort(byName).map(({ name }) => ({ value: name, label: name }));
+
+/** The same with none before them. */
+export const orNone = (choices: readonly Choice[]): Choice[] => [{ value: '', label: 'None' }, ...choices];
+
 export const hostChoices = (view: EstateView): Choice[] =>
   [...view.table('host').values()].sort(byName).map((row) => ({ value: row.name, label: row.name }));
 

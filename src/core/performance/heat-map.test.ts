@@ -1,4 +1,4 @@
-import { carryOut, estateAfter, mounted, named, slots } from '../../../demo/workbench';
+import { carryOut, estateAfter, mounted, named, twoTiers } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
 import { GIB } from '../units/bytes';
 import { heatMap, heatMaps } from './heat-map';
@@ -9,18 +9,7 @@ function tiered() {
   carryOut(
     estate,
     [
-      { do: 'raid-group.create', array: 'lintel-1', name: 'flash', level: 'raid1', drives: slots(0, 12, 13) },
-      { do: 'raid-group.create', array: 'lintel-1', name: 'disks', level: 'raid6', drives: slots(1, 0, 7) },
-      { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['flash', 'disks'] },
-      {
-        do: 'volume.create',
-        array: 'lintel-1',
-        pool: 'hold',
-        name: 'scanner',
-        size: '40 GiB',
-        provisioning: 'thick',
-        tier: 'hdd-10k',
-      },
+      ...twoTiers,
       { do: 'volume.activity', array: 'lintel-1', volumes: ['scanner'], kind: 'database', reads: 100, writes: 10 },
     ],
     'tiers',

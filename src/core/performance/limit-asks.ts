@@ -2,14 +2,14 @@ import { z } from 'zod';
 import { type Effect } from '../estate/effects';
 import { rowOf, type ArrayRow, type LimitUse, type LoadLimit, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { arrayChoices, byName, draftArray, draftText, hostChoices } from '../operation/draft';
+import { arrayChoices, byName, draftArray, draftText, hostChoices, namedChoices, orNone } from '../operation/draft';
 import { folded, pick, several } from '../operation/form';
 import { lookUp, type Inquiry } from '../operation/inquiry';
 import { type Choice, type Draft, type FieldForetold, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { someOf } from '../units/counted';
 import { formatCount } from '../units/figures';
-import { askVolume } from '../volume/ask';
+import { askVolumes } from '../volume/ask';
 import { floorsLack } from './floors';
 import { heldBack } from './held-back';
 import { limitWords } from './limit-fields';
@@ -28,24 +28,6 @@ export const limitChoices = (view: EstateView, array: ArrayRow | undefined): Cho
     .filter((row) => !array || row.array === array.id)
     .sort(byName)
     .map((row) => ({ value: row.name, label: `${row.name}, ${limitWords(row)}` }));
-
-export const volumeChoices = (view: EstateView, array: ArrayRow | undefined): Choice[] =>
-  array
-    ? [...view.table('volume').by('array', array.id)]
-        .filter((volume) => volume.deletedAt === null)
-        .sort(byName)
-        .map(({ name }) => ({ value: name, label: name }))
-    : [];
-
-export const consumerChoices = (view: EstateView): Choice[] => [
-  { value: '', label: 'None' },
-  ...[...view.table('allotment').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
-];
-
-export const workloadChoices = (view: EstateView): Choice[] => [
-  { value: '', label: 'None' },
-  ...[...view.table('workload').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
-];
 
 export type OnWhom = {
   volumes: string[];
@@ -83,7 +65,7 @@ export function askUses(
     }
     uses.push(rowOf('limitUse', { id: context.newId('limitUse'), loadLimit: limit, [field]: row.id }));
   };
-  for (const ref of new Set(p.volumes)) put('volume', askVolume(asks, array, ref));
+  for (const volume of askVolumes(asks, array, p.volumes)) put('volume', volume);
   if (p.workload) put('workload', asks.find('workload', p.workload, 'workload'));
   if (p.host) put('host', asks.find('host', p.host, 'host'));
   if (p.consumer) put('allotment', asks.find('allotment', p.consumer, 'consumer'));
@@ -157,11 +139,21 @@ export const onWhomForm = (word: 'On' | 'Off') => ({
   consumer: folded(pick('Or a consumer')),
 });
 
+/** What is said beside them when a limit is put on. */
+export const onWhomForetold = (view: EstateView): Record<'workload' | 'host' | 'consumer', FieldForetold> => ({
+  workload: {
+    choices: orNone(namedChoices(view, 'workload')),
+    says: 'Volumes that join it later are under the limit too.',
+  },
+  host: { choices: orNone(hostChoices(view)), says: 'Whatever it works with on this array.' },
+  consumer: {
+    choices: orNone(namedChoices(view, 'allotment')),
+    says: 'Whatever it took from its allotment on this array.',
+  },
+});
+
 export const whomWords = (p: OnWhom, nobody = 'nothing'): string =>
   p.volumes.length > 0 ? someOf(p.volumes) : (p.workload ?? p.host ?? p.consumer ?? nobody);
-
-/** Choices of hosts, none first. */
-export const hostOrNone = (view: EstateView): Choice[] => [{ value: '', label: 'None' }, ...hostChoices(view)];
 
 /** Nobody was named. */
 export const askSomebody = (asks: Inquiry, limit: LoadLimit, named: number): void => {

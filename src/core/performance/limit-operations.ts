@@ -10,22 +10,19 @@ import { planned, refused, type Draft, type OperationType } from '../operation/o
 import { subjectOf } from '../operation/refusal';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
+import { volumeChoices } from '../volume/ask';
 import { limitForetold, limitForm, limitParams, limitWords, noFigures, readLimit } from './limit-fields';
 import { limitedVolumes } from './limits';
-
 import {
   askFloors,
   askUses,
   draftLimit,
-  hostOrNone,
   limitFields,
   notesOn,
   onLimit,
   onWhom,
-  volumeChoices,
+  onWhomForetold,
   whomWords,
-  workloadChoices,
-  consumerChoices,
 } from './limit-asks';
 
 const createSchema = z.object({ array: z.string(), name: z.string(), ...onWhom, ...limitParams });
@@ -78,12 +75,7 @@ export const limitCreate: OperationType<z.output<typeof createSchema>> = {
         array: { choices: arrayChoices(view) },
         name: { says: 'As people call it, such as deck-quiet.' },
         volumes: { choices: volumeChoices(view, array), says: 'Or none yet: it can be put on volumes later.' },
-        workload: { choices: workloadChoices(view), says: 'Volumes that join it later are under the limit too.' },
-        host: {
-          choices: hostOrNone(view),
-          says: 'Whatever it works with on this array.',
-        },
-        consumer: { choices: consumerChoices(view), says: 'Whatever it took from its allotment on this array.' },
+        ...onWhomForetold(view),
         ...limitForetold(view, draft, noFigures, draftVolumes(view, array, draft)),
       },
     };

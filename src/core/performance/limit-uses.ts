@@ -8,24 +8,20 @@ import { planned, refused, type Choice, type OperationType } from '../operation/
 import { subjectOf } from '../operation/refusal';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
-import { askVolume } from '../volume/ask';
+import { askVolumes, volumeChoices } from '../volume/ask';
 import { limitedVolumes } from './limits';
-
 import {
   askFloors,
   askSomebody,
   askUses,
   draftLimit,
-  hostOrNone,
   limitFields,
   notesOn,
   onLimit,
   onWhom,
+  onWhomForetold,
   onWhomForm,
-  volumeChoices,
   whomWords,
-  workloadChoices,
-  consumerChoices,
   fieldOf,
   type LimitedKind,
 } from './limit-asks';
@@ -79,12 +75,7 @@ export const limitApply: OperationType<z.output<typeof applySchema>> = {
           choices: volumeChoices(view, draftArray(view, draft)),
           says: limit ? `${under.size} under it so far.` : '',
         },
-        workload: { choices: workloadChoices(view), says: 'Volumes that join it later are under the limit too.' },
-        host: {
-          choices: hostOrNone(view),
-          says: 'Whatever it works with on this array.',
-        },
-        consumer: { choices: consumerChoices(view), says: 'Whatever it took from its allotment on this array.' },
+        ...onWhomForetold(view),
       },
     };
   },
@@ -132,7 +123,7 @@ export const limitLift: OperationType<z.output<typeof liftSchema>> = {
         mend: covered ? 'Take it off the workload, the host or the consumer.' : 'Leave it out.',
       });
     };
-    for (const ref of new Set(p.volumes)) take('volume', askVolume(asks, array, ref));
+    for (const volume of askVolumes(asks, array, p.volumes)) take('volume', volume);
     if (p.workload) take('workload', asks.find('workload', p.workload, 'workload'));
     if (p.host) take('host', asks.find('host', p.host, 'host'));
     if (p.consumer) take('allotment', asks.find('allotment', p.consumer, 'consumer'));

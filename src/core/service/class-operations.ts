@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { readRule, ruleText, valueText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { changed, created, deleted } from '../estate/effects';
-import { rowOf, type Pool, type ServiceClass } from '../estate/entities';
+import { rowOf, type Pool, type ServiceClass, type Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
@@ -13,8 +13,19 @@ import { record } from '../operation/record';
 import { subjectOf, type Subject } from '../operation/refusal';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
-import { askVolume } from '../volume/ask';
-import { classOf, derivedKeys, headroomsOf, judged, keyWords, poolFacts, volumeFacts, type Facts } from './facts';
+import { askVolumes, volumeChoices } from '../volume/ask';
+import { releasing, type ReleaseParams } from '../volume/one-use';
+import {
+  asksHeadroom,
+  classOf,
+  derivedKeys,
+  headroomsOf,
+  judged,
+  keyWords,
+  poolFacts,
+  volumeFacts,
+  type Facts,
+} from './facts';
 import { outcomeWords } from './words';
 
 const classParams = {
@@ -110,9 +121,6 @@ function readClass(
 
 export const classWords = ({ rules, goalMs }: Pick<ServiceClass, 'rules' | 'goalMs'>): string =>
   [...rules.map(ruleText), ...(goalMs === null ? [] : [`p95 within ${goalMs} ms`])].join('; ') || 'anything';
-
-const asksHeadroom = (rules: readonly RequestRule[]): boolean =>
-  rules.some((rule) => ruleText(rule).startsWith('headroom') || ruleText(rule).startsWith('not: headroom'));
 
 /** Pools that fit rules, by name. */
 function fitting(view: EstateView, rules: readonly RequestRule[]): string[] {
@@ -287,11 +295,13 @@ const applySchema = z.object({
 const against = (view: EstateView, rules: readonly RequestRule[], facts: Facts): string[] =>
   judged(view, rules, facts).flatMap((one) => (one.outcome === 'pass' ? [] : [outcomeWords(one)]));
 
-/** What speaks against a pool for a class, or null. */
-export function againstClass(view: EstateView, own: ServiceClass, pool: Pool): string | null {
+/** What speaks against pools for a class, null for one that fits; headroom is worked out once for all of them. */
+export function againstClass(view: EstateView, own: ServiceClass): (pool: Pool) => string | null {
   const headroom = asksHeadroom(own.rules) ? headroomsOf(view) : undefined;
-  const [first] = against(view, own.rules, poolFacts(view, pool, headroom));
-  return first ? `does not fit ${own.name}: ${first}` : null;
+  return (pool) => {
+    const [first] = against(view, own.rules, poolFacts(view, pool, headroom));
+    return first ? `does not fit ${own.name}: ${first}` : null;
+  };
 }
 
 export const classApply: OperationType<z.output<typeof applySchema>> = {
@@ -307,7 +317,7 @@ export const classApply: OperationType<z.output<typeof applySchema>> = {
     const array = asks.find('array', p.array, 'array');
     const row = asks.find('serviceClass', p.class, 'class');
     if (!array || !row) return refused(asks.refusals);
-    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
+    const volumes = askVolumes(asks, array, p.volumes);
     const headroom = asksHeadroom(row.rules) ? headroomsOf(view) : undefined;
     for (const volume of volumes) {
       const pool = view.table('pool').get(volume.pool)!;
@@ -347,78 +357,29 @@ export const classApply: OperationType<z.output<typeof applySchema>> = {
       fields: {
         array: { choices: arrayChoices(view) },
         class: { choices: classChoices(view), says: row ? fitNote(view, row.rules) : '' },
-        volumes: { choices: volumeChoices(view, array, row) },
+        volumes: { choices: volumeChoices(view, array, misfitOf(view, row)) },
       },
     };
   },
 };
 
-function volumeChoices(view: EstateView, array: { id: string } | undefined, row: ServiceClass | undefined): Choice[] {
-  if (!array) return [];
+/** What keeps a volume from a class, of those that need no model of the load. */
+function misfitOf(view: EstateView, row: ServiceClass | undefined): (volume: Volume) => string | undefined {
+  if (!row || asksHeadroom(row.rules)) return () => undefined;
   const pools = new Map<string, Facts>();
-  const factsOf = (id: string) => {
-    let facts = pools.get(id);
-    if (!facts) pools.set(id, (facts = poolFacts(view, view.table('pool').get(id)!)));
-    return facts;
+  return (volume) => {
+    let facts = pools.get(volume.pool);
+    if (!facts) pools.set(volume.pool, (facts = poolFacts(view, view.table('pool').get(volume.pool)!)));
+    return against(view, row.rules, volumeFacts(view, volume, facts))[0];
   };
-  return [...view.table('volume').by('array', array.id)]
-    .filter(({ deletedAt }) => deletedAt === null)
-    .sort(byName)
-    .map((volume) => {
-      const lacks =
-        row && !asksHeadroom(row.rules)
-          ? against(view, row.rules, volumeFacts(view, volume, factsOf(volume.pool)))
-          : [];
-      return { value: volume.name, label: volume.name, ...(lacks[0] ? { unfit: lacks[0] } : {}) };
-    });
 }
 
-const liftSchema = z.object({
-  array: z.string(),
-  volumes: z.array(z.string()).min(1, 'name at least one volume'),
-});
-
-export const classLift: OperationType<z.output<typeof liftSchema>> = {
+export const classLift: OperationType<ReleaseParams> = releasing('classUse', {
   kind: 'class.lift',
   verb: 'Take volumes out of their service class',
   summary: 'Nothing is asked of where they lie any more.',
-  schema: liftSchema,
-  form: { columns: [3, 4], fields: { array: the.array, volumes: the.volumes } },
-  title: (p) => `Take ${someOf(p.volumes)} out of their service class`,
-  units: (p) => [p],
-  plan(view, p) {
-    const asks = inquire(view);
-    const array = asks.find('array', p.array, 'array');
-    if (!array) return refused(asks.refusals);
-    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
-    if (asks.refusals.length > 0) return refused(asks.refusals);
-    return planned({
-      device: record,
-      title: `${someOf(volumes.map(({ name }) => name))} under no service class`,
-      takes: SECOND,
-      effects: volumes.flatMap(({ id }) =>
-        view
-          .table('classUse')
-          .by('volume', id)
-          .map((use) => deleted('classUse', use)),
-      ),
-    });
-  },
-  foretell(view, draft) {
-    const array = draftArray(view, draft);
-    return {
-      fields: {
-        array: { choices: arrayChoices(view) },
-        volumes: {
-          choices: array
-            ? view
-                .table('volume')
-                .by('array', array.id)
-                .filter(({ id }) => classOf(view, id) !== undefined)
-                .map(({ name }) => ({ value: name, label: name }))
-            : [],
-        },
-      },
-    };
-  },
-};
+  of: 'their service class',
+  device: () => record,
+  done: (volumes) => `${someOf(volumes.map(({ name }) => name))} under no service class`,
+  free: 'is under no class',
+});

@@ -39,6 +39,10 @@ export const keyWords: Readonly<Record<DerivedKey, { says: string; unit: string 
   copies: { says: 'other arrays that take copies of it', unit: 'arrays' },
 };
 
+/** Whether rules ask for headroom, which takes the whole model of the load. */
+export const asksHeadroom = (rules: readonly RequestRule[]): boolean =>
+  rules.some((rule) => innermost(rule).key === 'headroom');
+
 /** Facts after which nothing fresh is known, seconds. */
 export const MAX_FACT_AGE_S = 3600;
 

@@ -1,5 +1,5 @@
 import { feasible, type TierRoom } from './bounds';
-import { byHeat, placeByHeat, type Bounds, type Heats, type Placement } from './place';
+import { byHeat, placeByHeat, placedAs, type Bounds, type Heats, type Placement } from './place';
 
 /** Differences of cost below this share of the whole are rounding. */
 const ROUNDING = 1e-12;
@@ -86,20 +86,7 @@ function repaired(
       for (const end = at + count; at < end; at++) tier[own[at]!] = k;
     });
   });
-  let [cost, heat, services] = [0, 0, 0];
-  tier.forEach((k, e) => {
-    cost += extents.heat[e]! * tiers[k]!.service;
-    heat += extents.heat[e]!;
-    services += tiers[k]!.service;
-  });
-  return {
-    ok: true,
-    tier,
-    cost,
-    meanService: heat === 0 ? null : cost / heat,
-    plainService: tier.length === 0 ? 0 : services / tier.length,
-    how,
-  };
+  return placedAs(tier, tiers, extents, how);
 
   /** Nodes: what policy p has in tier k is p·K + k; tier k is P·K + k; the last takes what tiers have free. */
   function arcs(): Arc[] {

@@ -96,7 +96,6 @@ export function placeByHeat({
     for (let set = 1; set < sets; set++) need[set]! += needOf(p, set);
   };
   const tier = new Uint8Array(size);
-  let [cost, heat, services] = [0, 0, 0];
   let bound = false;
   for (const e of byHeat(extents.heat)) {
     const p = extents.policy[e]!;
@@ -108,17 +107,31 @@ export function placeByHeat({
     }
     take(p, k);
     tier[e] = k;
-    cost += extents.heat[e]! * tiers[k]!.service;
-    heat += extents.heat[e]!;
-    services += tiers[k]!.service;
+  }
+  return placedAs(tier, tiers, extents, K <= 2 || !bound || names.length <= 1 ? 'optimal' : 'greedy');
+}
+
+/** What a placement comes to. */
+export function placedAs(
+  tier: Uint8Array,
+  tiers: readonly TierRoom[],
+  { heat }: Heats,
+  how: 'greedy' | 'optimal',
+): Extract<Placement, { ok: true }> {
+  let [cost, all, services] = [0, 0, 0];
+  for (let e = 0; e < tier.length; e++) {
+    const { service } = tiers[tier[e]!]!;
+    cost += heat[e]! * service;
+    all += heat[e]!;
+    services += service;
   }
   return {
     ok: true,
     tier,
     cost,
-    meanService: heat === 0 ? null : cost / heat,
-    plainService: size === 0 ? 0 : services / size,
-    how: K <= 2 || !bound || names.length <= 1 ? 'optimal' : 'greedy',
+    meanService: all === 0 ? null : cost / all,
+    plainService: tier.length === 0 ? 0 : services / tier.length,
+    how,
   };
 }
 

@@ -4,7 +4,7 @@ import { newIds } from '../estate/new-ids';
 import type { Estate } from '../estate/estate';
 import { workJob } from '../work/scheduler';
 import { poolUsage } from '../pool/usage';
-import { carryOut, codesOf, estateAfter, mounted, named, slots } from '../../../demo/workbench';
+import { carryOut, codesOf, estateAfter, mounted, named, twoTiers } from '../../../demo/workbench';
 import { GIB } from '../units/bytes';
 import { MINUTE } from '../units/duration';
 import { heatMoves, heatPieces } from './heat';
@@ -31,17 +31,7 @@ function tiered({ full = false } = {}) {
     provisioning: 'thick',
     tier,
   });
-  carryOut(
-    estate,
-    [
-      { do: 'raid-group.create', array: 'lintel-1', name: 'flash', level: 'raid1', drives: slots(0, 12, 13) },
-      { do: 'raid-group.create', array: 'lintel-1', name: 'disks', level: 'raid6', drives: slots(1, 0, 7) },
-      { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['flash', 'disks'] },
-      carve('scanner', '40 GiB', 'hdd-10k'),
-      ...(full ? [carve('idle', '3.6 TiB', 'ssd-nvme')] : []),
-    ],
-    'tiers',
-  );
+  carryOut(estate, [...twoTiers, ...(full ? [carve('idle', '3.6 TiB', 'ssd-nvme')] : [])], 'tiers');
   carryOut(estate, [activity], 'asks');
   const pool = named(estate, 'pool', 'hold');
   estate.apply([changed('volume', named(estate, 'volume', 'scanner'), { written: 40 * GIB })]);

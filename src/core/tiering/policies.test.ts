@@ -1,4 +1,4 @@
-import { carryOut, codesOf, estateAfter, mounted, named, refusalsOf, slots } from '../../../demo/workbench';
+import { carryOut, codesOf, estateAfter, mounted, named, refusalsOf, twoTiers } from '../../../demo/workbench';
 import { rowOf } from '../estate/entities';
 import { newIds } from '../estate/new-ids';
 import { extentsByClass, policyWords, startOf } from '../pool/tier-policy';
@@ -11,24 +11,7 @@ import { windowAt, windowWords } from './window';
 /** Flash and disks in one pool, with a volume that lies on the disks. */
 function tiered() {
   const estate = estateAfter(mounted);
-  carryOut(
-    estate,
-    [
-      { do: 'raid-group.create', array: 'lintel-1', name: 'flash', level: 'raid1', drives: slots(0, 12, 13) },
-      { do: 'raid-group.create', array: 'lintel-1', name: 'disks', level: 'raid6', drives: slots(1, 0, 7) },
-      { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['flash', 'disks'] },
-      {
-        do: 'volume.create',
-        array: 'lintel-1',
-        pool: 'hold',
-        name: 'scanner',
-        size: '40 GiB',
-        provisioning: 'thick',
-        tier: 'hdd-10k',
-      },
-    ],
-    'tiers',
-  );
+  carryOut(estate, [...twoTiers], 'tiers');
   return estate;
 }
 const policy = (shares: string[], more: object = {}) => ({

@@ -2,13 +2,14 @@ import { z } from 'zod';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { arrayChoices, byName, draftArray } from '../operation/draft';
+import { arrayChoices, draftArray } from '../operation/draft';
 import { folded, pick, several, such, the } from '../operation/form';
 import { inquire } from '../operation/inquiry';
-import { planned, refused, type Choice, type OperationType } from '../operation/operation';
+import { planned, refused, type OperationType } from '../operation/operation';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
-import { askVolume } from '../volume/ask';
+import { askVolumes, volumeChoices } from '../volume/ask';
+import { releasing, type ReleaseParams } from '../volume/one-use';
 import { policyOf, policyWords, underPolicy } from '../pool/tier-policy';
 import {
   askPlaceable,
@@ -36,21 +37,6 @@ const after = (view: EstateView, effects: readonly Effect[]): EstateView => {
   overlay.apply(effects);
   return overlay;
 };
-
-const volumeChoices = (
-  view: EstateView,
-  array: { id: string } | undefined,
-  unfit: (volume: Volume) => string | undefined,
-): Choice[] =>
-  array
-    ? [...view.table('volume').by('array', array.id)]
-        .filter(({ deletedAt }) => deletedAt === null)
-        .sort(byName)
-        .map((volume) => {
-          const why = unfit(volume);
-          return { value: volume.name, label: volume.name, ...(why ? { unfit: why } : {}) };
-        })
-    : [];
 
 /** Effects that put volumes under a policy; from another policy they change over. */
 const put = (
@@ -91,7 +77,7 @@ export const tierPolicyCreate: OperationType<z.output<typeof createSchema>> = {
     if (!array || name === undefined) return refused(asks.refusals);
     const subject = { kind: 'tierPolicy' as const, name };
     const figures = readPolicy(asks, noPolicy, p, subject);
-    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
+    const volumes = askVolumes(asks, array, p.volumes);
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const policy = rowOf('tierPolicy', { id: context.newId('tierPolicy'), name, array: array.id, ...figures });
     const effects = [created('tierPolicy', policy), ...put(view, volumes, policy.id, context.newId)];
@@ -203,7 +189,7 @@ export const tierPolicyApply: OperationType<z.output<typeof applySchema>> = {
     const array = asks.find('array', p.array, 'array');
     const policy = array && asks.find('tierPolicy', p.policy, 'policy', array);
     if (!array || !policy) return refused(asks.refusals);
-    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
+    const volumes = askVolumes(asks, array, p.volumes);
     if (asks.refusals.length > 0) return refused(asks.refusals);
     const moving = volumes.filter((volume) => policyOf(view, volume.id)?.id !== policy.id);
     const effects = put(view, moving, policy.id, context.newId);
@@ -240,48 +226,16 @@ export const tierPolicyApply: OperationType<z.output<typeof applySchema>> = {
   },
 };
 
-const liftSchema = z.object({
-  array: z.string(),
-  volumes: z.array(z.string()).min(1, 'name at least one volume'),
-});
-
-export const tierPolicyLift: OperationType<z.output<typeof liftSchema>> = {
+export const tierPolicyLift: OperationType<ReleaseParams> = releasing('tierUse', {
   kind: 'tier-policy.lift',
   verb: 'Take volumes out of their tier policy',
   summary: 'From then on heat alone decides where they lie.',
-  schema: liftSchema,
-  form: { columns: [2, 3, 4], fields: { array: the.array, volumes: the.volumes } },
-  title: (p) => `Take ${someOf(p.volumes)} out of their tier policy`,
-  units: (p) => [p],
-  plan(view, p) {
-    const asks = inquire(view);
-    const array = asks.find('array', p.array, 'array');
-    if (!array) return refused(asks.refusals);
-    const volumes = [...new Set(p.volumes)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
-    if (asks.refusals.length > 0) return refused(asks.refusals);
-    return planned({
-      device: device(array),
-      title: `Heat alone decides where ${someOf(volumes.map(({ name }) => name))} ${volumes.length === 1 ? 'lies' : 'lie'}`,
-      takes: SECOND,
-      effects: volumes.flatMap(({ id }) =>
-        view
-          .table('tierUse')
-          .by('volume', id)
-          .map((use) => deleted('tierUse', use)),
-      ),
-    });
-  },
-  foretell: (view, draft) => ({
-    fields: {
-      array: { choices: arrayChoices(view) },
-      volumes: {
-        choices: volumeChoices(view, draftArray(view, draft), (volume) =>
-          policyOf(view, volume.id) ? undefined : 'is under no policy',
-        ),
-      },
-    },
-  }),
-};
+  of: 'their tier policy',
+  device,
+  done: (volumes) =>
+    `Heat alone decides where ${someOf(volumes.map(({ name }) => name))} ${volumes.length === 1 ? 'lies' : 'lie'}`,
+  free: 'is under no policy',
+});
 
 const deleteSchema = z.object({ array: z.string(), policy: z.string() });
 

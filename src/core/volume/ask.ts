@@ -3,7 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { hostOf } from '../estate/relations';
 import { arrayChoices, byName, draftArray, draftList } from '../operation/draft';
 import { lookUp, type Inquiry } from '../operation/inquiry';
-import type { Draft, Foretold } from '../operation/operation';
+import type { Choice, Draft, Foretold } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 
@@ -25,6 +25,26 @@ export function askVolume(
   });
   return undefined;
 }
+
+/** The volumes of an array that are named, each once. */
+export const askVolumes = (asks: Inquiry, array: ArrayRow, refs: readonly string[]): Volume[] =>
+  [...new Set(refs)].flatMap((ref) => askVolume(asks, array, ref) ?? []);
+
+/** Volumes of an array that are not retired, by name; `unfit` says why one cannot be chosen. */
+export const volumeChoices = (
+  view: EstateView,
+  array: ArrayRow | undefined,
+  unfit: (volume: Volume) => string | undefined = () => undefined,
+): Choice[] =>
+  array
+    ? [...view.table('volume').by('array', array.id)]
+        .filter(({ deletedAt }) => deletedAt === null)
+        .sort(byName)
+        .map((volume) => {
+          const why = unfit(volume);
+          return { value: volume.name, label: volume.name, ...(why ? { unfit: why } : {}) };
+        })
+    : [];
 
 /** Fields of an operation on several volumes of an array, and the volumes chosen. */
 export function volumeFields(

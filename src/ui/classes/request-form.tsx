@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import type { ClassRow, FactKey } from '@/core/service/answers';
 import type { PlaceAnswer } from '@/core/service/place';
 import { mediaClasses } from '@/core/estate/entities';
@@ -96,53 +96,42 @@ export function RequestForm({
       <h2 className="sheet-title flex-none border-b border-ink px-4 py-2">Ask for a place</h2>
       <div className="scroller min-h-0 flex-1">
         <div className="grid grid-cols-[84px_minmax(0,1fr)] items-center gap-x-2 gap-y-1.5 border-b border-rule px-4 py-2">
-          <label htmlFor="ask-size" className="caps">
-            Size
-          </label>
-          <input
-            id="ask-size"
-            className="field"
-            value={fields.size}
-            onChange={(event) => request.setSize(event.target.value)}
-          />
-          <label htmlFor="ask-iops" className="caps">
-            IO/s
-          </label>
-          <input
-            id="ask-iops"
-            className="field"
-            inputMode="numeric"
-            value={fields.iops}
-            onChange={(event) => request.setIops(event.target.value)}
-          />
-          <label htmlFor="ask-class" className="caps">
-            Class
-          </label>
-          <select
-            id="ask-class"
-            className="field"
-            value={fields.ofClass}
-            onChange={(event) => request.setClass(event.target.value)}
-          >
-            <option value="">Own rules alone</option>
-            {classes.map(({ id, name }) => (
-              <option key={id} value={name}>
-                {name}
-              </option>
-            ))}
-          </select>
-          <label htmlFor="ask-copy" className="caps">
-            Copy
-          </label>
-          <select
-            id="ask-copy"
-            className="field"
-            value={fields.replica}
-            onChange={(event) => request.setReplica(event.target.value)}
-          >
-            <option value="">None</option>
-            <option value="yes">At an array it is introduced to</option>
-          </select>
+          <Ask id="ask-size" label="Size">
+            <input
+              id="ask-size"
+              className="field"
+              value={fields.size}
+              onChange={(event) => request.setSize(event.target.value)}
+            />
+          </Ask>
+          <Ask id="ask-iops" label="IO/s">
+            <input
+              id="ask-iops"
+              className="field"
+              inputMode="numeric"
+              value={fields.iops}
+              onChange={(event) => request.setIops(event.target.value)}
+            />
+          </Ask>
+          <Ask id="ask-class" label="Class">
+            <Pick
+              id="ask-class"
+              value={fields.ofClass}
+              onChange={request.setClass}
+              choices={[['', 'Own rules alone'], ...classes.map(({ name }) => [name, name] as const)]}
+            />
+          </Ask>
+          <Ask id="ask-copy" label="Copy">
+            <Pick
+              id="ask-copy"
+              value={fields.replica}
+              onChange={request.setReplica}
+              choices={[
+                ['', 'None'],
+                ['yes', 'At an array it is introduced to'],
+              ]}
+            />
+          </Ask>
         </div>
         {ofClass && (
           <ul className="narrow border-b border-rule px-4 py-1.5 text-ink2">
@@ -288,4 +277,46 @@ export function RequestForm({
 function valuesOf(key: string, answer: PlaceAnswer | undefined): string[] {
   const found = (answer?.pools ?? []).flatMap(({ facts }) => facts.filter((one) => one.key === key));
   return [...new Set([...(key === 'media' ? mediaClasses : []), ...found.map(({ value }) => value)])];
+}
+
+/** A field of the request beside its label. */
+function Ask({ id, label, children }: { id: string; label: string; children: ReactNode }) {
+  return (
+    <>
+      <label htmlFor={id} className="caps">
+        {label}
+      </label>
+      {children}
+    </>
+  );
+}
+
+function Pick({
+  id,
+  label,
+  value,
+  onChange,
+  choices,
+}: {
+  id?: string;
+  label?: string;
+  value: string;
+  onChange: (value: string) => void;
+  choices: readonly (readonly [string, string])[];
+}) {
+  return (
+    <select
+      id={id}
+      aria-label={label}
+      className="field"
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      {choices.map(([one, words]) => (
+        <option key={one} value={one}>
+          {words}
+        </option>
+      ))}
+    </select>
+  );
 }

@@ -50,6 +50,7 @@ export function rankPools(
     return ways;
   };
   const busy = poolsBusy(view);
+  const misfit = wanted ? againstClass(view, wanted) : () => null;
   const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
   const offers = pools.map((pool): PoolOffer & { rank: number } => {
     const array = arrayOf(view, pool);
@@ -68,9 +69,7 @@ export function rankPools(
             ? `only ${formatBytes(usage.availableBytes)} left`
             : pool.subscriptionLimit !== null && promised > pool.subscriptionLimit
               ? `would promise ${promised} %, its limit is ${pool.subscriptionLimit} %`
-              : wanted
-                ? againstClass(view, wanted, pool)
-                : null;
+              : misfit(pool);
     const [tier] = tiersOf(usage);
     return {
       pool,
