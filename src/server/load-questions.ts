@@ -4,7 +4,7 @@ import { SLOT } from '@/core/performance/choices';
 import { failureStates } from '@/core/performance/failure-states';
 import { figuresOfRow, quantileOf } from '@/core/performance/row';
 import { hadBeen } from '@/core/performance/had-been';
-import { roomOf } from '@/core/performance/room';
+import { roomOf, type ResourceRoom } from '@/core/performance/room';
 import { slotOf } from '@/core/performance/profile';
 import { solveLimit } from '@/core/performance/solve-limit';
 import { correlation, whyAt } from '@/core/performance/why';
@@ -115,23 +115,29 @@ function simulated(
 export function room({ estate, store, lab }: Plant, id: string): RoomAnswer {
   const array = estate.table('array').get(id);
   if (!array) throw unknown(id);
-  const states = failureStates(estate, id);
-  const capacity = new Map(states[0]!.model.resources.map((one) => [one.id, one.capacity]));
+  const rooms = roomOf(failureStates(estate, id)).filter((one) => one.array === id);
   const from = lab.now - TREND_DAYS * DAY;
+  // Where one carries what another did, its growth is that of them all.
+  const byKind = new Map<string, Map<number, number>>();
+  const growing = ({ id: own, kind }: ResourceRoom): Map<number, number> => {
+    const key = kind === 'group' ? own : kind;
+    let days = byKind.get(key);
+    if (days) return days;
+    byKind.set(key, (days = new Map<number, number>()));
+    for (const one of kind === 'group' ? [own] : rooms.flatMap((other) => (other.kind === kind ? [other.id] : [])))
+      for (const { at, row } of readDaysOf(store.db, one, from))
+        days.set(dayOf(at), (days.get(dayOf(at)) ?? 0) + figuresOfRow(row).used);
+    return days;
+  };
   return {
     array: array.name,
-    rooms: roomOf(states)
-      .filter((one) => one.array === id)
-      .map((one) => ({
-        ...one,
-        usedUp: loadRunway(
-          one,
-          readDaysOf(store.db, one.id, from).map(({ at, row }) => ({
-            day: dayOf(at),
-            rho: figuresOfRow(row).used / capacity.get(one.id)!,
-          })),
-        ),
-      })),
+    rooms: rooms.map((one) => ({
+      ...one,
+      usedUp: loadRunway(
+        one,
+        [...growing(one)].sort(([a], [b]) => a - b).map(([day, used]) => ({ day, used })),
+      ),
+    })),
   };
 }
 

@@ -179,7 +179,7 @@ export const classCreate: OperationType<z.output<typeof createSchema>> = {
     fields: {
       name: { says: 'As people ask for it, such as quick or deep.' },
       rules: { says: saysOfRules(view, draft) },
-      goalMs: { says: 'A finding tells when 95 of 100 take longer for a quarter of an hour.' },
+      goalMs: { says: 'A finding tells when 95 of 100 took longer over an hour.' },
       notes: { says: 'For those who come after.' },
     },
   }),

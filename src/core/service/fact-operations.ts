@@ -118,7 +118,7 @@ export const factDeclare: OperationType<z.output<typeof declareSchema>> = {
       array: { choices: arrayChoices(view) },
       key: {
         says: isDerived(wanted)
-          ? `${keyWords[wanted].says}: it is read, and what is read counts.`
+          ? `It is read (${keyWords[wanted].says}), and what is read counts.`
           : `One word. ${keys.length > 0 ? `So far: ${keys.join(', ')}.` : 'Such as cost, place, hours.'}`,
       },
       value: { says: 'A number, a word, yes or no; several words with commas are a set.' },

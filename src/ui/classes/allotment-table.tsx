@@ -24,7 +24,7 @@ export function AllotmentTable({ allotments }: { allotments: readonly AllotmentR
               <th>Taken, by pool</th>
               <th className="text-right!">Taken</th>
               <th className="text-right!">Left</th>
-              <th>Lies in</th>
+              <th className="@max-[860px]:hidden">Lies in</th>
               <th className="text-right!">Volumes</th>
               <th>Do</th>
             </tr>
@@ -57,7 +57,7 @@ export function AllotmentTable({ allotments }: { allotments: readonly AllotmentR
                     <td className="text-right whitespace-nowrap">
                       {formatBytes(Math.max(0, row.bytes - row.takenBytes))}
                     </td>
-                    <td className="narrow text-ink2">
+                    <td className="narrow text-ink2 @max-[860px]:hidden">
                       {row.pools
                         .map(({ name, bytes, most }) =>
                           most === null

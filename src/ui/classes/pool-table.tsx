@@ -13,6 +13,7 @@ const elsewhere = new Set(['room', 'headroom']);
 const seldom = new Set(['sector', 'copies', 'reduction']);
 /** Facts for which there is room beside the request. */
 const COLUMNS = 6;
+const NARROW = 3;
 const marks: Record<RuleOutcome, string> = { pass: '✓', fail: '✕', unknown: '?', type: '?' };
 
 /** The comparison and the value of a rule without its key. */
@@ -57,11 +58,14 @@ export function PoolTable({
     (a, b) => Number(b.derived) - Number(a.derived),
   );
   const derived = shown.filter((one) => one.derived).length;
+  // Beside a sheet there is room for what is asked for, and a little more.
+  const narrow = new Set(some.slice(Math.max(asked.size, NARROW)).map(({ key }) => key));
+  const seen = (key: string) => (whole !== 'all' && narrow.has(key) ? '@max-[860px]:hidden' : '');
   return (
     <section aria-label="Pools" className="overflow-x-auto px-3 pt-1 [&_td]:align-baseline!">
       <table className="table w-full" aria-label="Pools and the request">
         <thead>
-          <tr className="narrow text-ink2">
+          <tr className="narrow text-ink2 @max-[860px]:hidden">
             <th />
             <th colSpan={derived} className="text-left font-normal!">
               derived, as read
@@ -78,7 +82,7 @@ export function PoolTable({
           <tr className="caps [&_th]:align-bottom!">
             <th>Pool</th>
             {shown.map(({ key, says: what, unit }) => (
-              <th key={key} title={what}>
+              <th key={key} title={what} className={seen(key)}>
                 {key}
                 {unit && (
                   <span className="narrow block font-normal whitespace-nowrap text-ink2 normal-case">{unit}</span>
@@ -103,7 +107,7 @@ export function PoolTable({
           <tr className="bg-marker font-[640] [&_td]:text-(--on-marker)!">
             <td>The request</td>
             {shown.map(({ key }) => (
-              <td key={key}>
+              <td key={key} className={seen(key)}>
                 {rules
                   .filter(({ text }) => keyOf(text) === key)
                   .map(({ text }) => wanted(text, key))
@@ -120,6 +124,7 @@ export function PoolTable({
               pool={pool}
               place={pool.score === null ? null : k + 1}
               shown={shown}
+              seen={seen}
               rules={rules.map(({ text }) => text)}
               picked={picked === pool.id}
               onPick={() => onPick(picked === pool.id ? '' : pool.id)}
@@ -149,6 +154,7 @@ function Row({
   pool,
   place,
   shown,
+  seen,
   rules,
   picked,
   onPick,
@@ -156,6 +162,8 @@ function Row({
   pool: PoolAnswer;
   place: number | null;
   shown: readonly FactKey[];
+  /** Of a key that is left out where there is little room. */
+  seen: (key: string) => string;
   rules: readonly string[];
   picked: boolean;
   onPick: () => void;
@@ -177,7 +185,7 @@ function Row({
         const says = value === undefined ? 'not known' : sayValue(key, value);
         if (!worst)
           return (
-            <td key={key} className={muted}>
+            <td key={key} className={`${muted} ${seen(key)}`}>
               {value === undefined ? '–' : says}
             </td>
           );
@@ -186,7 +194,7 @@ function Row({
         return (
           <td
             key={key}
-            className={outcome === 'pass' ? muted : 'text-red'}
+            className={`${outcome === 'pass' ? muted : 'text-red'} ${seen(key)}`}
             title={`${key}: ${says}, ${text}: ${meaning}`}
           >
             <span aria-label={meaning}>{marks[outcome]}</span>{' '}

@@ -127,7 +127,7 @@ export function FleetPage({ fleet, onLook }: { fleet: FleetAnswer; onLook: (id: 
               onChange={setKind}
             />
           </div>
-          <div className="grid grid-cols-2 @max-[640px]:grid-cols-1">
+          <div className="grid grid-cols-2 @max-[760px]:grid-cols-1">
             {tops
               .filter(({ by }) => kind === 'volume' || by !== 'fullness')
               .map((top) => (
@@ -153,7 +153,7 @@ function TopFive({
   return (
     <section
       aria-label={top.title}
-      className="border-r border-b border-rule px-3 py-2 even:border-r-0 @max-[640px]:border-r-0"
+      className="border-r border-b border-rule px-3 py-2 even:border-r-0 @max-[760px]:border-r-0"
     >
       <h2 className="flex items-baseline gap-2 pb-1">
         <b className="font-[700] [font-stretch:84%]">{top.title}</b>

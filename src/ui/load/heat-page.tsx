@@ -34,7 +34,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
         <b className="text-[16px] whitespace-nowrap font-[700] [font-stretch:84%]">
           {map.array} {map.name}
         </b>
-        <span className="num min-w-0 whitespace-normal text-ink2">
+        <span className="num min-w-0 whitespace-normal! text-ink2">
           {map.serviceMs === null
             ? 'Nobody asks anything of it that is known.'
             : `What misses the cache takes ${ms(map.serviceMs)} at the media; placed by heat it would take ${ms(map.bestMs)}. ${percentText(map.gains)} of the heat would move to a faster class.`}
@@ -57,7 +57,7 @@ function Pool({ map, onLook }: { map: HeatMap; onLook: (id: string) => void }) {
           </button>
         </p>
       )}
-      <p className="flex gap-4 pt-1">
+      <p className="flex items-baseline gap-4 pt-1">
         <button
           type="button"
           className="verb"

@@ -36,7 +36,7 @@ const columns: AnyColumn<RoomAnswer['rooms'][number]>[] = [
     className: ({ room }) => (room < 0 ? 'font-[640] text-red' : ''),
   },
   {
-    head: 'Used up in',
+    head: 'Used up',
     value: ({ usedUp }) => usedUp,
     kind: 'muted',
     width: 'whitespace-nowrap',
