@@ -295,6 +295,24 @@ describe('waves', () => {
     }
   });
 
+  test('whoever has the longest work behind it goes first, whatever it is called', () => {
+    const one = { from: 'a', to: 'a' };
+    const plan = planned({
+      arrays: { a: { bytesPerS: 10, concurrent: 1 } },
+      links: {},
+      moves: [
+        { id: 'alone', bytes: 300, ...one },
+        { id: 'before', bytes: 100, ...one },
+        { id: 'then', bytes: 900, after: 'before', ...one },
+      ],
+    });
+    expect(plan.moves.map(({ id, startS }) => [id, startS])).toEqual([
+      ['alone', 100],
+      ['before', 0],
+      ['then', 10],
+    ]);
+  });
+
   test('a link that all share is kept busy: its bytes over its rate, whatever the order', () => {
     const shared = Array.from({ length: 20 }, (_, k) => ({
       id: `m${k}`,
