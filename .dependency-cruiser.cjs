@@ -41,6 +41,7 @@ const coreRooms = [
   'replicate',
   'performance',
   'service',
+  'moving',
   'zoning',
   'target',
   'rules',

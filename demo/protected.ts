@@ -4,6 +4,7 @@ import { changed, compacted } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
 import { newIds } from '@/core/estate/new-ids';
 import { writeTraffic } from '@/core/lab/traffic';
+import { movedBy, nextMove } from '@/core/moving/pass';
 import { nextPlanRun, planPass } from '@/core/protect/pass';
 import { GIB } from '@/core/units/bytes';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
@@ -51,13 +52,17 @@ export function stage(...operations: OperationDocument[]): Stage {
       while (made.now < end) {
         const due = nextPlanRun(estate, made.now);
         const cycle = nextCycle(estate, made.now);
-        const next = Math.min(end, due ?? end, cycle ?? end);
+        const move = nextMove(estate, made.now);
+        const next = Math.min(end, due ?? end, cycle ?? end, move ?? end);
         estate.apply(compacted(writeTraffic(estate, next - made.now, next, newId).effects));
         const done = planPass(estate, made.now, next, newId);
         estate.apply(compacted(done.effects));
         said.push(...done.said);
         const sent = replicated(estate, next, newId);
         estate.apply(compacted(sent.effects));
+        const went = movedBy(estate, next, newId);
+        estate.apply(compacted(went.effects));
+        said.push(...went.said);
         said.push(...sent.said);
         made.now = next;
       }

@@ -11,6 +11,7 @@ const rooms = [
   'replicate',
   'performance',
   'service',
+  'moving',
   'attach',
   'zoning',
   'target',

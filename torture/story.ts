@@ -7,6 +7,7 @@ import { newIds } from '@/core/estate/new-ids';
 import { randomFrom } from '@/core/estate/random';
 import { clearFault, faultKinds, faults, faultTable, setFault } from '@/core/lab/faults';
 import { nextJobEnd, workJob } from '@/core/work/scheduler';
+import { movedBy, nextMove } from '@/core/moving/pass';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { writeTraffic } from '@/core/lab/traffic';
 import { nextPlanRun, planPass } from '@/core/protect/pass';
@@ -36,6 +37,8 @@ export interface Tally {
 
 /** Cycles of replications that are followed in one stretch of time. */
 const MOST_CYCLES = 20;
+/** Turns of moves that are followed in one. */
+const MOST_TURNS = 40;
 
 /**
  * A seeded life of an estate: operations of the whole registry, steps taken back later, hosts that write, jobs that end, things that break. The
@@ -144,17 +147,23 @@ export class Story {
     const until = this.now + span;
     // Replications may be cut every half minute: a few cycles tell as much as thousands.
     let cycles = MOST_CYCLES;
+    let moves = MOST_TURNS;
     while (this.now < until) {
       const job = nextJobEnd(this.estate);
       const night = nextNight(this.now);
       const run = nextPlanRun(this.estate, this.now);
       const cycle = cycles-- > 0 ? nextCycle(this.estate, this.now) : null;
-      const due = Math.max(this.now, Math.min(until, night, job?.at ?? Infinity, run ?? Infinity, cycle ?? Infinity));
+      const move = moves-- > 0 ? nextMove(this.estate, this.now) : null;
+      const due = Math.max(
+        this.now,
+        Math.min(until, night, job?.at ?? Infinity, run ?? Infinity, cycle ?? Infinity, move ?? Infinity),
+      );
       this.put(writeTraffic(this.estate, due - this.now, due, newId).effects, 'writing');
       const before = this.now;
       this.now = due;
       if (run !== null && run <= due) this.put(planPass(this.estate, before, due, newId).effects, 'runs of plans');
       if (cycle !== null && cycle <= due) this.put(replicated(this.estate, due, newId).effects, 'replication');
+      if (move !== null && move <= due) this.put(movedBy(this.estate, due, newId).effects, 'moves');
       if (job && job.at <= due && this.estate.table('job').get(job.job.id))
         this.put(workJob(this.estate, job.job, due, newId).effects, `job ${job.job.kind}`);
       if (due === night) this.put(nightly(this.estate, due, newId).effects, 'night');

@@ -10,7 +10,7 @@ import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
-import { hours, jobs, nights, paces, plans, replications, steps, type FallsDue, type Guarded } from './due';
+import { hours, jobs, nights, paces, plans, replications, steps, type FallsDue, type Guarded, moves } from './due';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import type { Runner } from './runner';
@@ -48,6 +48,7 @@ export class Clock {
       jobs(plant, guarded),
       plans(plant),
       replications(plant),
+      moves(plant),
       nights(plant, guarded),
       hours(plant, guarded),
     ];

@@ -3,6 +3,7 @@ import type { Overlay } from '@/core/estate/estate';
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
+import { movedOnBy, nextMove } from '@/core/moving/pass';
 import { paced, pacedJobs } from '@/core/performance/pace';
 import { canCatchUp, nextPlanRun, planPassOn } from '@/core/protect/pass';
 import { usageSamples } from '@/core/space/history';
@@ -140,6 +141,26 @@ export function replications(plant: Plant): FallsDue {
     fall() {
       const { now } = plant.lab;
       const at = nextCycle(plant.estate, now);
+      aside = at !== null && at <= now ? now + ASIDE : -Infinity;
+    },
+  };
+}
+
+/** Rounds, cuts and ends of moves. They stand in the commit of the moment at which they happen. */
+export function moves(plant: Plant): FallsDue {
+  /** What could not be done is left alone until then. */
+  let aside = -Infinity;
+  return {
+    next(now) {
+      const at = nextMove(plant.estate, now);
+      return at === null ? null : Math.max(at, aside);
+    },
+    join(overlay, now) {
+      return { ...movedOnBy(overlay, now, newIds(`moves ${now}`)), settings: {} };
+    },
+    fall() {
+      const { now } = plant.lab;
+      const at = nextMove(plant.estate, now);
       aside = at !== null && at <= now ? now + ASIDE : -Infinity;
     },
   };

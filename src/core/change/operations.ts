@@ -74,6 +74,16 @@ import { allotmentCreate, allotmentConfigure, allotmentDelete } from '../service
 import { allotmentCarve, allotmentTake, allotmentRelease } from '../service/allotment-uses';
 import { classCreate, classConfigure, classDelete, classApply, classLift } from '../service/class-operations';
 import { factDeclare, factWithdraw, factOrderSet } from '../service/fact-operations';
+import { moveConfigure, moveHold, moveGoOn } from '../moving/move-configure';
+import { moveConfirm, moveAccept, moveRollBack, moveAbort } from '../moving/move-turns';
+import { volumeMove } from '../moving/volume-move';
+import {
+  wavePlanCreate,
+  wavePlanConfigure,
+  wavePlanHold,
+  wavePlanGoOn,
+  wavePlanDelete,
+} from '../moving/wave-operations';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -227,6 +237,21 @@ export const operationsByRoom = {
     allotmentCarve,
     allotmentTake,
     allotmentRelease,
+  ],
+  moving: [
+    moveConfigure,
+    moveHold,
+    moveGoOn,
+    moveConfirm,
+    moveAccept,
+    moveRollBack,
+    moveAbort,
+    volumeMove,
+    wavePlanCreate,
+    wavePlanConfigure,
+    wavePlanHold,
+    wavePlanGoOn,
+    wavePlanDelete,
   ],
   attach: [
     arrayConfigure,

@@ -1,3 +1,4 @@
+import { barredByMoves } from '../moving/bar';
 import { idFor, type Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { compacted, type Effect } from '../estate/effects';
@@ -183,6 +184,8 @@ export function planUnit(view: EstateView, type: OperationType, params: unknown,
   const silent = notReached(view, planned.step);
   if (silent) return refused([silent]);
   const step = { ...planned.step, effects: compacted(planned.step.effects) };
+  const barred = barredByMoves(view, step.effects);
+  if (barred.length > 0) return refused(barred);
   const { broken } = tried(view, step.effects, 'between rows');
   return broken.length === 0 ? { ok: true, step } : refused(broken.map(refusalOf));
 }

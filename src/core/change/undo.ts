@@ -1,3 +1,4 @@
+import { barredByMoves } from '../moving/bar';
 import { pathKinds } from '../attach/sessions';
 import { pathFinder } from '../attach/paths';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
@@ -62,6 +63,8 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
         mend: `Take that back first, or change ${conflict.name} by hand.`,
       })),
     );
+  const barred = barredByMoves(view, effects);
+  if (barred.length > 0) return no(barred);
   const { overlay, broken } = tried(view, effects);
   if (broken.length > 0) return no(broken.map(refusalOf));
   const cut = cutOff(view, overlay, effects);

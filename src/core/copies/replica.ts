@@ -36,6 +36,10 @@ export function waitsForMirror(view: EstateView, volume: string): boolean {
   return found !== null && (found.row.stretch !== null || found.row.source === found.side) && isFenced(found.row);
 }
 
+/** Whether what hosts write to a volume is held for a moment: while it changes places, or until the other side of its mirror is back. */
+export const writesAreHeld = (view: EstateView, volume: string): boolean =>
+  view.table('move').countBy('cutting', volume) > 0 || waitsForMirror(view, volume);
+
 /** The volume at the other side of a replication; null for none. */
 export function twinOf(view: EstateView, volume: string): Volume | null {
   const found = replicaOf(view, volume);

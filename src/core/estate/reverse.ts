@@ -104,6 +104,8 @@ function grownFields(kind: Kind, after: Rows[Kind], present: Rows[Kind]): string
     return 'holds data written since';
   if (kind === 'hostDevice' && (present as Rows['hostDevice']).fileSystem && !(after as Rows['hostDevice']).fileSystem)
     return 'carries a file system made since';
+  if (kind === 'move' && (present as Rows['move']).state !== (after as Rows['move']).state)
+    return 'is under way: abort it, or roll it back';
   if (kind === 'raidGroup' && (present as Rows['raidGroup']).pool && !(after as Rows['raidGroup']).pool)
     return 'carries a pool by now';
   return null;

@@ -29,6 +29,7 @@ import { limitUseKind } from './limit-use';
 import { loadLimitKind } from './load-limit';
 import { loginKind } from './login';
 import { mappingKind } from './mapping';
+import { moveKind } from './move';
 import { muteKind } from './mute';
 import { nameServerKind } from './name-server';
 import { networkKind } from './network';
@@ -49,6 +50,7 @@ import { targetKind } from './target';
 import { tierPolicyKind } from './tier-policy';
 import { tierUseKind } from './tier-use';
 import { volumeKind } from './volume';
+import { wavePlanKind } from './wave-plan';
 import { witnessKind } from './witness';
 import { workloadKind } from './workload';
 import { zoneSetKind } from './zone-set';
@@ -85,6 +87,7 @@ export * from './limit-use';
 export * from './load-limit';
 export * from './login';
 export * from './mapping';
+export * from './move';
 export * from './mute';
 export * from './name-server';
 export * from './network';
@@ -105,6 +108,7 @@ export * from './target';
 export * from './tier-policy';
 export * from './tier-use';
 export * from './volume';
+export * from './wave-plan';
 export * from './witness';
 export * from './workload';
 export * from './zone-set';
@@ -165,4 +169,6 @@ export const declarations = {
   serviceClass: serviceClassKind,
   allotmentUse: allotmentUseKind,
   allotment: allotmentKind,
+  move: moveKind,
+  wavePlan: wavePlanKind,
 } as const;

@@ -5,7 +5,7 @@ import { bytesIn, without } from '../content/runs';
 import { standsAfter } from '../copies/activity';
 import { copiesOf, fitCopies } from '../copies/area';
 import { dataOf, devicesOn } from '../copies/legs';
-import { waitsForMirror } from '../copies/replica';
+import { writesAreHeld } from '../copies/replica';
 import { dropped } from '../copies/drop';
 import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';
@@ -62,7 +62,7 @@ function writingThrough(view: EstateView, finder: PathFinder, volume: Volume): H
       device.mountPoint !== null &&
       !device.readOnly &&
       readOnlyDevice(view, device) === null &&
-      !waitsForMirror(view, volume.id) &&
+      !writesAreHeld(view, volume.id) &&
       finder.reaches(device),
   );
 }
@@ -137,8 +137,8 @@ export function writeTrafficOn(
       put([changed('hostDevice', device, { noPathSince: null })]);
       device = { ...device, noPathSince: null };
     }
-    // What a lost mirror holds up waits, and does not fail.
-    if (waitsForMirror(overlay, device.volume)) continue;
+    // What a lost mirror or a cut holds up waits, and does not fail.
+    if (writesAreHeld(overlay, device.volume)) continue;
     const bar = readOnlyDevice(overlay, device);
     if (bar !== null) {
       put([changed('hostDevice', device, { writeRate: 0, readOnly: true })]);

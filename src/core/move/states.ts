@@ -1,18 +1,7 @@
+import { moveStates, type MoveState } from '../kinds/move';
 import { notParsed, parsed, type Parsed } from '../units/parsed';
 
-/** Where a move stands (move.md A). */
-export const moveStates = [
-  'planned',
-  'ready',
-  'copying',
-  'waiting',
-  'cutting',
-  'proving',
-  'cleaning',
-  'done',
-  'aborted',
-] as const;
-export type MoveState = (typeof moveStates)[number];
+export { moveStates, type MoveState };
 
 /** What happens to a move. `round` is the end of a round of copying, `switched` what cutting over came to. */
 export type MoveEvent =

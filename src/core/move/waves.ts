@@ -15,6 +15,8 @@ export interface PlannedMove {
   after?: string | readonly string[] | null;
   /** Moves that are cut over together. */
   group?: string | null;
+  /** It is under way already: it goes before those that are not. */
+  running?: boolean;
 }
 
 /** What an array or a link gives, and how many moves it takes at once; 0 or absent for no limit. */
@@ -46,6 +48,7 @@ interface Task {
   left: number;
   way: number[];
   cap: number;
+  running: boolean;
   estimate: number;
   tail: number;
   waitsFor: number;
@@ -140,7 +143,21 @@ function tasksOf(
     const cap = maxBytesPerS ?? Infinity;
     const estimate = bytes === 0 ? 0 : bytes / Math.min(cap, ...way.map((r) => resources[r]!.bytesPerS));
     const waitsFor = new Set(predecessors(move)).size;
-    return { id, bytes, left: bytes, way, cap, estimate, tail: -1, waitsFor, then: [], startS: -1, finishS: -1 };
+    const running = move.running ?? false;
+    return {
+      id,
+      bytes,
+      left: bytes,
+      way,
+      cap,
+      running,
+      estimate,
+      tail: -1,
+      waitsFor,
+      then: [],
+      startS: -1,
+      finishS: -1,
+    };
   });
   moves.forEach((move, k) => {
     for (const before of new Set(predecessors(move))) tasks[places.get(before)!]!.then.push(k);
@@ -189,7 +206,10 @@ function carriedOut(tasks: Task[], resources: readonly MoveResource[], windows: 
   const capacities = resources.map(({ bytesPerS }) => bytesPerS);
   const slots = resources.map(({ concurrent }) => (concurrent ? concurrent : Infinity));
   const order = [...tasks.keys()].sort(
-    (a, b) => tasks[b]!.tail - tasks[a]!.tail || byCodePoint(tasks[a]!.id, tasks[b]!.id),
+    (a, b) =>
+      Number(tasks[b]!.running) - Number(tasks[a]!.running) ||
+      tasks[b]!.tail - tasks[a]!.tail ||
+      byCodePoint(tasks[a]!.id, tasks[b]!.id),
   );
   const startable = (k: number) => tasks[k]!.waitsFor === 0 && tasks[k]!.startS < 0;
   let ready = order.filter(startable);

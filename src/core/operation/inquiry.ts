@@ -44,6 +44,8 @@ const spoken: ReadonlySet<NamedKind> = new Set<NamedKind>([
   'witness',
   'serviceClass',
   'allotment',
+  'wavePlan',
+  'move',
 ]);
 
 export function inquire(view: EstateView): Inquiry {

@@ -3,7 +3,7 @@ import { the } from '../operation/form';
 import { changed, deleted } from '../estate/effects';
 import type { Partner, Pool } from '../estate/entities';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
-import { askPool, realPools } from './direct';
+import { movesAt, askPool, realPools } from './direct';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
@@ -76,6 +76,7 @@ export const poolDelete: OperationType<Params> = {
           .table('declaredFact')
           .by('pool', pool.id)
           .map((row) => deleted('declaredFact', row)),
+        ...movesAt(view, pool.id),
         deleted('pool', pool),
       ],
     });

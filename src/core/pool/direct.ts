@@ -34,6 +34,12 @@ export function directPool(
   return { pool, effects: [created('pool', pool), changed('raidGroup', group, { pool: pool.id })] };
 }
 
+/** Records of moves from or to a pool, which go with it; those that are not over keep a volume in it. */
+export const movesAt = (view: EstateView, pool: string): Effect[] => {
+  const rows = [...view.table('move').by('fromPool', pool), ...view.table('move').by('toPool', pool)];
+  return [...new Map(rows.map((row) => [row.id, row])).values()].map((row) => deleted('move', row));
+};
+
 /** What becomes of it when a volume goes: with the last one the group is free again. */
 export function dissolved(view: EstateView, pool: Pool, going: string): Effect[] {
   if (
@@ -49,6 +55,7 @@ export function dissolved(view: EstateView, pool: Pool, going: string): Effect[]
       .table('raidGroup')
       .by('pool', pool.id)
       .map((group) => changed('raidGroup', group, { pool: null })),
+    ...movesAt(view, pool.id),
     deleted('pool', pool),
   ];
 }

@@ -121,6 +121,15 @@ function askFits(view: EstateView, asks: Inquiry, volume: Volume, copy: Snapshot
       message: `${volume.name} is being converted since ${timeText(job.startedAt)} UTC.`,
       mend: 'Wait until that is done.',
     });
+  const [move] = view.table('move').by('going', volume.id);
+  if (move)
+    asks.refuse({
+      code: 'volume-moving',
+      field: 'copy',
+      subject: subjectOf('move', move),
+      message: `${volume.name} goes to another pool: what it held before would be copied over what it holds.`,
+      mend: 'Wait until the move is over, or abort it.',
+    });
   if (copy.written > volume.size)
     asks.refuse({
       code: 'restore-size-differs',

@@ -1,25 +1,19 @@
+import { brought } from './brought';
 import { keptBytes, withoutReserve } from './reserve';
 import { devicesOn } from '../copies/legs';
-import { bytesIn, without } from '../content/runs';
-import { mappedRuns } from '../content/weave';
 import { changedWithin } from '../copies/activity';
 import { cutOf, imageOf } from '../copies/cut';
 import { isFenced, replicaBar } from '../copies/replica';
-import { copiesOf, fitCopies } from '../copies/area';
+import { copiesOf } from '../copies/area';
 import { dropped } from '../copies/drop';
-import { shownBytes, showingFewer } from '../copies/parts';
-import { standsAfter } from '../copies/activity';
+import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';
 import type { Kind, Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { poolOf } from '../estate/relations';
 import type { Carried } from '../kinds/replication';
-import { foundByHosts } from '../protect/back';
 import { nameByPattern } from '../protect/names';
 import { formatBytes, type Bytes } from '../units/bytes';
 import { SECOND, type Milliseconds } from '../units/duration';
-import { availableExtents } from '../pool/usage';
-import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
 import { AGAIN, CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT } from './choices';
 import { sidesOf } from './sides';
 
@@ -123,8 +117,11 @@ export function cutSource(view: EstateView, row: Replication, now: Milliseconds)
   };
 }
 
+/** What goes over a road a part at a time: `sent` of `wire` bytes at `asOf`, the rest at `rate`, nothing before `from`. */
+export type Sent = Pick<Carried, 'wire' | 'sent' | 'asOf' | 'from' | 'rate'>;
+
 /** When the last byte of a cycle is over; null where nothing gets through. */
-export function finishOf({ wire, sent, asOf, from, rate }: Carried): Milliseconds | null {
+export function finishOf({ wire, sent, asOf, from, rate }: Sent): Milliseconds | null {
   const left = wire - sent;
   const begins = Math.max(asOf, from);
   if (left <= 0) return begins;
@@ -132,13 +129,13 @@ export function finishOf({ wire, sent, asOf, from, rate }: Carried): Millisecond
 }
 
 /** The same cycle at another rate from `now` on. */
-export function atRate(one: Carried, rate: number, now: Milliseconds): Carried {
+export function atRate<S extends Sent>(one: S, rate: number, now: Milliseconds): S {
   const going = Math.max(0, now - Math.max(one.asOf, one.from)) / 1000;
   return { ...one, sent: Math.min(one.wire, one.sent + going * one.rate), asOf: now, rate };
 }
 
 /** Bytes of a cycle that are over by now. */
-export const sentBy = (one: Carried, now: Milliseconds): Bytes => atRate(one, one.rate, now).sent;
+export const sentBy = (one: Sent, now: Milliseconds): Bytes => atRate(one, one.rate, now).sent;
 
 /**
  * Effects that bring the target of a mirror to what its source shows now, since it was written along. Where the target's pools have no room the
@@ -217,28 +214,15 @@ export function applied(
       );
   }
   target.forEach((_, k) => {
-    const before = present(k);
-    const { written, holes, image, files } = carrying.volumes[k]!;
-    const activity = source[k]!.activity;
-    const size = Math.min(written, before.size);
-    const after = { written: size, holes, image, files, writtenAt: carrying.pit };
-    const stands =
-      before.base === null || activity === null || row.pit === null
-        ? before.stands
-        : standsAfter(activity, { ...before, bytes: shownBytes(before) }, row.pit, carrying.pit);
-    put([changed('volume', before, { ...after, stands, ...showingFewer({ ...before, stands }, after) })]);
-    const pool = poolOf(overlay, before);
-    const needed = numbersOf(mappedRuns(present(k)), pool.extentSize);
-    const held = heldNumbers(overlay, before.id);
-    if (givesBack(overlay, before)) put(freeNumbers(overlay, before.id, without(held, needed), newId));
-    const missing = without(needed, held);
-    // What is kept back is for emptying groups, not for copies.
-    const lacking = Math.max(0, bytesIn(missing) - availableExtents(overlay, pool));
-    if (lacking === 0) put(giveNumbers(overlay, present(k), pool, missing, newId).effects);
-    const fitted = fitCopies(overlay, before.id, newId);
-    put(fitted.effects);
-    put(foundByHosts(overlay, before.id, image));
-    short += (lacking + fitted.short) * pool.extentSize;
+    const one = brought(
+      overlay,
+      present(k),
+      carrying.volumes[k]!,
+      { activity: source[k]!.activity, from: row.pit, at: carrying.pit },
+      newId,
+    );
+    put(one.effects);
+    short += one.short;
   });
   if (keeping) put(imagesPruned(overlay, row, newId));
   return { effects, short };

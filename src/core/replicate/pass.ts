@@ -1,4 +1,4 @@
-import { hostsOver } from './line-load';
+import { cuts, shared } from './line-shares';
 import { nextOfStretched, stretchedOn } from './stretched';
 import { isStretched } from '../copies/legs';
 import { changed, created, deleted, type Effect } from '../estate/effects';
@@ -10,20 +10,17 @@ import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
 import { isFenced } from '../copies/replica';
-import { applied, atRate, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf, outgrown } from './carry';
+import { applied, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf, outgrown } from './carry';
 import { AGAIN } from './choices';
 import { forgottenCycles } from './lag-course';
 import { roleStep } from './roles';
-import { shareNetwork } from './shares';
 import { nextRunOf } from '../protect/pass';
-import { mirroredRate } from './mirror';
-import { lineRateAt, nextTurnOfDay } from './line';
+import { nextTurnOfDay } from './line';
 import { happenedTo, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
 
 type NewId = (kind: Kind) => string;
 
 const atWork = (view: EstateView): readonly Replication[] => view.table('replication').by('atWork', '');
-const cuts = (row: Replication): boolean => row.state === 'copying' || (row.state === 'protected' && !isMirrored(row));
 
 /** When something happens to a replication next, `now` or later; null for never. */
 function nextOf(view: EstateView, row: Replication, now: Milliseconds): Milliseconds | null {
@@ -63,33 +60,6 @@ export function nextTick(
   const plan = id === null ? undefined : view.table('plan').get(id);
   const run = plan && !plan.paused ? nextRunOf(plan, now) : null;
   return run?.at ?? startedAt + (Math.floor((now - startedAt) / interval) + 1) * interval;
-}
-
-/** Rates of all that is sent now: each line is shared by weights. */
-function shared(view: EstateView, now: Milliseconds): Effect[] {
-  const sending = atWork(view).filter((row) => row.carrying !== null && cuts(row));
-  const links: Record<string, number> = {};
-  for (const link of view.table('siteLink').values())
-    links[link.id] =
-      link.state === 'up'
-        ? Math.max(0, lineRateAt(link, now) - mirroredRate(view, link, now) - hostsOver(view, link))
-        : 0;
-  const shares = shareNetwork({
-    links,
-    flows: sending.map((row) => ({
-      id: row.id,
-      weight: row.weight,
-      path: [row.link],
-      ...(row.cap === null ? {} : { cap: row.cap }),
-    })),
-  });
-  if (!shares.ok) return [];
-  return sending.flatMap((row) => {
-    const rate = shares.value.alloc[row.id]!;
-    return rate === row.carrying!.rate
-      ? []
-      : [changed('replication', row, { carrying: atRate(row.carrying!, rate, now) })];
-  });
 }
 
 const cycleOf = (

@@ -1,29 +1,12 @@
 import type { Pool } from '../estate/entities';
-import { DAY, HOUR, type Milliseconds } from '../units/duration';
+import { hoursWords, openAt, type OpenStretch } from '../schedule/hours';
+import type { Milliseconds } from '../units/duration';
 
-/** When moves by heat may begin, and when they must end; an end of null is never. */
-export interface HeatWindow {
-  from: Milliseconds;
-  to: Milliseconds | null;
-}
+type Window = Pick<Pool, 'heatFrom' | 'heatUntil'>;
 
-/** The window that is open at a moment, else the next one. Without hours of its own a pool is placed whenever somebody asks. */
-export function windowAt({ heatFrom, heatUntil }: Pool, at: Milliseconds): HeatWindow {
-  if (heatFrom === null || heatUntil === null) return { from: at, to: null };
-  const hours = (heatUntil - heatFrom + 24) % 24 || 24;
-  const midnight = Math.floor(at / DAY) * DAY;
-  for (let day = -1; ; day++) {
-    const from = midnight + day * DAY + heatFrom * HOUR;
-    const to = from + hours * HOUR;
-    if (at < to) return { from: Math.max(from, at), to };
-  }
-}
+/** When moves by heat may begin and must end: the window open at a moment, else the next. Without hours of its own a pool is placed whenever somebody asks. */
+export const windowAt = ({ heatFrom, heatUntil }: Window, at: Milliseconds): OpenStretch =>
+  openAt({ from: heatFrom, until: heatUntil }, at);
 
-const hourText = (hour: number): string => `${String(hour).padStart(2, '0')}:00`;
-
-export const windowWords = ({ heatFrom, heatUntil }: Pick<Pool, 'heatFrom' | 'heatUntil'>): string =>
-  heatFrom === null || heatUntil === null
-    ? 'when somebody asks'
-    : heatFrom === heatUntil
-      ? 'all day, every day'
-      : `every day from ${hourText(heatFrom)} to ${hourText(heatUntil)}`;
+export const windowWords = ({ heatFrom, heatUntil }: Window): string =>
+  hoursWords({ from: heatFrom, until: heatUntil }) ?? 'when somebody asks';

@@ -112,13 +112,13 @@ export function zoningSteps(view: EstateView, to: Receivers, array: ArrayRow): W
 }
 
 /** Hosts that log in only where they are told to are told. */
-const loginSteps = (view: EstateView, to: Receivers, array: ArrayRow): Written[] =>
+export const loginSteps = (view: EstateView, to: Receivers, array: ArrayRow): Written[] =>
   to.hosts.flatMap((host) =>
     host.autoLogin || wasTold(view, host, array.id) ? [] : [{ do: 'host.login', host: host.name, array: array.name }],
   );
 
 /** A subsystem that lets all of them in: one that does, one that is made to, or a new one. */
-function subsystemSteps(view: EstateView, to: Receivers, array: ArrayRow): { name: string; steps: Written[] } {
+export function subsystemSteps(view: EstateView, to: Receivers, array: ArrayRow): { name: string; steps: Written[] } {
   const all = subsystemsOf(view, array.id);
   const open = all.find((one) => to.hosts.every((host) => connectRefusal(host, one) === null));
   if (open) return { name: open.name, steps: [] };

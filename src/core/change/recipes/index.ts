@@ -1,5 +1,6 @@
 import { failSiteOver } from './fail-site-over';
 import { giveStorage } from './give-storage';
+import { moveVolumes } from './move-volumes';
 import { rescanCluster } from './rescan-cluster';
 import { goBack } from './go-back';
 import { hideCopy, showCopy } from './show-copy';
@@ -13,6 +14,7 @@ export const recipeTypes = [
   takeBackStorage,
   giveOverTwoSites,
   takeBackOverTwoSites,
+  moveVolumes,
   failSiteOver,
   rescanCluster,
   showCopy,

@@ -1,0 +1,374 @@
+import { stage, type Stage } from '../../../demo/protected';
+import { slots } from '../../../demo/workbench';
+import { tried } from '../rules/book';
+import { lookUp } from '../operation/inquiry';
+import { pathFinder } from '../attach/paths';
+import { DAY, HOUR, MINUTE, SECOND } from '../units/duration';
+import { GIB } from '../units/bytes';
+import { needAt } from './prerequisites';
+import { wavesOf } from './waves';
+import { foretoldCopy } from './foretold';
+import { lacking } from './changes';
+
+const hold = [
+  { do: 'raid-group.create', array: 'lintel-1', name: 'rg-2', level: 'raid6', drives: slots(0, 10, 19) },
+  { do: 'pool.create', array: 'lintel-1', name: 'hold', raidGroups: ['rg-2'] },
+];
+const other = [
+  { do: 'raid-group.create', array: 'purlin-1', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) },
+  { do: 'pool.create', array: 'purlin-1', name: 'berth', raidGroups: ['rg-1'] },
+  { do: 'volume.activity', array: 'lintel-1', volumes: ['tickets-1'], kind: 'archive' },
+];
+const move = { do: 'volume.move', array: 'lintel-1', volumes: ['tickets-1'], pool: 'hold' };
+
+const named = (of: Stage, name = 'tickets-1') => lookUp(of.estate, 'move', name)!;
+const volume = (of: Stage, name = 'tickets-1', array = 'lintel-1') =>
+  lookUp(of.estate, 'volume', name, lookUp(of.estate, 'array', array)!.id);
+const device = (of: Stage) => [...of.estate.table('hostDevice').values()].find((row) => row.mountPoint !== null)!;
+
+/** What hosts know of a volume: nothing of it may be lost by a move. */
+const known = (of: Stage) => {
+  const { id, naa, name, written, holes, size, files } = volume(of)!;
+  const { used, fileSystem, mountPoint, readOnly, naa: seen } = device(of);
+  return { id, naa, name, written, holes, size, files, used, fileSystem, mountPoint, readOnly, seen };
+};
+
+const whole = (of: Stage) => {
+  for (let hours = 0; hours < 48 && named(of).state !== 'waiting'; hours++) of.pass(HOUR);
+  expect(named(of).state).toBe('waiting');
+};
+
+describe('within one array', () => {
+  it('copies in rounds, waits for a person, cuts over, proves and cleans up, and hosts keep every byte', () => {
+    const of = stage(...hold, move);
+    const before = known(of);
+    expect(named(of).state).toBe('ready');
+    of.pass(SECOND);
+    expect(named(of).state).toBe('copying');
+    const twin = () => of.estate.table('volume').get(named(of).twin!)!;
+    expect(twin().written).toBe(0);
+    whole(of);
+    expect(twin()).toMatchObject({
+      written: before.written,
+      pool: lookUp(of.estate, 'pool', 'hold', twin().array)!.id,
+    });
+    expect(of.estate.occupancy.allocated(twin().id)).toBeGreaterThan(0);
+    const { pool } = volume(of)!;
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    expect(named(of).state).toBe('cutting');
+    of.pass(10 * SECOND);
+    expect(named(of).state).toBe('proving');
+    expect(volume(of)!.pool).toBe(lookUp(of.estate, 'pool', 'hold', volume(of)!.array)!.id);
+    expect(twin().pool).toBe(pool);
+    expect(known(of)).toEqual({ ...before, written: volume(of)!.written, used: device(of).used });
+    expect(volume(of)!.written).toBeGreaterThanOrEqual(before.written);
+    of.run({ do: 'move.accept', moves: ['tickets-1'] });
+    of.pass(2 * MINUTE);
+    expect(named(of)).toMatchObject({ state: 'done', twin: null });
+    expect(of.estate.table('extent').countBy('volume', volume(of)!.id)).toBeGreaterThan(0);
+    expect([...of.estate.table('volume').by('pool', pool)].map(({ name }) => name)).not.toContain('tickets-1-move');
+    expect(tried(of.estate, []).broken).toEqual([]);
+  });
+
+  it('takes as long as it was foretold', () => {
+    const of = stage(...hold, move);
+    of.pass(SECOND);
+    const { round } = named(of);
+    const foretold = foretoldCopy(of.estate, named(of), volume(of)!, round!.rate, of.now);
+    expect(foretold.outcome).toBe('converged');
+    whole(of);
+    const { rounds } = named(of);
+    expect(rounds.length).toBe(foretold.rounds.length);
+    rounds.forEach(({ bytes, took }, k) => {
+      expect(bytes).toBeCloseTo(foretold.rounds[k]!.bytes, -6);
+      expect(Math.abs(took - foretold.rounds[k]!.took)).toBeLessThan(2 * SECOND);
+    });
+  });
+
+  it('gives the estate back when it is aborted, in every phase before the cut', () => {
+    for (const phase of ['ready', 'copying', 'waiting'] as const) {
+      const of = stage(...hold, move);
+      const before = known(of);
+      if (phase !== 'ready') of.pass(SECOND);
+      if (phase === 'waiting') whole(of);
+      expect(named(of).state).toBe(phase);
+      of.run({ do: 'move.abort', moves: ['tickets-1'] });
+      expect(named(of).state).toBe('aborted');
+      expect(volume(of, 'tickets-1-move')).toBeUndefined();
+      expect(known(of)).toEqual({ ...before, written: volume(of)!.written, used: device(of).used });
+      const free = lookUp(of.estate, 'raidGroup', 'rg-2', volume(of)!.array)!;
+      expect(of.estate.occupancy.used(free.id)).toBe(0);
+      expect(of.codes({ do: 'move.confirm', moves: ['tickets-1'] })).toEqual(['move-state']);
+    }
+  });
+
+  it('rolls back: what hosts wrote since goes the other way, and the same volume lies where it lay', () => {
+    const of = stage(...hold, move);
+    const { pool } = volume(of)!;
+    whole(of);
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(10 * SECOND);
+    const { written } = volume(of)!;
+    of.estate.apply([
+      {
+        kind: 'hostDevice',
+        id: device(of).id,
+        before: device(of),
+        after: { ...device(of), writeRate: 1024 * 1024 },
+      } as never,
+    ]);
+    of.pass(HOUR);
+    expect(volume(of)!.written).toBeGreaterThan(written);
+    of.run({ do: 'move.roll-back', moves: ['tickets-1'] });
+    expect(named(of)).toMatchObject({ state: 'waiting', turned: true });
+    of.pass(HOUR);
+    const had = volume(of)!.written;
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(10 * SECOND);
+    expect(named(of).state).toBe('proving');
+    expect(volume(of)!.pool).toBe(pool);
+    expect(volume(of)!.written).toBeGreaterThanOrEqual(had);
+    expect(pathFinder(of.estate).reaches(device(of))).toBe(true);
+    expect(tried(of.estate, []).broken).toEqual([]);
+  });
+
+  it('lets copies in time stay behind only where that is accepted, and not while one is locked', () => {
+    const of = stage(...hold);
+    of.run({ do: 'snapshot.create', array: 'lintel-1', volume: 'tickets-1', name: 'before' });
+    expect(of.codes(move)).toEqual(['move-copies-stay']);
+    of.run({ ...move, leaves: true });
+    whole(of);
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(10 * SECOND);
+    const twin = of.estate.table('volume').get(named(of).twin!)!;
+    expect([...of.estate.table('snapshot').by('volume', twin.id)].map(({ name }) => name)).toEqual(['before']);
+    expect(of.estate.table('snapshot').countBy('volume', volume(of)!.id)).toBe(0);
+    const [copy] = of.estate.table('snapshot').by('volume', twin.id);
+    of.estate.apply([{ kind: 'snapshot', id: copy!.id, before: copy!, after: { ...copy!, hold: 'auditor' } } as never]);
+    expect(of.codes({ do: 'move.accept', moves: ['tickets-1'] })).toEqual(['snapshot-locked']);
+    of.pass(8 * DAY);
+    expect(named(of)).toMatchObject({ state: 'proving', reason: '1 copy of the old copy is held' });
+  });
+
+  it('is accepted by itself after its days, where hosts are well', () => {
+    const of = stage(...hold, move);
+    whole(of);
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(8 * DAY);
+    expect(named(of).state).toBe('done');
+  });
+
+  it('keeps both sides alike: what would part them is refused while it goes', () => {
+    const of = stage(...hold, move);
+    of.pass(MINUTE);
+    const both = (one: object) => of.codes({ array: 'lintel-1', ...one } as never);
+    expect(both({ do: 'volume.resize', volumes: ['tickets-1'], size: '300 GiB' })).toEqual(['volume-moving']);
+    expect(both({ do: 'volume.convert', volumes: ['tickets-1'], to: 'thick' })).toEqual(['volume-moving']);
+    expect(both({ do: 'mapping.create', host: 'gate-1', volumes: ['tickets-1-move'] })).toEqual(['volume-moving']);
+    expect(both({ do: 'snapshot.create', volume: 'tickets-1-move', name: 'x' })).toContain('volume-moving');
+    expect(both({ do: 'volume.delete', volumes: ['tickets-1-move'], confirm: ['tickets-1-move'] })).toEqual([
+      'volume-moving',
+    ]);
+    expect(of.codes(move)).toContain('move-under-way');
+  });
+});
+
+describe('refusals', () => {
+  it('names the thing, the reason and the mend', () => {
+    const of = stage(...hold);
+    expect(of.codes({ ...move, pauseS: 1 })).toEqual(['move-pause-below-barrier']);
+    expect(of.codes({ ...move, pool: 'quay' })).toEqual(['move-same-pool']);
+    expect(of.codes({ ...move, identity: 'new' })).toEqual(['move-identity-stays']);
+    expect(of.codes({ ...move, cap: '0' })).toEqual(['move-cap-zero']);
+    expect(of.codes({ do: 'move.confirm', moves: ['nobody'] })).toEqual(['move-unknown']);
+    of.run({
+      do: 'volume.create',
+      array: 'lintel-1',
+      pool: 'hold',
+      name: 'full',
+      size: '2 TiB',
+      provisioning: 'thick',
+      count: 1,
+    });
+    const pool = lookUp(of.estate, 'pool', 'hold', volume(of)!.array)!;
+    expect(needAt(volume(of)!, pool)).toBeGreaterThanOrEqual(40 * GIB);
+  });
+
+  it('does not confirm what is not whole, nor beyond its window', () => {
+    const of = stage(...hold);
+    const hour = new Date(of.now).getUTCHours();
+    of.run({ do: 'wave-plan.create', name: 'By night', from: (hour + 2) % 24, until: (hour + 3) % 24 });
+    of.run({ ...move, wavePlan: 'By night' });
+    of.pass(HOUR);
+    expect(named(of).state).toBe('ready');
+    expect(of.codes({ do: 'move.confirm', moves: ['tickets-1'] })).toEqual(['move-state']);
+    of.pass(90 * MINUTE);
+    expect(named(of).state).toBe('waiting');
+    of.pass(2 * HOUR);
+    // Outside its window nothing keeps in step, and nothing is cut over.
+    expect(named(of)).toMatchObject({ state: 'waiting', every: 0 });
+    expect(of.codes({ do: 'move.confirm', moves: ['tickets-1'] })).toEqual(['move-window-short']);
+    of.pass(22 * HOUR);
+    expect(of.codes({ do: 'move.confirm', moves: ['tickets-1'] })).toEqual([]);
+  });
+
+  it('takes no plan that waits in a circle', () => {
+    const of = stage(...hold);
+    of.run({ do: 'wave-plan.create', name: 'Later' }, { do: 'wave-plan.hold', plan: 'Later' });
+    of.run(
+      { ...move, wavePlan: 'Later' },
+      { ...move, volumes: ['tickets-2'], wavePlan: 'Later', after: ['tickets-1'] },
+    );
+    const found = of.codes({ do: 'move.configure', move: 'tickets-1', after: ['tickets-2'] });
+    expect(found).toEqual(['waves-cycle']);
+  });
+});
+
+describe('mirrored and throttled', () => {
+  const busy = {
+    do: 'volume.activity',
+    array: 'lintel-1',
+    volumes: ['tickets-1'],
+    kind: 'database',
+    writes: 60000,
+    workingSet: 90,
+    hot: 0,
+  };
+
+  it('asks a person where it does not converge; mirrored it does', () => {
+    const of = stage(...hold, busy, { ...move, cap: '20 MiB/s', pauseS: 2 });
+    of.pass(4 * HOUR);
+    expect(named(of)).toMatchObject({ state: 'copying', asks: 'not-converging' });
+    of.run({ do: 'move.configure', move: 'tickets-1', mode: 'mirror' });
+    of.pass(2 * HOUR);
+    expect(named(of).state).toBe('waiting');
+    expect(lacking(of.estate, named(of), of.now)).toBe(0);
+  });
+
+  it('converges where a limit holds back what hosts write', () => {
+    const of = stage(...hold, busy, { ...move, cap: '20 MiB/s', pauseS: 2 });
+    of.pass(4 * HOUR);
+    expect(named(of).state).toBe('copying');
+    of.run({ do: 'limit.create', array: 'lintel-1', name: 'calm', volumes: ['tickets-1'], iops: 20 });
+    of.pass(4 * HOUR);
+    expect(named(of).state).toBe('waiting');
+  });
+});
+
+describe('to another array', () => {
+  const away = { do: 'storage.move', array: 'lintel-1', volumes: ['tickets-1'], to: 'purlin-1', pool: 'berth' };
+
+  it('keeps the identity: one array answers at every moment, and the host goes on with its device', () => {
+    const of = stage(...other);
+    const before = known(of);
+    of.run(away);
+    whole(of);
+    const answering = () =>
+      [...of.estate.table('volume').values()]
+        .filter(({ naa }) => naa === before.naa)
+        .map(({ array }) => of.estate.table('array').get(array)!.name);
+    expect(answering()).toEqual(['lintel-1']);
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(10 * SECOND);
+    expect(answering()).toEqual(['purlin-1']);
+    expect(named(of).state).toBe('proving');
+    expect(volume(of)).toBeUndefined();
+    const moved = volume(of, 'tickets-1', 'purlin-1')!;
+    expect(moved).toMatchObject({ id: before.id, naa: before.naa });
+    expect(pathFinder(of.estate).reaches(device(of))).toBe(true);
+    expect(pathFinder(of.estate).total(device(of)).usable).toBeGreaterThanOrEqual(2);
+    expect(tried(of.estate, []).broken).toEqual([]);
+    of.run({ do: 'move.accept', moves: ['tickets-1'] });
+    of.pass(5 * MINUTE);
+    expect(named(of).state).toBe('done');
+  });
+
+  it('is refused where hosts lack paths there, with what makes them', () => {
+    const of = stage(...other);
+    of.run({ do: 'host.login', host: 'gate-1', array: 'lintel-1' });
+    const host = lookUp(of.estate, 'host', 'gate-1')!;
+    of.estate.apply([{ kind: 'host', id: host.id, before: host, after: { ...host, autoLogin: false } } as never]);
+    const direct = { do: 'volume.move', array: 'lintel-1', volumes: ['tickets-1'], to: 'purlin-1', pool: 'berth' };
+    expect(of.codes(direct)).toEqual(['move-paths']);
+    expect(of.codes(away)).toEqual([]);
+  });
+
+  it('with a new identity hosts unmount first, look again and find another device', () => {
+    const of = stage(...other);
+    const before = known(of);
+    of.run({ ...away, identity: 'new' });
+    whole(of);
+    expect(of.codes({ do: 'move.confirm', moves: ['tickets-1'] })).toEqual(['move-barred']);
+    of.run({ do: 'host-device.unmount', host: 'gate-1', device: device(of).name });
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(10 * SECOND);
+    const moved = volume(of, 'tickets-1', 'purlin-1')!;
+    expect(moved.naa).not.toBe(before.naa);
+    of.run({ do: 'host.rescan', host: 'gate-1' });
+    expect([...of.estate.table('hostDevice').values()].some(({ naa }) => naa === moved.naa)).toBe(true);
+  });
+
+  it('goes on from where it was after an array was down, and releases on the source where it fails in the cut', () => {
+    const of = stage(...other, away);
+    of.pass(MINUTE);
+    const array = lookUp(of.estate, 'array', 'purlin-1')!;
+    const down = (state: 'up' | 'down') =>
+      of.estate.apply(
+        [...of.estate.table('controller').by('array', array.id)].map(
+          (row) => ({ kind: 'controller', id: row.id, before: row, after: { ...row, state } }) as never,
+        ),
+      );
+    const sent = named(of).round!.sent;
+    down('down');
+    of.pass(HOUR);
+    expect(named(of)).toMatchObject({ flows: false, reason: 'purlin-1 does not answer' });
+    down('up');
+    of.pass(SECOND);
+    expect(named(of).round!.sent).toBeGreaterThanOrEqual(sent);
+    whole(of);
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    down('down');
+    of.pass(10 * SECOND);
+    expect(named(of).state).toBe('waiting');
+    expect(named(of).log.at(-1)!.says).toContain('released on the source');
+    expect(pathFinder(of.estate).reaches(device(of))).toBe(true);
+  });
+});
+
+describe('waves', () => {
+  it('go by slots and groups, and end no earlier than their bound', () => {
+    const of = stage(...hold);
+    of.run({ do: 'wave-plan.create', name: 'Empty quay', slots: 1 });
+    of.run({
+      do: 'storage.move',
+      array: 'lintel-1',
+      ofPool: 'quay',
+      pool: 'hold',
+      wavePlan: 'Empty quay',
+      together: 'Wave 1',
+    });
+    const plan = lookUp(of.estate, 'wavePlan', 'Empty quay')!;
+    const waves = wavesOf(of.estate, plan, of.now);
+    expect(waves.ok && waves.value.moves.length).toBe(2);
+    if (waves.ok) expect(waves.value.makespanS).toBeGreaterThanOrEqual(waves.value.lowerBoundS * (1 - 1e-9));
+    of.pass(SECOND);
+    expect(of.codes({ do: 'move.confirm', moves: ['tickets-2'] })[0]).toMatch(/move-(group-not-ready|state)/);
+    of.pass(6 * HOUR);
+    of.run({ do: 'move.confirm', moves: ['tickets-2'] });
+    expect([named(of), named(of, 'tickets-2')].map(({ state }) => state)).toEqual(['cutting', 'cutting']);
+  });
+
+  it('stand still while they are held, and nothing is lost', () => {
+    const of = stage(...hold);
+    of.run({ do: 'wave-plan.create', name: 'Slow' }, { ...move, wavePlan: 'Slow', cap: '100 MiB/s' });
+    of.pass(2 * MINUTE);
+    of.run({ do: 'wave-plan.hold', plan: 'Slow' });
+    of.pass(SECOND);
+    const { sent } = named(of).round!;
+    of.pass(HOUR);
+    expect(named(of).round!.sent).toBe(sent);
+    expect(sent).toBeGreaterThan(0);
+    of.run({ do: 'wave-plan.go-on', plan: 'Slow' });
+    whole(of);
+  });
+});
