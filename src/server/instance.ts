@@ -32,6 +32,7 @@ import {
 } from '../../demo/protection';
 import { classes } from '../../demo/classes';
 import { load, WATCHED_DAYS } from '../../demo/load';
+import { filledShelves, firstCut, shelved, waves } from '../../demo/moves';
 import {
   ELSEWHERE_HOURS,
   lines,
@@ -123,6 +124,8 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
     if (left === WATCHED_DAYS) {
       carryOut(load, 'load');
       carryOut(classes, 'classes');
+      carryOut(shelved, 'shelved');
+      plant.commit({ effects: filledShelves(plant.estate, plant.lab.now) });
       plant.telemetry.off = false;
       plant.telemetry.reset();
     }
@@ -136,6 +139,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   }
   plant.commit({ effects: [...ratesOf(plant.estate), ...agedDrives(plant.estate, plant.lab.now)] });
   plant.commit({ effects: planOn(plant.estate, recent, 'recent', plant.lab.now) });
+  carryOut(waves, 'waves');
   clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
   putFiles(lostFiles);
   clock.advance((LOST_HOURS - ELSEWHERE_HOURS) * HOUR);
@@ -144,6 +148,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   carryOut(stretchedDeck, 'stretched');
   clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
   carryOut(spared, 'spared');
+  carryOut(firstCut, 'first cut');
   clock.advance(SPARED_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);
   carryOut(rehearsal, 'rehearsal');
   const ended = [...plant.estate.table('drill').values()].map(({ name }) => ({ do: 'drill.end', drill: name }));

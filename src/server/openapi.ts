@@ -222,6 +222,9 @@ export function openApi(): object {
       '/load/heat': get(
         'Where the heat of pools of several classes of media lies, what placing by heat would gain, and the tier policies',
       ),
+      '/waves': get('Moves with their waves, what bounds them, and what a person is asked; one of them closely', [
+        query('of', 'the id of a move'),
+      ]),
       '/classes': get('Service classes with who fits and who fell out, and every key that rules can ask for'),
       '/classes/place': post(
         'Where something fits best, rule by rule, and why the others do not fit',

@@ -89,6 +89,9 @@ export const moveKind = kind({
     /** When its copy was to be whole by the plan it was made with. */
     plannedAt: instant.nullable().default(null),
     startedAt: instant.nullable().default(null),
+    /** When its copy was whole for the first time, and when it was cut over last. */
+    wholeAt: instant.nullable().default(null),
+    cutAt: instant.nullable().default(null),
     since: instant,
     reason: z.string().default(''),
     notes: z.string().default(''),

@@ -34,6 +34,15 @@ export interface Waves {
   ratio: number | null;
   /** When the last move of each group is finished: its earliest common cut. */
   groupReadyS: Record<string, number>;
+  /** Where it was asked for: stretches in which every move goes at one rate, with the rates of those that run. */
+  course?: Stretch[];
+}
+
+/** Seconds from now, and bytes a second by move. */
+export interface Stretch {
+  fromS: number;
+  toS: number;
+  rates: Record<string, number>;
 }
 
 /** What is left of a move below this share of it is rounding. */
@@ -67,11 +76,13 @@ export function planWaves({
   arrays,
   links,
   windows,
+  course = false,
 }: {
   moves: readonly PlannedMove[];
   arrays: Readonly<Record<string, MoveResource>>;
   links: Readonly<Record<string, MoveResource>>;
   windows?: readonly (readonly [number, number])[] | null;
+  course?: boolean;
 }): Parsed<Waves> {
   const names = new Map<string, number>();
   const resources: MoveResource[] = [];
@@ -86,7 +97,8 @@ export function planWaves({
   const made = tasksOf(moves, names, resources);
   if (!Array.isArray(made)) return made;
   const open: Windows = windows && windows.length > 0 ? [...windows].sort((a, b) => a[0] - b[0]) : [[0, Infinity]];
-  carriedOut(made, resources, open);
+  const stretches: Stretch[] = [];
+  carriedOut(made, resources, open, course ? stretches : undefined);
   const left = made.reduce((sum, task) => sum + task.left, 0);
   if (made.some(({ finishS }) => finishS < 0)) {
     // What it would take to go on where the last window ends.
@@ -107,6 +119,7 @@ export function planWaves({
     lowerBoundS,
     ratio: lowerBoundS > 0 ? makespanS / lowerBoundS : null,
     groupReadyS,
+    ...(course ? { course: stretches } : {}),
   });
 }
 
@@ -202,7 +215,7 @@ function circleOf(moves: readonly PlannedMove[], places: ReadonlyMap<string, num
 }
 
 /** Lets moves run until all are finished, or the last window is over; those that run then go on where it is called again. */
-function carriedOut(tasks: Task[], resources: readonly MoveResource[], windows: Windows): void {
+function carriedOut(tasks: Task[], resources: readonly MoveResource[], windows: Windows, course?: Stretch[]): void {
   const capacities = resources.map(({ bytesPerS }) => bytesPerS);
   const slots = resources.map(({ concurrent }) => (concurrent ? concurrent : Infinity));
   const order = [...tasks.keys()].sort(
@@ -246,6 +259,12 @@ function carriedOut(tasks: Task[], resources: readonly MoveResource[], windows: 
       const { left } = tasks[k]!;
       span = Math.min(span, left === 0 ? 0 : left / rates[at]!);
     });
+    if (course && span > 0)
+      course.push({
+        fromS: now,
+        toS: now + span,
+        rates: Object.fromEntries(running.map((k, at) => [tasks[k]!.id, rates[at]!])),
+      });
     const closes = now + span >= windows[window]![1] * (1 - ROUNDING) && span === windows[window]![1] - now;
     now = closes ? windows[window]![1] : now + span;
     const still: number[] = [];

@@ -165,6 +165,7 @@ export function cutOver(
       changed('move', row, {
         state: 'proving',
         since: now,
+        cutAt: now,
         pit: now,
         every: 0,
         round: null,

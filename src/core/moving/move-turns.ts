@@ -211,6 +211,18 @@ export const moveConfirm: OperationType<Params> = {
   },
 };
 
+function sayCut(view: EstateView, rows: readonly Move[], now: Milliseconds): string {
+  if (rows.length === 0) return 'What is whole and waits for a person.';
+  const pause = Math.max(...rows.map((row) => cutValues(view, row, now).pause));
+  const waits = Number.isFinite(pause) ? `hosts wait ${seconds(pause)}` : 'nothing gets over now';
+  return rows.length === 1
+    ? `${rows[0]!.name}: ${waits}.`
+    : `${someOf(
+        rows.map(({ name }) => name),
+        6,
+      )} change over as one: ${waits}.`;
+}
+
 /** An operation that turns each of some moves by itself. */
 const turning = (how: {
   kind: string;

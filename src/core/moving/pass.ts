@@ -5,7 +5,7 @@ import { Overlay, type EstateView } from '../estate/estate';
 import { shared } from '../replicate/line-shares';
 import { finishOf } from '../replicate/carry';
 import { nextTurnOfDay } from '../replicate/line';
-import { DAY, type Milliseconds } from '../units/duration';
+import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { purged } from '../volume/delete';
 import { lastDelta } from './changes';
 import { CLEANING } from './choices';
@@ -13,7 +13,7 @@ import { cutOver } from './cut-over';
 import { logged } from './log';
 import { openMoves, opensAt, planOf, slotBook, sourceOf, standstills, waitedFor, windowOf } from './roads';
 import { inStep, roundBegun, roundOver, started } from './rounds';
-import { byTail } from './waves';
+import { byTail, wavesOf } from './waves';
 
 type NewId = (kind: Kind) => string;
 interface Done {
@@ -43,6 +43,7 @@ function nextOf(view: EstateView, row: Move, now: Milliseconds, asked: Asked): M
     const at = row.held || planOf(view, row)?.held ? now : opensAt(view, row, now);
     return at > now ? at : null;
   };
+  if (row.state === 'ready' && row.plannedAt === null) return now;
   if (row.state === 'ready') return why === null ? (startable(view, row, asked) ? now : null) : opens();
   if (row.state !== 'copying' && row.state !== 'waiting') return null;
   if (row.round) {
@@ -166,6 +167,17 @@ function stopped(round: NonNullable<Move['round']>, now: Milliseconds): NonNulla
   return { ...round, sent: Math.min(round.wire, round.sent + over), asOf: now, rate: 0 };
 }
 
+/** Moves that were just made learn when they are to be whole by their plan as it stands: by that it is seen when something slips. */
+function plannedAnew(view: EstateView, rows: readonly Move[], now: Milliseconds): Effect[] {
+  const fresh = rows.filter(({ plannedAt, state }) => plannedAt === null && state === 'ready');
+  return [...new Set(fresh.map(({ wavePlan }) => wavePlan))].flatMap((id) => {
+    const own = fresh.filter(({ wavePlan }) => wavePlan === id);
+    const waves = wavesOf(view, planOf(view, own[0]!), now);
+    const ends = new Map(waves.ok ? waves.value.moves.map((one) => [one.id, one.finishS]) : []);
+    return own.map((row) => changed('move', row, { plannedAt: now + (ends.get(row.id) ?? 0) * SECOND }));
+  });
+}
+
 /** What happens to moves up to `now`, applied to the overlay that is given; hosts have written up to then. */
 export function movedOnBy(overlay: Overlay, now: Milliseconds, newId: NewId): Done {
   const effects: Effect[] = [];
@@ -181,6 +193,7 @@ export function movedOnBy(overlay: Overlay, now: Milliseconds, newId: NewId): Do
   const open = openMoves(overlay).map(({ id }) => id);
   if (open.length === 0) return { effects, said };
   const row = (id: string) => overlay.table('move').get(id)!;
+  put(plannedAnew(overlay, open.map(row), now));
   const asked = askedOf(overlay, now);
   for (const id of open)
     // A round that is over may be followed by the next, and that by another, within the same moment.

@@ -199,7 +199,7 @@ export function roundOver(view: EstateView, row: Move, now: Milliseconds, newId:
         changed('move', row, {
           ...fields,
           state,
-          ...(first ? { since: now } : {}),
+          ...(first ? { since: now, wholeAt: row.wholeAt ?? now } : {}),
           // Where a round of catching up left too much, the next follows at once.
           every,
           nextAt: every > 0 ? now + SETTLED : now,

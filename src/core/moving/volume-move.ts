@@ -13,7 +13,7 @@ import { COUNTED_IO, poolHeadrooms } from '../performance/pool-headroom';
 import { availableExtents } from '../pool/usage';
 import { spareRate } from '../replicate/line-shares';
 import { formatBytes } from '../units/bytes';
-import { someOf } from '../units/counted';
+import { someOf, uncapital } from '../units/counted';
 import { momentText } from '../units/date';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
@@ -180,7 +180,7 @@ export const volumeMove: OperationType<MoveParams> = {
         {
           at: context.now,
           says: `${lines.length} of ${lines.length} hold: ${someOf(
-            lines.map(({ what }) => what.toLowerCase()),
+            lines.map(({ what }) => uncapital(what)),
             12,
           )}`,
         },
@@ -315,7 +315,7 @@ export function moveForetold(
           ? 'Where they are to lie.'
           : no.length === 0
             ? `All ${lines.length} prerequisites hold.`
-            : `${no.length} of ${lines.length} prerequisites do not hold; ${no[0]!.volume.name}: ${no[0]!.what.toLowerCase()}, ${no[0]!.why}.`,
+            : `${no.length} of ${lines.length} prerequisites do not hold; ${no[0]!.volume.name}: ${uncapital(no[0]!.what)}, ${no[0]!.why}.`,
     },
     identity: {
       choices: [

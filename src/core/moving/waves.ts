@@ -64,6 +64,7 @@ export function wavesOf(
   plan: WavePlan | null,
   now: Milliseconds,
   rows = movesOf(view, plan),
+  course = false,
 ): Parsed<Waves> {
   const open = toCopy(rows);
   const ids = new Set(open.map(({ id }) => id));
@@ -96,6 +97,7 @@ export function wavesOf(
     arrays,
     links: { ...links, [SITE]: { bytesPerS: Number.MAX_SAFE_INTEGER } },
     windows: windowsOf(plan, now),
+    course,
   });
 }
 

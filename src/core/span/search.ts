@@ -29,7 +29,9 @@ type ToldKind =
   | 'loadLimit'
   | 'tierPolicy'
   | 'serviceClass'
-  | 'allotment';
+  | 'allotment'
+  | 'move'
+  | 'wavePlan';
 
 export interface Hit {
   kind: ToldKind;
@@ -228,6 +230,19 @@ const sources: readonly Source<Kind>[] = [
   source({
     kind: 'allotment',
     tells: (_view, row) => ({ kind: 'allotment', id: row.id, name: row.name, where: 'allotment' }),
+  }),
+  source({
+    kind: 'move',
+    tells: (view, row) => ({
+      kind: 'move',
+      id: row.id,
+      name: row.name,
+      where: `move to ${view.table('pool').get(row.toPool)!.name}`,
+    }),
+  }),
+  source({
+    kind: 'wavePlan',
+    tells: (_view, row) => ({ kind: 'wavePlan', id: row.id, name: row.name, where: 'wave plan' }),
   }),
   source({
     kind: 'plan',

@@ -10,6 +10,10 @@ export function someOf(names: readonly string[], most = 3): string {
 /** The same words with a capital at their head. */
 export const capital = (words: string): string => `${words.charAt(0).toUpperCase()}${words.slice(1)}`;
 
+/** The same words within a sentence: what is written in capitals stays so. */
+export const uncapital = (words: string): string =>
+  /^[A-Z][a-z ]/.test(words) ? `${words.charAt(0).toLowerCase()}${words.slice(1)}` : words;
+
 /** Without the full stop at its end, where it has one. */
 export const unstopped = (sentence: string): string => sentence.replace(/\.$/, '');
 

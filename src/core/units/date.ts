@@ -70,3 +70,6 @@ export function parseDate(text: string): Parsed<Milliseconds> {
   }
   return notParsed('date-unreadable', `${text.trim() || 'Nothing'} is no date. Write one such as 2031-05-31.`);
 }
+
+/** `Mon 06:42`, within a week or so of which everybody knows. */
+export const weekTimeText = (at: Milliseconds): string => `${weekdays.format(at)} ${timeText(at).slice(-5)}`;

@@ -44,6 +44,8 @@ CREATE TABLE move (
   prove_days INTEGER NOT NULL,
   planned_at REAL,
   started_at REAL,
+  whole_at REAL,
+  cut_at REAL,
   since REAL NOT NULL,
   reason TEXT NOT NULL,
   notes TEXT NOT NULL,

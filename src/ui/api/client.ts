@@ -1,3 +1,4 @@
+import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
 import type { FormSpec } from '@/core/operation/form';
 import type { MutedFinding } from '@/core/check/engine';
 import type { Check } from '@/core/check/finding';
@@ -155,6 +156,8 @@ export const api = {
   loadQueue: (question: QueueQuestion) => post<QueueAnswer>('/load/queue', question),
   loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
   arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
+  moves: () => get<MovesAnswer>('/waves'),
+  move: (id: string) => get<MoveAnswer>(`/waves?of=${encodeURIComponent(id)}`),
   classes: () => get<ClassesAnswer>('/classes'),
   place: (question: PlaceQuestion) => post<PlaceAnswer>('/classes/place', question),
   loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),

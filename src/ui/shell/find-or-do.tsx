@@ -125,6 +125,8 @@ export function FindOrDo() {
     else if (hit.kind === 'tierPolicy') visit('/load', { part: 'heat' });
     else if (hit.kind === 'serviceClass') visit('/classes', { class: hit.name });
     else if (hit.kind === 'allotment') visit('/classes', { consumer: hit.id });
+    else if (hit.kind === 'move') visit('/moves', { of: hit.id });
+    else if (hit.kind === 'wavePlan') visit('/moves');
     else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
       const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };

@@ -29,6 +29,7 @@ const ofTheEstate = [
   'targets',
   'merge',
   'protection',
+  'moves',
   // What may be undone moves with the estate.
   'change',
 ];

@@ -16,6 +16,7 @@ const views = [
   { href: '/capacity', label: 'Capacity' },
   { href: '/fabric', label: 'Fabric' },
   { href: '/protection', label: 'Protection' },
+  { href: '/moves', label: 'Moves' },
   { href: '/load', label: 'Load' },
   { href: '/classes', label: 'Classes' },
   { href: '/changes', label: 'Changes' },

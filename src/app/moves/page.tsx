@@ -1,0 +1,5 @@
+import { MovesView } from '@/ui/moves/moves-view';
+
+export default function MovesPage() {
+  return <MovesView />;
+}
