@@ -17,6 +17,7 @@ import { attachChecks } from './attach';
 import { protectChecks } from './protect-checks';
 import { drillChecks } from './drill-checks';
 import { classChecks } from './class-checks';
+import { moveChecks } from './move-checks';
 import { loadChecks } from './load-checks';
 import { tierChecks } from './tier-checks';
 import { mirrorChecks } from './mirror-checks';
@@ -38,6 +39,7 @@ const elsewhere = new Set([
   ...drillChecks,
   ...loadChecks,
   ...classChecks,
+  ...moveChecks,
   ...tierChecks,
 ]);
 const checks = all.filter((check) => !elsewhere.has(check));

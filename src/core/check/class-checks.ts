@@ -1,5 +1,8 @@
 import type { EstateView } from '../estate/estate';
-import type { Volume } from '../estate/entities';
+import type { Pool, ServiceClass, Volume } from '../estate/entities';
+import { moveBar } from '../moving/fitness';
+import { byName } from '../operation/draft';
+import type { NextStep } from '../operation/next-step';
 import { ruleText } from '../classes/rule-text';
 import { figuresOfRow } from '../performance/row';
 import { takenOf } from '../pool/allotments';
@@ -9,10 +12,12 @@ import {
   classOf,
   contradictions,
   headroomsOf,
+  judged,
   poolFacts,
   unmet,
   volumeFacts,
   type Facts,
+  type Headrooms,
 } from '../service/facts';
 import { formatWait } from '../units/figures';
 import { arrayName } from './each';
@@ -20,6 +25,30 @@ import { offer, type Check } from './finding';
 
 const ofVolume = (view: EstateView, volume: Volume) =>
   ({ kind: 'volume', id: volume.id, name: `${arrayName(view, volume)} ${volume.name}` }) as const;
+
+/** A move to a pool that fits the class, of its own array before others; without one it leaves the class. */
+function moveMend(
+  view: EstateView,
+  volume: Volume,
+  { rules }: ServiceClass,
+  known: Map<string, Facts>,
+  headroom: Headrooms | undefined,
+): NextStep {
+  const array = arrayName(view, volume);
+  const factsOf = (pool: Pool): Facts => {
+    let facts = known.get(pool.id);
+    if (!facts) known.set(pool.id, (facts = poolFacts(view, pool, headroom)));
+    return facts;
+  };
+  const fitting = [...view.table('pool').values()]
+    .filter((pool) => !pool.direct && pool.id !== volume.pool)
+    .filter((pool) => judged(view, rules, factsOf(pool)).every(({ outcome }) => outcome === 'pass'))
+    .sort((a, b) => Number(b.array === volume.array) - Number(a.array === volume.array) || byName(a, b));
+  const [best] = moveBar(view, volume) === null ? fitting : [];
+  if (!best) return offer('Take it out of the class', 'class.lift', { array, volumes: [volume.name] });
+  const to = arrayName(view, best);
+  return offer(`Move it to ${to} ${best.name}`, 'storage.move', { array, volumes: [volume.name], to, pool: best.name });
+}
 
 /** Share of an allotment from which on it is nearly used. */
 const NEARLY = 0.9;
@@ -46,10 +75,7 @@ export const classChecks: readonly Check[] = [
               subject: ofVolume(view, volume),
               says: `${volume.name} left its class ${own.name}: ${ruleText(rule)} is not met in ${pool.name}.`,
               advice: 'Move it to a pool that fits, loosen the rule, or take it out of the class.',
-              mend: offer('Take it out of the class', 'class.lift', {
-                array: arrayName(view, volume),
-                volumes: [volume.name],
-              }),
+              mend: moveMend(view, volume, own, pools, headroom),
             }
           : null;
       }

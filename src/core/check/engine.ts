@@ -12,6 +12,7 @@ import { findingKey, severities, type Check, type CheckContext, type Finding } f
 import { groupChecks } from './group-checks';
 import { drillChecks } from './drill-checks';
 import { classChecks } from './class-checks';
+import { moveChecks } from './move-checks';
 import { loadChecks } from './load-checks';
 import { tierChecks } from './tier-checks';
 import { mirrorChecks } from './mirror-checks';
@@ -37,6 +38,7 @@ export const checks: readonly Check[] = [
   ...drillChecks,
   ...loadChecks,
   ...classChecks,
+  ...moveChecks,
   ...tierChecks,
   ...attachChecks,
 ];

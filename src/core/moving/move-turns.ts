@@ -203,8 +203,7 @@ export const moveConfirm: OperationType<Params> = {
       fields: {
         moves: {
           choices: moveChoices(view, (row) => (row.state === 'waiting' ? undefined : stateWords[row.state])),
-          says:
-            rows.map((row) => cutWords(view, row, context.now)).join('; ') || 'What is whole and waits for a person.',
+          says: sayCut(view, rows, context.now),
         },
       },
     };

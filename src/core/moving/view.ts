@@ -70,13 +70,7 @@ function saysOf(
       if (row.held) return 'held by a person';
       const [first] = waitedFor(view, row);
       const full = slotBook(view)(row);
-      const why =
-        still ??
-        (first
-          ? `after ${first.name}`
-          : full
-            ? `waits for a slot on ${view.table('array').get(full)!.name}`
-            : 'starts');
+      const why = still ?? (first ? `after ${first.name}` : full ? `waits for a slot` : 'starts');
       return [why, ends].filter(Boolean).join(', ');
     }
     case 'copying':

@@ -1,5 +1,7 @@
 import { pathFinder } from '../attach/paths';
-import type { JobKind } from '../estate/entities';
+import { workWords } from '../kinds/work-words';
+import { openMoves } from '../moving/roads';
+import { finishOf } from '../replicate/carry';
 import type { EstateView } from '../estate/estate';
 import { packed, unpacked, type Packed } from '../units/packed';
 import type { InParts } from '../units/in-parts';
@@ -22,12 +24,13 @@ export interface PackedStorey extends Omit<SpanArray, 'volumes' | 'ports'> {
   ports: Packed<SpanPort>;
 }
 
-/** RAID groups at work, for what is due next. */
+/** What is at work or waits, for what is due next. */
 export interface SpanWork {
   name: string;
-  kind: JobKind;
-  startedAt: number;
-  finishesAt: number;
+  /** What it is at, behind its name. */
+  says: string;
+  /** When that is over; null where it waits for a person. */
+  finishesAt: number | null;
 }
 
 /**
@@ -96,13 +99,21 @@ export function* spanSight(view: EstateView): InParts<SpanSight> {
 }
 
 function spanWork(view: EstateView): SpanWork[] {
-  return [...view.table('job').values()]
-    .flatMap(({ kind, array, raidGroup, paused, startedAt, finishesAt }) => {
-      const group = raidGroup === null || paused ? undefined : view.table('raidGroup').get(raidGroup);
-      const name = `${view.table('array').get(array)?.name ?? ''} ${group?.name ?? ''}`;
-      return group ? [{ name, kind, startedAt, finishesAt }] : [];
-    })
-    .sort((a, b) => a.finishesAt - b.finishesAt);
+  const jobs = [...view.table('job').values()].flatMap(({ kind, array, raidGroup, paused, finishesAt }): SpanWork[] => {
+    const group = raidGroup === null || paused ? undefined : view.table('raidGroup').get(raidGroup);
+    const name = `${view.table('array').get(array)?.name ?? ''} ${group?.name ?? ''}`;
+    return group ? [{ name, says: workWords[kind].share, finishesAt }] : [];
+  });
+  const moves = openMoves(view).flatMap((row): SpanWork[] => {
+    const to = view.table('pool').get(row.toPool)!.name;
+    if (row.state === 'waiting') return [{ name: row.name, says: `waits for its cut to ${to}`, finishesAt: null }];
+    const finish = row.state === 'copying' && row.flows && row.round ? finishOf(row.round) : null;
+    if (finish !== null) return [{ name: row.name, says: `copied to ${to}`, finishesAt: finish }];
+    return row.state === 'proving' && row.nextAt !== null
+      ? [{ name: row.name, says: 'old copy erased', finishesAt: row.nextAt }]
+      : [];
+  });
+  return [...jobs, ...moves].sort((a, b) => (a.finishesAt ?? 0) - (b.finishesAt ?? 0));
 }
 
 /** One storey; undefined where there is no such array. */

@@ -165,7 +165,7 @@ function saysAt(
   { box, at, cut, axis }: { box: number; at: number; cut: number | null; axis: Axis },
 ): { x: number; y: number; anchor: 'start' | 'end' } | null {
   const { x, width } = axis;
-  const wide = row.says.length * 5.7;
+  const wide = row.says.length * 5.4;
   if (cut !== null && row.state !== 'waiting')
     return cut + wide + 16 < width
       ? { x: cut + 12, y: 11, anchor: 'start' }

@@ -1,6 +1,5 @@
 'use client';
 import { useState } from 'react';
-import { workWords } from '@/core/kinds/work-words';
 import type { FactCell, Facts } from '@/core/span/facts';
 import { formatBytes, formatDecimalBytes, percentUsed } from '@/core/units/bytes';
 import { formatDuration } from '@/core/units/duration';
@@ -139,16 +138,18 @@ function NothingMarked({ model }: { model: DrawnSpan }) {
       <Cell cell={broken} />
       <div className={cellClass}>
         <span className="caps mb-1">Next due</span>
-        {jobs.length === 0 && <p className="text-ink2">No job is at work.</p>}
+        {jobs.length === 0 && <p className="text-ink2">Nothing is at work.</p>}
         <dl className="grid grid-cols-[1fr_auto] gap-x-3 leading-[19px]">
           {jobs.slice(0, 5).map((job) => (
-            <div key={job.name} className="contents">
+            <div key={`${job.name} ${job.says}`} className="contents">
               <dt className="truncate">
-                {job.name} <span className="text-ink2">{workWords[job.kind].share}</span>
+                {job.name} <span className="text-ink2">{job.says}</span>
               </dt>
               <dd className="num text-right">
-                {labTime(job.finishesAt, false).slice(0, 16)}
-                {clock && <span className="text-ink2">, in {formatDuration(job.finishesAt - clock.now)}</span>}
+                {job.finishesAt === null ? 'a person' : labTime(job.finishesAt, false).slice(0, 16)}
+                {clock && job.finishesAt !== null && (
+                  <span className="text-ink2">, in {formatDuration(job.finishesAt - clock.now)}</span>
+                )}
               </dd>
             </div>
           ))}
