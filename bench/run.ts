@@ -20,6 +20,7 @@ import { generateEstate } from './estate';
 import { benchDocument, type Row } from './document';
 import { loadTasks, telemetry } from './loading';
 import { moveTasks } from './moving';
+import { movingTasks } from './moving-lab';
 import { protectedLab } from './protected-lab';
 import { protectingTasks } from './protecting';
 import { yardstick } from './yardstick';
@@ -95,7 +96,8 @@ for (const { name, work, target } of tasks) {
 past.close();
 rmSync(pastFolder, { recursive: true, force: true });
 
-for (const { name, took, target } of [...telemetry(), ...loadTasks(), ...moveTasks()]) report(name, [took], target);
+for (const { name, took, target } of [...telemetry(), ...loadTasks(), ...moveTasks(), ...movingTasks()])
+  report(name, [took], target);
 
 const lab = protectedLab(3);
 report('24 h of 2,000 active volumes, 1,000 copied every half hour', lab.days.slice(0, 1), 10_000);

@@ -21,6 +21,9 @@ const scenes: Readonly<Record<string, { faults: [FaultKind, string][]; operation
     operations: [{ do: 'replication.failover', replication: 'Accounts', confirm: 'Accounts', fence: 'array-off' }],
   },
   'first copy': { faults: [], operations: [] },
+  cut: { faults: [], operations: [{ do: 'move.confirm', moves: ['stowage'] }] },
+  'way back': { faults: [], operations: [{ do: 'move.roll-back', moves: ['manifests'] }] },
+  'clean up': { faults: [], operations: [{ do: 'move.accept', moves: ['manifests'] }] },
   parting: { faults: [['site-down', 'Nordkai']], operations: [] },
 };
 

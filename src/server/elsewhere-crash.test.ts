@@ -99,3 +99,77 @@ test.each([1, 7, 11])(
   },
   60_000,
 );
+
+describe('killed in a move', () => {
+  /** What hosts hold in a volume, and who answers for it: one array, whichever. */
+  function opened(db: string, name: string) {
+    const trabes = openTrabes(db, 'demo');
+    trabes.clock.setSpeed(0);
+    const { estate } = trabes.plant;
+    const move = () => lookUp(estate, 'move', name)!;
+    const volume = () => estate.table('volume').get(move().volume)!;
+    const device = () => estate.table('hostDevice').by('volume', move().volume)[0]!;
+    expect(brokenRules(estate)).toEqual([]);
+    const answering = () => [...estate.table('volume').values()].filter(({ naa }) => naa === device().naa);
+    expect(answering().map(({ id }) => id)).toEqual([volume().id]);
+    return { trabes, move, volume, device };
+  }
+  const settle = async (trabes: ReturnType<typeof openTrabes>) => {
+    const [change] = trabes.changes.list();
+    if (change?.state === 'stopped') await trabes.changes.retry(change.id);
+    trabes.clock.advance(HOUR / 12);
+  };
+  const first = () => {
+    const { folder, file } = pristine.copy();
+    folders.push(folder);
+    const { trabes, volume, device } = opened(file, 'stowage');
+    const held = { id: volume().id, written: volume().written, used: device().used, mountPoint: device().mountPoint };
+    trabes.plant.close();
+    return held;
+  };
+
+  test.each([1, 2, 3, 5])(
+    'at the cut, after %d moments: it is cut over or stays, whole either way',
+    async (moments) => {
+      const held = first();
+      const { trabes, move, volume, device } = opened(await killed('cut', moments), 'stowage');
+      expect(['waiting', 'cutting', 'proving']).toContain(move().state);
+      await settle(trabes);
+      expect(move().state).toBe('proving');
+      expect(volume().id).toBe(held.id);
+      expect(volume().written).toBeGreaterThanOrEqual(held.written);
+      expect(device()).toMatchObject({ mountPoint: held.mountPoint, readOnly: false });
+      expect(device().used).toBeGreaterThanOrEqual(held.used);
+      expect(brokenRules(trabes.plant.estate)).toEqual([]);
+      trabes.plant.close();
+    },
+    60_000,
+  );
+
+  test.each([
+    ['way back', 'waiting'],
+    ['clean up', 'done'],
+  ])(
+    'on the %s',
+    async (scene, state) => {
+      const { trabes, move } = opened(await killed(scene, 3), 'manifests');
+      await settle(trabes);
+      expect(move().state).toBe(state);
+      expect(brokenRules(trabes.plant.estate)).toEqual([]);
+      trabes.plant.close();
+    },
+    60_000,
+  );
+
+  test('in a round, it goes on from what was sent', async () => {
+    const { trabes, move } = opened(await killed('first copy', 12), 'charts');
+    const before = move();
+    expect(before.state).toBe('copying');
+    const sent = sentBy(before.round!, trabes.plant.lab.now);
+    expect(sent).toBeGreaterThan(0);
+    trabes.clock.advance(HOUR / 12);
+    expect(sentBy(move().round!, trabes.plant.lab.now)).toBeGreaterThan(sent);
+    expect(move().round!.pit).toBe(before.round!.pit);
+    trabes.plant.close();
+  }, 60_000);
+});

@@ -6,7 +6,14 @@ import { arrayOf, poolOf, siteOf } from '../estate/relations';
 import { arrayChoices, byName, draftFlag, draftList, draftNumber, draftText, orNone } from '../operation/draft';
 import { folded, pick, several, such, the } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
-import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
+import {
+  planned,
+  refused,
+  type Draft,
+  type Foretold,
+  type OperationType,
+  type PlanContext,
+} from '../operation/operation';
 import { flag } from '../operation/params';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { COUNTED_IO, poolHeadrooms } from '../performance/pool-headroom';
@@ -139,7 +146,7 @@ export const volumeMove: OperationType<MoveParams> = {
   form: { columns: [2, 3, 4, 7], fields: { array: the.array, volumes: the.volumes, ...moveForm } },
   title: (p) => `Move ${someOf(p.volumes)} of ${p.array} to ${p.to && p.to !== p.array ? `${p.to} ` : ''}${p.pool}`,
   units: (p) => p.volumes.map((volume) => ({ ...p, volumes: [volume] })),
-  check: headroomAsked,
+  check: (view, p, context) => [...headroomAsked(view, p), ...windowsShort(view, p, context)],
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
@@ -186,8 +193,6 @@ export const volumeMove: OperationType<MoveParams> = {
         },
       ],
     });
-    const short = windowsShort(view, row, context.now);
-    if (short) return refused([short]);
     const copy = foretoldCopy(view, row, volume, foreseenRate(view, array.id, target.id, cap), context.now);
     return planned({
       device: { kind: 'array', id: target.id, name: target.name },
@@ -215,12 +220,36 @@ const startWords = (plan: WavePlan | null, now: Milliseconds): string[] => {
   return from > now ? [`It starts when the window of ${plan!.name} opens, ${momentText(from)}.`] : [];
 };
 
-/** Whether the windows of its plan are long enough for what goes by it, this move among it. */
-function windowsShort(view: EstateView, row: Move, now: Milliseconds): Refusal | null {
-  if (row.wavePlan === null && row.waitsFor.length === 0) return null;
+/** Whether the windows of the plan are long enough for what goes by it, with these moves: asked of all at once. */
+function windowsShort(view: EstateView, p: MoveParams, context: PlanContext): Refusal[] {
+  const plan = p.wavePlan ? lookUp(view, 'wavePlan', p.wavePlan) : undefined;
+  const array = lookUp(view, 'array', p.array);
+  const target = p.to ? lookUp(view, 'array', p.to) : array;
+  const to = target && lookUp(view, 'pool', p.pool, target.id);
+  if (!plan || plan.fromHour === null || !array || !target || !to) return [];
+  const link = lineFor(view, array, target);
+  if (link === undefined) return [];
+  const rows = p.volumes.flatMap((ref, k): Move[] => {
+    const volume = lookUp(view, 'volume', ref, array.id);
+    return volume
+      ? [
+          rowOf('move', {
+            id: `asked ${k}`,
+            name: volume.name,
+            volume: volume.id,
+            fromPool: volume.pool,
+            toPool: to.id,
+            link: link?.id ?? null,
+            wavePlan: plan.id,
+            since: context.now,
+          }),
+        ]
+      : [];
+  });
   const overlay = new Overlay(view);
-  overlay.apply([created('move', row)]);
-  return wavesRefusal(overlay, row, now);
+  overlay.apply(rows.map((row) => created('move', row)));
+  const short = rows[0] ? wavesRefusal(overlay, rows[0], context.now) : null;
+  return short ? [short] : [];
 }
 
 /** Whether the target's array could serve the volumes too in its worst single-failure state: asked of all at once. */

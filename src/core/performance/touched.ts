@@ -34,6 +34,7 @@ const some: { readonly [K in Kind]?: readonly string[] } = {
   hostDevice: ['state', 'selector', 'weights', 'current', 'volume'],
   job: ['rate', 'paused', 'raidGroup'],
   replication: ['state', 'mode', 'source', 'primaries', 'secondaries', 'link', 'stretch'],
+  move: ['state', 'flows'],
   siteLink: ['state', 'rtt', 'km', 'slow', 'lossy'],
 };
 

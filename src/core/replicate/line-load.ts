@@ -12,9 +12,19 @@ export function hostsOver(view: EstateView, { isls }: Pick<SiteLink, 'isls'>): B
   return isls.reduce((sum, id) => sum + (rates.get(id) ?? 0), 0);
 }
 
-/** Bytes a second that go over a line now: what is copied, what is mirrored, and what hosts send. */
+/** Bytes a second that moves send over a line now. */
+const movesOver = (view: EstateView, { id }: Pick<SiteLink, 'id'>): BytesPerSecond =>
+  view
+    .table('move')
+    .by('link', id)
+    .reduce((sum, { round, flows }) => sum + (round && flows ? round.rate : 0), 0);
+
+/** Bytes a second that go over a line now: what is copied, what is mirrored, what moves, and what hosts send. */
 export const sentOver = (view: EstateView, link: SiteLink, now: Milliseconds): BytesPerSecond =>
   view
     .table('replication')
     .by('link', link.id)
-    .reduce((sum, row) => sum + (row.carrying?.rate ?? 0), mirroredRate(view, link, now) + hostsOver(view, link));
+    .reduce(
+      (sum, row) => sum + (row.carrying?.rate ?? 0),
+      mirroredRate(view, link, now) + hostsOver(view, link) + movesOver(view, link),
+    );
