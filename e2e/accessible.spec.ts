@@ -70,6 +70,7 @@ for (const scheme of ['light', 'dark'] as const)
       'drill.start',
       'stretch.create',
       'limit.create',
+      'storage.move',
       'io-trace',
       'stretch.force',
       'lab',
@@ -103,6 +104,9 @@ for (const scheme of ['light', 'dark'] as const)
       .click();
     await expect(page.getByRole('region', { name: 'Drill' })).toBeVisible();
     await axe(page, 'drill');
+    await page.goto('/moves');
+    await expect(page.getByRole('option', { name: /^stowage/ })).toBeVisible();
+    await axe(page, 'moves');
     await page.goto('/fabric');
     for (const part of ['Topology', 'Zones', 'Networks', 'Load']) {
       await page.getByRole('button', { name: part, exact: true }).click();

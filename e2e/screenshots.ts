@@ -60,10 +60,10 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.waitForTimeout(400);
   await page.screenshot(shot('drill-dark'));
   await page.emulateMedia({ colorScheme: 'light' });
-  await page.getByRole('button', { name: 'What would a line hold?' }).click();
-  await expect(page.getByRole('table', { name: 'Recovery points' })).toBeVisible();
-  await page.waitForTimeout(400);
-  await page.screenshot(shot('planner'));
+  await page.goto('/moves');
+  await expect(page.getByRole('button', { name: 'Confirm Wave 1' }).first()).toBeVisible();
+  await page.waitForTimeout(600);
+  await page.screenshot(shot('moves'));
 
   await page.goto('/findings');
   await expect(page.getByText('tide promises 239 % of its size.')).toBeVisible();
