@@ -16,9 +16,9 @@ test('a wave that is whole is looked at once more, confirmed by keyboard alone, 
   request,
 }) => {
   await page.goto('/moves');
-  const list = page.getByRole('listbox', { name: 'Moves' });
+  const list = page.getByRole('region', { name: 'Waves' });
   await expect(list.getByRole('option', { name: /^stowage.*waits for a person/ })).toBeVisible();
-  await list.focus();
+  await list.getByRole('listbox').first().focus();
   await page.keyboard.press('Home');
   await expect(list.getByRole('option', { name: /^manifests/ })).toHaveAttribute('aria-selected', 'true');
   for (let k = 0; k < 9; k++) {

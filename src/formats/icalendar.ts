@@ -34,6 +34,26 @@ export function writeCalendar(entries: readonly CalendarEntry[], stamp: Millisec
   return `${calendar.toString()}\r\n`;
 }
 
+/** Stretches of time as a calendar (RFC 5545), a VEVENT each. */
+export function writeEvents(
+  events: readonly { uid: string; summary: string; from: Milliseconds; to: Milliseconds }[],
+  stamp: Milliseconds,
+): string {
+  const calendar = new ICAL.Component('vcalendar');
+  calendar.updatePropertyWithValue('version', '2.0');
+  calendar.updatePropertyWithValue('prodid', '-//Trabes//Changes//EN');
+  for (const { uid, summary, from, to } of events) {
+    const event = new ICAL.Component('vevent');
+    event.addPropertyWithValue('dtstart', timeOf(from, true));
+    event.addPropertyWithValue('dtend', timeOf(to, true));
+    event.addPropertyWithValue('uid', uid);
+    event.addPropertyWithValue('dtstamp', timeOf(stamp, true));
+    event.addPropertyWithValue('summary', summary);
+    calendar.addSubcomponent(event);
+  }
+  return `${calendar.toString()}\r\n`;
+}
+
 /** @throws Error for a start that is none: schedules are read before they are kept. */
 function wallOf({ dtstart }: Recurrence): Milliseconds {
   const wall = parseWall(dtstart);

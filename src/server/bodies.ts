@@ -3,6 +3,7 @@ import { contentProfile } from '@/core/estate/entities';
 import { MOST_OPERATIONS } from '@/core/change/plan';
 import { operationDocument } from '@/core/change/registry';
 import { faultKinds } from '@/core/lab/faults';
+import { weekdays } from '@/core/schedule/rule';
 
 /** What requests may carry. */
 export const operationsBody = z
@@ -16,6 +17,29 @@ export const changeBody = z.strictObject({
 export const reviseBody = z.strictObject({
   title: z.string().trim().min(1).max(200).optional(),
   operations: operationsBody.optional(),
+});
+const person = z.string().trim().min(1, 'say who').max(80);
+const hourOfDay = z.number().int().min(0).max(23).nullable().default(null);
+export const approveBody = z.strictObject({
+  approvedBy: person.describe('Who says that it may run'),
+  startAt: z.number().min(0).nullable().default(null).describe('Lab milliseconds before which it does not begin'),
+  fromHour: hourOfDay.describe('Hour of the day (UTC) from which steps may begin; null for always'),
+  untilHour: hourOfDay,
+  days: z.array(z.enum(weekdays)).max(7).default([]).describe('Days on which a window begins; none for every day'),
+  onFailure: z.enum(['stop', 'undo']).default('undo').describe('Stop where it stands, or take back what was done'),
+  confirm: z.array(z.number().int().min(0)).max(200).default([]).describe('Operations before which a person is asked'),
+  waits: z
+    .number()
+    .min(60_000)
+    .max(30 * 86_400_000)
+    .default(12 * 3_600_000)
+    .describe('Milliseconds for which an answer is waited for; then it counts as no'),
+  mail: z.string().max(120).default('').describe('Who is written to'),
+});
+export const answerBody = z.strictObject({
+  by: person,
+  yes: z.boolean(),
+  seen: z.array(z.string()).max(20_000).default([]).describe('Titles of the steps ahead, as they were looked at'),
 });
 export const previewBody = z.strictObject({ operations: operationsBody });
 export const formBody = z.strictObject({

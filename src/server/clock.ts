@@ -10,9 +10,22 @@ import { markEvents } from '@/core/pool/marks';
 import type { InParts } from '@/core/units/in-parts';
 import { isDiskFull } from '@/store/database';
 import type { ClockSpeed } from '@/store/store';
-import { hours, jobs, nights, paces, plans, replications, steps, type FallsDue, type Guarded, moves } from './due';
+import {
+  byNight,
+  hours,
+  jobs,
+  nights,
+  paces,
+  plans,
+  replications,
+  steps,
+  type FallsDue,
+  type Guarded,
+  moves,
+} from './due';
 import type { Plant } from './plant';
 import { Problem } from './problem';
+import type { Changes } from './changes';
 import type { Runner } from './runner';
 import { inSlices } from './slices';
 import { stopped } from '@/core/units/counted';
@@ -40,10 +53,12 @@ export class Clock {
   constructor(
     private readonly plant: Plant,
     runner: Runner,
+    changes: Changes,
   ) {
     const guarded: Guarded = (what, words, work) => this.guarded(what, words, work);
     this.fallingDue = [
       steps(runner),
+      byNight(changes, plant),
       paces(plant, guarded),
       jobs(plant, guarded),
       plans(plant),

@@ -10,6 +10,7 @@ import { usageSamples } from '@/core/space/history';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
 import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
 import type { Plant } from './plant';
+import type { Changes } from './changes';
 import type { Runner } from './runner';
 import { nextCycle, replicatedOn } from '@/core/replicate/pass';
 
@@ -42,6 +43,12 @@ export type Guarded = (what: string, words: string, work: () => void) => boolean
 export const steps = (runner: Runner): FallsDue => ({
   next: () => runner.nextEnd(),
   fall: () => runner.finishDue(),
+});
+
+/** Changes that were approved, and those that wait for their window or for an answer. */
+export const byNight = (changes: Changes, plant: Plant): FallsDue => ({
+  next: (now) => changes.nextByItself(now),
+  fall: () => changes.runByItself(plant.lab.now),
 });
 
 /** How long work that failed is left alone before it is tried again. */

@@ -78,7 +78,7 @@ export function openTrabes(
   const isNew = plant.store.lab() === undefined;
   const runner = new Runner(plant);
   const changes = new Changes(plant, runner);
-  const trabes = { plant, runner, clock: new Clock(plant, runner), changes, drawing: new Drawing(plant) };
+  const trabes = { plant, runner, clock: new Clock(plant, runner, changes), changes, drawing: new Drawing(plant) };
   try {
     if (isNew)
       plant.asOne(() => {

@@ -9,6 +9,8 @@ import { collectionPath } from './collections';
 import { placeBody } from './classes';
 import { effectBody, proposeBody, queueBody, whatIfLoadBody } from './load-bodies';
 import {
+  answerBody,
+  approveBody,
   advanceBody,
   changeBody,
   clockBody,
@@ -68,6 +70,7 @@ const verbs = {
   retry: 'Go on with a stopped change',
   cancel: 'Stop a change that runs',
   again: 'Lay the operations of a change once more as a draft',
+  withdraw: 'Take an approval back: the change is a draft again',
 };
 
 /** The description of the API, built from the same schemas that check requests. */
@@ -288,6 +291,13 @@ export function openApi(): object {
           responses: { '201': ok('Prepared, with its preview or what is refused'), ...problems },
         },
       },
+      '/changes/{id}/approve': post('Let a draft run by itself within a window', ref('ApproveBody'), '202', [
+        id,
+        ifMatch,
+      ]),
+      '/changes/{id}/answer': post('Say yes or no to what comes next', ref('AnswerBody'), '202', [id]),
+      '/changes/calendar': get('When approved changes begin, as iCalendar'),
+      '/mail': get('What would have been sent to somebody, newest first'),
       '/changes/{id}': {
         ...get('One change with preview, steps and log', [id, query('format', 'yaml gives the change file')]),
         patch: {
@@ -414,6 +424,8 @@ export function openApi(): object {
         ChangeFile: schemaOf(changeDocument),
         ChangeBody: schemaOf(changeBody),
         ReviseBody: schemaOf(reviseBody),
+        ApproveBody: schemaOf(approveBody),
+        AnswerBody: schemaOf(answerBody),
         PreviewBody: schemaOf(previewBody),
         FormBody: schemaOf(formBody),
         TrayBody: schemaOf(trayBody),

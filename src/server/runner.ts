@@ -6,7 +6,9 @@ import type { Refusal } from '@/core/operation/refusal';
 import { execute } from '@/devices/stand-ins';
 import { readChange, readChangesIn, readOperations, readSteps } from '@/store/change-rows';
 import { isDiskFull } from '@/store/database';
-import type { ChangeRow, StepRow } from '@/core/change/record';
+import type { ChangeRow, MailRow, StepRow } from '@/core/change/record';
+import { startOf, type Pause } from '@/core/change/terms';
+import { momentText } from '@/core/units/date';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import { stopped } from '@/core/units/counted';
@@ -39,6 +41,21 @@ export class Runner {
     for (const change of readChangesIn(this.plant.store.db, ['running', 'undoing'])) {
       const steps = readSteps(this.plant.store.db, change.id);
       const done = steps.filter((step) => step.state === 'done').length;
+      if (change.run && change.state === 'running') {
+        // One that runs by itself goes on by itself, at the first step without an end.
+        const step = steps.find((one) => one.state !== 'done')?.n ?? 0;
+        const { now } = this.plant.lab;
+        this.plant.commit({
+          change: {
+            ...change,
+            state: 'paused',
+            run: { ...change.run, pause: { why: 'away', until: now, step, since: now } },
+          },
+          steps: steps.filter((one) => one.state === 'running').map(waiting),
+          log: [this.plant.logRow('The server was away; it goes on.', { change: change.id })],
+        });
+        continue;
+      }
       const problem: Refusal = {
         code: 'interrupted',
         subject: { kind: 'change', id: change.id, name: change.title },
@@ -82,11 +99,12 @@ export class Runner {
       startedLab: change.startedLab ?? this.plant.lab.now,
       finishedLab: null,
       problem: null,
+      run: change.run && { ...change.run, pause: null, needsUndo: [] },
     };
     const first = steps.findIndex((step) => step.state !== 'done');
     this.move({ change: next, steps, direction: 'run', at: first, endsAt: 0 }, first, {
       ...(fresh ? { freshSteps: true, steps: fresh } : {}),
-      log: [this.plant.logRow(fresh ? 'Run' : 'Retry', { change: change.id })],
+      log: [this.plant.logRow(fresh ? 'Run' : change.state === 'paused' ? 'Goes on' : 'Retry', { change: change.id })],
     });
   }
 
@@ -113,6 +131,22 @@ export class Runner {
       message: `Stopped by hand; ${done} of ${running.steps.length} steps stand.`,
       mend: 'Retry the rest or undo what was done.',
     });
+  }
+
+  /** A paused run fails where it stands: somebody said no, or nobody said anything. */
+  fail(change: ChangeRow, problem: Refusal): void {
+    const steps = readSteps(this.plant.store.db, change.id);
+    const at = change.run?.pause?.step ?? 0;
+    const run = change.run && { ...change.run, pause: null };
+    this.stop({ change: { ...change, run }, steps, direction: 'run', at, endsAt: 0 }, problem);
+  }
+
+  /** Whether something that is at work was worked out from one of these rows too: one run a thing at a time. */
+  isBusyWith(facts: readonly { kind: string; id: string }[]): boolean {
+    const wanted = new Set(facts.map(({ kind, id }) => `${kind} ${id}`));
+    return [...this.running.values()].some(({ change }) =>
+      (change.run?.approval.facts ?? []).some(({ kind, id }) => oneAtATime.has(kind) && wanted.has(`${kind} ${id}`)),
+    );
   }
 
   /** When the next step ends, or null when nothing runs. */
@@ -213,23 +247,85 @@ export class Runner {
       change = { ...change, state, finishedLab: plant.lab.now };
       log.push(plant.logRow(state === 'done' ? 'Done' : 'Undone', { change: change.id }));
     } else if (running.direction === 'run') {
+      const gate = this.gate(change, step);
+      if (gate && !('until' in gate)) {
+        plant.commit({ ...done, change, steps: written, log });
+        return this.stop({ ...running, change, steps, at }, gate);
+      }
+      if (gate) return this.paused({ ...running, change, steps, at }, gate, { ...done, steps: written, log });
       const begun: StepRow = { ...step, state: 'running', startedLab: plant.lab.now };
       steps = steps.map((one) => (one.n === step.n ? begun : one));
       written.push(begun);
     }
-    plant.commit({ ...done, change, steps: written, log });
+    const mail = step ? [] : ended(change, plant.lab.now);
+    plant.commit({ ...done, change, steps: written, log, mail });
     if (step) this.running.set(change.id, { ...running, change, steps, at, endsAt: plant.lab.now + step.takes });
     else this.running.delete(change.id);
     this.tell({ change, steps });
   }
 
+  /** Why a step does not begin now: it waits for its window or for a person, or no window will ever be long enough. */
+  private gate({ run }: ChangeRow, step: StepRow): Pause | Refusal | null {
+    if (!run) return null;
+    const { now } = this.plant.lab;
+    if (run.confirm.includes(step.operation) && !run.confirmed.includes(step.operation))
+      return { why: 'person', until: now + run.waits, step: step.n, since: now };
+    const start = startOf(run, step, now);
+    if (!start.ok)
+      return {
+        code: start.reason,
+        subject: { kind: 'change', name: step.title },
+        message: start.message,
+        mend: 'Approve it again with a longer window.',
+      };
+    return start.value > now ? { why: 'window', until: start.value, step: step.n, since: now } : null;
+  }
+
+  private paused(running: Running, pause: Pause, done: Parameters<Plant['commit']>[0]): void {
+    const { plant } = this;
+    const run = { ...running.change.run!, pause };
+    const change: ChangeRow = { ...running.change, state: 'paused', run };
+    const step = running.steps[running.at]!;
+    const says =
+      pause.why === 'person'
+        ? `Waits for a person before "${step.title}"; no answer until ${momentText(pause.until)} counts as no.`
+        : `Waits for its window: "${step.title}" begins ${momentText(pause.until)}.`;
+    plant.commit({
+      ...done,
+      change,
+      log: [...(done.log ?? []), plant.logRow(says, { change: change.id, step: step.n })],
+      mail: pause.why === 'person' ? [letter(change, plant.lab.now, `${change.title} waits for you`, says)] : [],
+    });
+    this.running.delete(change.id);
+    this.tell({ change, steps: running.steps });
+  }
+
   private stop(running: Running, problem: Refusal): void {
     const current = running.steps[running.at];
+    if (this.takesBack(running, problem)) return;
     const steps = current?.state === 'running' ? [waiting(current)] : [];
-    const change: ChangeRow = { ...running.change, state: 'stopped', problem };
+    const stuck = running.direction === 'undo' && running.change.run !== null;
+    const left = stuck ? running.steps.slice(0, running.at + 1).filter(({ state }) => state === 'done') : [];
+    const needsUndo = left.map(({ title }) => title).reverse();
+    const change: ChangeRow = {
+      ...running.change,
+      state: stuck ? 'stuck' : 'stopped',
+      problem,
+      run: running.change.run && { ...running.change.run, needsUndo },
+    };
     this.plant.commit({
       change,
       steps,
+      mail: change.run
+        ? [
+            letter(
+              change,
+              this.plant.lab.now,
+              stuck ? `${change.title} needs hands` : `${change.title} stopped`,
+              `${problem.message} ${problem.mend}`,
+            ),
+          ]
+        : [],
       log: [
         this.plant.logRow(`${problem.message} ${problem.mend}`, {
           change: change.id,
@@ -240,6 +336,38 @@ export class Runner {
     });
     this.running.delete(change.id);
     this.tell({ change, steps: running.steps });
+  }
+
+  /** A run that is to leave nothing behind takes back what it did when a step fails; whether it does. */
+  private takesBack(running: Running, problem: Refusal): boolean {
+    const { change, steps, direction } = running;
+    const last = steps.findLastIndex((step) => step.state === 'done');
+    const final = steps.some((step) => step.state === 'done' && step.destroys !== null);
+    if (change.run?.onFailure !== 'undo' || direction === 'undo' || last < 0 || final || problem.code === 'cancelled')
+      return false;
+    const current = steps[running.at];
+    const reset = current?.state === 'running' ? waiting(current) : null;
+    this.move(
+      {
+        change: { ...change, state: 'undoing', problem },
+        steps: steps.map((one) => (one.n === reset?.n ? reset : one)),
+        direction: 'undo',
+        at: last,
+        endsAt: 0,
+      },
+      last,
+      {
+        steps: reset ? [reset] : [],
+        log: [
+          this.plant.logRow(`${problem.message} What was done is taken back.`, {
+            change: change.id,
+            level: 'problem',
+            ...(current ? { step: current.n } : {}),
+          }),
+        ],
+      },
+    );
+    return true;
   }
 
   private tell({ change, steps }: Pick<Running, 'change' | 'steps'>): void {
@@ -257,6 +385,26 @@ export class Runner {
     return readChange(this.plant.store.db, id);
   }
 }
+
+/** Things that two runs do not work with at once. */
+const oneAtATime: ReadonlySet<string> = new Set(['volume', 'raidGroup', 'host', 'mapping', 'move', 'replication']);
+
+/** What would be written to somebody about a run. */
+export const letter = (change: ChangeRow, atLab: number, subject: string, body: string): MailRow => ({
+  atLab,
+  recipient: change.run?.mail || 'storage desk',
+  subject,
+  body,
+  link: `/changes?sheet=change&with=${encodeURIComponent(JSON.stringify({ id: change.id }))}`,
+});
+
+/** What is written at the end of a run: it is done, or what it did was taken back. */
+const ended = (change: ChangeRow, now: number): MailRow[] =>
+  change.run === null
+    ? []
+    : change.state === 'done'
+      ? [letter(change, now, `${change.title} is done`, `Approved by ${change.run.approvedBy}; all steps stand.`)]
+      : [letter(change, now, `${change.title} was taken back`, change.problem?.message ?? 'Somebody took it back.')];
 
 /** A change that failed is told until somebody goes on with it, or takes it back. */
 const troubleOf = (id: string): string => `change ${id}`;

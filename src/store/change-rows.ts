@@ -1,13 +1,20 @@
-import type { ChangeRow, ChangeState, LogRow, StepRow } from '@/core/change/record';
+import type { ChangeRow, ChangeState, LogRow, MailRow, StepRow } from '@/core/change/record';
+import type { RunTerms } from '@/core/change/terms';
 import type { OperationDocument } from '@/core/change/registry';
 import { effectsBroughtUp } from '@/core/estate/brought-up';
 import type { Effect } from '@/core/estate/effects';
 import type { Refusal } from '@/core/operation/refusal';
 import type { Db } from './database';
 
-interface ChangeColumns extends Omit<ChangeRow, 'problem'> {
+interface ChangeColumns extends Omit<ChangeRow, 'problem' | 'run'> {
   problem: string | null;
+  run: string | null;
+  stage: Stage | null;
 }
+/** States that came later; in the column beside them stands what they are to whoever knows nothing of them. */
+type Stage = 'approved' | 'paused' | 'stuck';
+const bases: Record<Stage, ChangeState> = { approved: 'draft', paused: 'stopped', stuck: 'stopped' };
+const isStage = (state: ChangeState): state is Stage => state in bases;
 interface StepColumns extends Omit<StepRow, 'effects' | 'notes' | 'device'> {
   effects: string;
   notes: string;
@@ -17,13 +24,15 @@ interface StepColumns extends Omit<StepRow, 'effects' | 'notes' | 'device'> {
 }
 
 const CHANGE = `SELECT id, title, state, origin, created_real AS createdReal, created_lab AS createdLab, started_lab AS startedLab,
-  finished_lab AS finishedLab, problem, revision FROM change`;
+  finished_lab AS finishedLab, problem, revision, stage, run FROM change`;
 const STEP = `SELECT n, operation, unit, title, device, device_kind AS deviceKind, device_id AS deviceId, takes, state, started_lab AS startedLab, finished_lab AS finishedLab, effects, notes,
   destroys FROM change_step`;
 const LOG = 'SELECT change, step, at_real AS atReal, at_lab AS atLab, level, message FROM log';
 
-const toChange = (row: ChangeColumns): ChangeRow => ({
+const toChange = ({ stage, run, ...row }: ChangeColumns): ChangeRow => ({
   ...row,
+  state: stage ?? row.state,
+  run: run ? (JSON.parse(run) as RunTerms) : null,
   problem: row.problem ? (JSON.parse(row.problem) as Refusal) : null,
 });
 const toStep = ({ device, deviceKind, deviceId, ...row }: StepColumns): StepRow => ({
@@ -47,9 +56,28 @@ export const readChanges = (db: Db, limit: number, offset = 0): ChangeRow[] =>
 export const readChangesIn = (db: Db, states: readonly ChangeState[]): ChangeRow[] =>
   (
     db
-      .prepare(`${CHANGE} WHERE state IN (${states.map(() => '?').join(', ')}) ORDER BY created_real`)
+      .prepare(`${CHANGE} WHERE stage IS NULL AND state IN (${states.map(() => '?').join(', ')}) ORDER BY created_real`)
       .all(...states) as ChangeColumns[]
   ).map(toChange);
+
+/** Changes that wait: for their window, or for a person. */
+export const readChangesAt = (db: Db, ...stages: readonly Stage[]): ChangeRow[] =>
+  (
+    db
+      .prepare(`${CHANGE} WHERE stage IN (${stages.map(() => '?').join(', ')}) ORDER BY created_real`)
+      .all(...stages) as ChangeColumns[]
+  ).map(toChange);
+
+export const writeMail = (db: Db, { atLab, recipient, subject, body, link }: MailRow): void =>
+  void db
+    .prepare('INSERT INTO mail (at_lab, recipient, subject, body, link) VALUES (?, ?, ?, ?, ?)')
+    .run(atLab, recipient, subject, body, link);
+
+/** Newest first. */
+export const readMail = (db: Db, limit: number): MailRow[] =>
+  db
+    .prepare('SELECT at_lab AS atLab, recipient, subject, body, link FROM mail ORDER BY id DESC LIMIT ?')
+    .all(limit) as MailRow[];
 
 export const readOperations = (db: Db, change: string): OperationDocument[] =>
   (
@@ -80,14 +108,15 @@ export const readLabLog = (db: Db, limit: number): LogRow[] =>
 
 export function writeChange(db: Db, change: ChangeRow): void {
   db.prepare(
-    `INSERT INTO change (id, title, state, origin, created_real, created_lab, started_lab, finished_lab, problem, revision)
-       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+    `INSERT INTO change (id, title, state, origin, created_real, created_lab, started_lab, finished_lab, problem, revision, stage, run)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      ON CONFLICT (id) DO UPDATE SET title = excluded.title, state = excluded.state, started_lab = excluded.started_lab,
-       finished_lab = excluded.finished_lab, problem = excluded.problem, revision = excluded.revision`,
+       finished_lab = excluded.finished_lab, problem = excluded.problem, revision = excluded.revision, stage = excluded.stage,
+       run = excluded.run`,
   ).run(
     change.id,
     change.title,
-    change.state,
+    isStage(change.state) ? bases[change.state] : change.state,
     change.origin,
     change.createdReal,
     change.createdLab,
@@ -95,6 +124,8 @@ export function writeChange(db: Db, change: ChangeRow): void {
     change.finishedLab,
     change.problem && JSON.stringify(change.problem),
     change.revision,
+    isStage(change.state) ? change.state : null,
+    change.run && JSON.stringify(change.run),
   );
 }
 

@@ -1,6 +1,6 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import type { ChangeRow, LogRow, StepRow } from '@/core/change/record';
+import type { ChangeRow, LogRow, MailRow, StepRow } from '@/core/change/record';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Effect } from '@/core/estate/effects';
 import type { Estate, EstateView } from '@/core/estate/estate';
@@ -13,6 +13,7 @@ import {
   removeSteps,
   writeChange,
   writeLog,
+  writeMail,
   writeOperations,
   writeRevision,
   writeStep,
@@ -46,6 +47,7 @@ export interface Commit {
   log?: readonly LogRow[];
   usage?: readonly UsageSample[];
   pathEvents?: readonly PathEvent[];
+  mail?: readonly MailRow[];
   settings?: Readonly<Record<string, string>>;
 }
 
@@ -118,6 +120,7 @@ export class Store {
         for (const step of commit.steps ?? []) writeStep(this.db, commit.change.id, step);
       }
       for (const row of commit.log ?? []) writeLog(this.db, row);
+      for (const row of commit.mail ?? []) writeMail(this.db, row);
       if (commit.pathEvents) writePathEvents(this.db, commit.pathEvents);
       if (commit.usage) writeUsage(this.db, this.statements, commit.usage);
       for (const [name, value] of Object.entries(commit.settings ?? {}))

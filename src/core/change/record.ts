@@ -2,10 +2,23 @@ import type { Effect } from '../estate/effects';
 import type { Refusal } from '../operation/refusal';
 import type { StepDevice } from '../operation/operation';
 import type { Preview } from './preview';
+import type { RunTerms } from './terms';
 import type { UndoPlan } from './undo';
 import type { OperationDocument } from './registry';
 
-export type ChangeState = 'draft' | 'running' | 'stopped' | 'done' | 'undoing' | 'undone';
+export type ChangeState =
+  | 'draft'
+  /** Somebody said that it may run; it waits for its window. */
+  | 'approved'
+  | 'running'
+  /** It stands before a step: outside its window, or until a person says yes. */
+  | 'paused'
+  | 'stopped'
+  /** What was done could not all be taken back: it needs hands. */
+  | 'stuck'
+  | 'done'
+  | 'undoing'
+  | 'undone';
 export type StepState = 'waiting' | 'running' | 'done' | 'undone';
 
 /** A change on record. Times ending in `Lab` are simulated milliseconds, in `Real` the wall clock's. */
@@ -23,6 +36,8 @@ export interface ChangeRow {
   problem: Refusal | null;
   /** Grows whenever a draft is revised. */
   revision: number;
+  /** How it runs by itself, once it was approved. */
+  run: RunTerms | null;
 }
 
 export interface StepRow {
@@ -60,6 +75,18 @@ export interface ChangeView extends ChangeRow {
   revisions: { revision: number; said: string }[];
   /** Whether its done steps can be taken back, what that would do, and if not, why. */
   undo: UndoPlan & { possible: boolean };
+  /** Of one that waits for a person: the steps that come next, as they would be now. */
+  ahead: { title: string; notes: string[]; destroys: string | null; refusal: Refusal | null }[];
+}
+
+/** What would have been sent to somebody. */
+export interface MailRow {
+  atLab: number;
+  recipient: string;
+  subject: string;
+  body: string;
+  /** The place in Trabes that it is about. */
+  link: string;
 }
 
 export interface ChangeSummary extends ChangeRow {

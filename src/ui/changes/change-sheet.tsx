@@ -334,7 +334,10 @@ export function ChangePost({ state }: { state: ChangeView['state'] }) {
     draft: 'absent',
     running: 'in work',
     undoing: 'in work',
+    approved: 'absent',
+    paused: 'leans',
     stopped: 'broken',
+    stuck: 'broken',
     done: 'stands',
     undone: 'absent',
   } as const;

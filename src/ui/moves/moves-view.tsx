@@ -122,7 +122,10 @@ function Waves({
     const next = rows[to[event.key]!];
     if (!next) return;
     onChoose(next.id);
-    document.getElementById(`move-${next.id}`)?.scrollIntoView({ block: 'nearest' });
+    const line = document.getElementById(`move-${next.id}`);
+    line?.scrollIntoView({ block: 'nearest' });
+    // Each wave is a list of its own: the keyboard goes with the move that is looked at.
+    line?.closest<HTMLElement>('[role=listbox]')?.focus({ preventScroll: true });
   };
   return (
     <section aria-label="Waves" className="flex min-h-0 min-w-0 flex-col">
@@ -143,14 +146,7 @@ function Waves({
               </svg>
             </span>
           </div>
-          <div
-            role="listbox"
-            aria-label="Moves"
-            aria-activedescendant={chosen ? `move-${chosen}` : undefined}
-            tabIndex={0}
-            className="relative"
-            onKeyDown={onKeyDown}
-          >
+          <div role="presentation" className="relative" onKeyDown={onKeyDown}>
             {data.plans.map((plan) => (
               <div key={plan.id ?? ''} role="presentation" className="relative">
                 <Shut axis={axis} windows={plan.windows} />

@@ -77,9 +77,16 @@ export function PlanSection({
               )}
             </div>
           )}
-          {group.moves.map((row) => (
-            <MoveLine key={row.id} row={row} axis={axis} now={now} chosen={row.id === chosen} onChoose={onChoose} />
-          ))}
+          <div
+            role="listbox"
+            aria-label={`${plan.name}: ${group.name || 'each by itself'}`}
+            aria-activedescendant={group.moves.some(({ id }) => id === chosen) ? `move-${chosen}` : undefined}
+            tabIndex={0}
+          >
+            {group.moves.map((row) => (
+              <MoveLine key={row.id} row={row} axis={axis} now={now} chosen={row.id === chosen} onChoose={onChoose} />
+            ))}
+          </div>
         </div>
       ))}
       <Bounds plan={plan} axis={axis} />

@@ -1,7 +1,7 @@
 import { answer, json, seenRevision, tagged, watching } from '@/server/http';
 import { Problem } from '@/server/problem';
 
-const verbs = ['run', 'undo', 'retry', 'cancel', 'again'] as const;
+const verbs = ['run', 'undo', 'retry', 'cancel', 'again', 'withdraw'] as const;
 
 export const POST = (request: Request, { params }: { params: Promise<{ id: string; verb: string }> }) =>
   answer(async ({ changes }) => {

@@ -1,0 +1,9 @@
+import { answerBody } from '@/server/bodies';
+import { answer, bodyJson, json, tagged } from '@/server/http';
+
+export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
+  answer(async ({ changes }) => {
+    const said = await bodyJson(request, answerBody);
+    const change = await changes.answer((await params).id, said);
+    return tagged(json(change, 202), change);
+  });

@@ -1,0 +1,13 @@
+import { answer } from '@/server/http';
+
+/** When approved changes begin, as calendars read it. */
+export const GET = () =>
+  answer(
+    ({ changes }) =>
+      new Response(changes.calendar(), {
+        headers: {
+          'content-type': 'text/calendar; charset=utf-8',
+          'content-disposition': 'attachment; filename="changes.ics"',
+        },
+      }),
+  );

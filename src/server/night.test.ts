@@ -1,0 +1,227 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { ChangeRow } from '@/core/change/record';
+import { lookUp } from '@/core/operation/inquiry';
+import { DAY, HOUR, MINUTE, SECOND } from '@/core/units/duration';
+import { slots } from '../../demo/workbench';
+import { Estate } from '@/core/estate/estate';
+import { bareHardware } from '../../demo/hardware';
+import type { ApproveTerms } from './changes';
+import { openTrabes, type Trabes } from './instance';
+import { Problem } from './problem';
+
+const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-night-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+let count = 0;
+function opened(): Trabes & { file: string } {
+  const file = path.join(folder, `${count++}.db`);
+  const trabes = openTrabes(file, 'empty');
+  const effects = bareHardware();
+  const estate = new Estate();
+  estate.apply(effects);
+  trabes.plant.replaceEstate(estate, effects, 'Bare');
+  trabes.clock.setSpeed(0);
+  return { ...trabes, file };
+}
+
+const group = { do: 'raid-group.create', array: 'lintel-1', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) };
+const pool = { do: 'pool.create', array: 'lintel-1', name: 'quay', raidGroups: ['rg-1'] };
+const volume = (name: string) => ({
+  do: 'volume.create',
+  array: 'lintel-1',
+  pool: 'quay',
+  name,
+  size: '10 GiB',
+  count: 1,
+});
+const terms = (more: Partial<ApproveTerms> = {}): ApproveTerms => ({
+  approvedBy: 'M. Okkema',
+  startAt: null,
+  fromHour: null,
+  untilHour: null,
+  days: [],
+  onFailure: 'undo',
+  confirm: [],
+  waits: 12 * HOUR,
+  mail: 'night desk',
+  ...more,
+});
+const codeOf = async (work: () => Promise<unknown>): Promise<string> => {
+  try {
+    await work();
+  } catch (error) {
+    if (Problem.is(error)) return error.code;
+    throw error;
+  }
+  return 'none';
+};
+
+async function prepared(of: Trabes, operations: Parameters<Trabes['changes']['prepare']>[1], run: ApproveTerms) {
+  const { id } = await of.changes.prepare('By night', operations, 'test');
+  await of.changes.approve(id, run);
+  return { id, row: (): ChangeRow => of.runner.read(id)! };
+}
+
+test('an approved change waits for its window, runs in it, and says so', async () => {
+  const of = opened();
+  const hour = new Date(of.plant.lab.now).getUTCHours();
+  const { id, row } = await prepared(
+    of,
+    [group, pool],
+    terms({ fromHour: (hour + 3) % 24, untilHour: (hour + 5) % 24 }),
+  );
+  expect(row().state).toBe('approved');
+  expect(of.changes.calendar()).toContain('SUMMARY:By night');
+  expect(await codeOf(() => of.changes.run(id))).toBe('wrong-state');
+  of.clock.advance(2 * HOUR);
+  expect(row().state).toBe('approved');
+  of.clock.advance(2 * HOUR);
+  expect(row().state).toBe('done');
+  expect(lookUp(of.plant.estate, 'pool', 'quay', lookUp(of.plant.estate, 'array', 'lintel-1')!.id)).toBeDefined();
+  expect(of.changes.mail()[0]).toMatchObject({ recipient: 'night desk', subject: 'By night is done' });
+  of.plant.close();
+});
+
+test('what was approved is what runs: where a thing changed since, it goes back to be looked at', async () => {
+  const of = opened();
+  const first = await of.changes.prepare('First', [group, pool], 'test');
+  await of.changes.run(first.id);
+  of.clock.advance(MINUTE);
+  const { row } = await prepared(of, [volume('late')], terms({ startAt: of.plant.lab.now + HOUR }));
+  const other = await of.changes.prepare(
+    'Other',
+    [{ do: 'pool.configure', array: 'lintel-1', name: 'quay', notice: 55 }],
+    'test',
+  );
+  await of.changes.run(other.id);
+  of.clock.advance(2 * HOUR);
+  expect(row()).toMatchObject({ state: 'draft', run: null, problem: { code: 'change-approval-stale' } });
+  expect(row().problem!.message).toBe('Pool quay changed since M. Okkema approved it.');
+  expect(of.changes.mail()[0]!.subject).toBe('By night did not begin');
+  of.plant.close();
+});
+
+test('hosts that write, jobs and time make no approval stale', async () => {
+  const of = opened();
+  const first = await of.changes.prepare('First', [group, pool, volume('a')], 'test');
+  await of.changes.run(first.id);
+  of.clock.advance(MINUTE);
+  const { row } = await prepared(of, [volume('late')], terms({ startAt: of.plant.lab.now + 2 * DAY }));
+  of.clock.advance(3 * DAY);
+  expect(row().state).toBe('done');
+  of.plant.close();
+});
+
+test('a person is asked at the marked step with what comes next; yes goes on, and only for what was seen', async () => {
+  const of = opened();
+  const { id, row } = await prepared(of, [group, pool, volume('asked')], terms({ confirm: [2] }));
+  of.clock.advance(10 * MINUTE);
+  expect(row()).toMatchObject({ state: 'paused', run: { pause: { why: 'person', step: 2 } } });
+  expect(of.changes.mail()[0]!.subject).toBe('By night waits for you');
+  const { ahead } = await of.changes.view(id);
+  expect(ahead.map(({ title }) => title)).toEqual([expect.stringContaining('asked')]);
+  expect(await codeOf(() => of.changes.answer(id, { by: 'T. Wierda', yes: true, seen: ['something else'] }))).toBe(
+    'change-approval-stale',
+  );
+  await of.changes.answer(id, { by: 'T. Wierda', yes: true, seen: ahead.map(({ title }) => title) });
+  of.clock.advance(MINUTE);
+  expect(row().state).toBe('done');
+  of.plant.close();
+});
+
+test.each([
+  [
+    'no',
+    async (of: Trabes, id: string) => void (await of.changes.answer(id, { by: 'T. Wierda', yes: false, seen: [] })),
+  ],
+  ['no answer', (of: Trabes) => void of.clock.advance(DAY)],
+])('%s takes back what was done', async (_, say) => {
+  const of = opened();
+  const { id, row } = await prepared(of, [group, pool, volume('asked')], terms({ confirm: [2] }));
+  of.clock.advance(10 * MINUTE);
+  await say(of, id);
+  of.clock.advance(10 * MINUTE);
+  expect(row().state).toBe('undone');
+  expect(of.plant.estate.table('pool').size).toBe(0);
+  expect(of.plant.estate.table('raidGroup').size).toBe(0);
+  expect(of.changes.mail()[0]!.subject).toBe('By night was taken back');
+  of.plant.close();
+});
+
+test('a step that fails leaves nothing behind, or stops where it stands, as was said', async () => {
+  for (const [onFailure, state, groups] of [
+    ['undo', 'undone', 0],
+    ['stop', 'stopped', 1],
+  ] as const) {
+    const of = opened();
+    const { row } = await prepared(of, [group, pool], terms({ onFailure, confirm: [1] }));
+    of.clock.advance(10 * MINUTE);
+    const { id, run } = row();
+    // Somebody takes the group while the person is asked.
+    const rg = lookUp(of.plant.estate, 'raidGroup', 'rg-1', lookUp(of.plant.estate, 'array', 'lintel-1')!.id)!;
+    expect(run!.pause!.why).toBe('person');
+    const other = await of.changes.prepare('Other', [{ ...pool, name: 'mine' }], 'test');
+    await of.changes.run(other.id);
+    of.clock.advance(MINUTE);
+    const { ahead } = await of.changes.view(id);
+    expect(ahead.some(({ refusal }) => refusal !== null)).toBe(true);
+    expect(
+      await codeOf(() => of.changes.answer(id, { by: 'T. Wierda', yes: true, seen: ahead.map(({ title }) => title) })),
+    ).not.toBe('none');
+    await of.changes.undo(other.id);
+    of.clock.advance(MINUTE);
+    await of.changes.answer(id, { by: 'T. Wierda', yes: false, seen: [] });
+    of.clock.advance(10 * MINUTE);
+    expect(row().state).toBe(state);
+    expect(of.plant.estate.table('raidGroup').size).toBe(groups);
+    expect(rg.name).toBe('rg-1');
+    of.plant.close();
+  }
+});
+
+test('what cannot all be taken back needs hands, and says which steps', async () => {
+  const of = opened();
+  const { id, row } = await prepared(of, [group, pool], terms({ confirm: [1] }));
+  of.clock.advance(10 * MINUTE);
+  // The group carries somebody else's pool by the time it would have to go.
+  const other = await of.changes.prepare('Other', [{ ...pool, name: 'mine' }], 'test');
+  await of.changes.run(other.id);
+  of.clock.advance(MINUTE);
+  await of.changes.answer(id, { by: 'T. Wierda', yes: false, seen: [] });
+  of.clock.advance(10 * MINUTE);
+  expect(row().state).toBe('stuck');
+  expect(row().run!.needsUndo).toEqual([expect.stringContaining('rg-1')]);
+  expect(of.changes.mail()[0]!.subject).toBe('By night needs hands');
+  await of.changes.undo(other.id);
+  of.clock.advance(MINUTE);
+  await of.changes.undo(id);
+  of.clock.advance(MINUTE);
+  expect(row().state).toBe('undone');
+  of.plant.close();
+});
+
+test('no window that is long enough, half a window and an approval that was withdrawn', async () => {
+  const of = opened();
+  const { id } = await of.changes.prepare('Long', [group, pool], 'test');
+  expect(await codeOf(() => of.changes.approve(id, terms({ fromHour: 3 })))).toBe('change-window-half');
+  await of.changes.approve(id, terms({ startAt: of.plant.lab.now + HOUR }));
+  await of.changes.withdraw(id);
+  of.clock.advance(2 * HOUR);
+  expect(of.runner.read(id)).toMatchObject({ state: 'draft', run: null });
+  of.plant.close();
+});
+
+test('a server that stops in the middle of a run goes on with it by itself', async () => {
+  const of = opened();
+  const { id } = await prepared(of, [group, pool, volume('a'), volume('b')], terms());
+  of.clock.advance(3 * SECOND);
+  of.plant.close();
+  const again = openTrabes(of.file, 'empty');
+  again.clock.setSpeed(0);
+  expect(['paused', 'done']).toContain(again.runner.read(id)!.state);
+  again.clock.advance(10 * MINUTE);
+  expect(again.runner.read(id)!.state).toBe('done');
+  again.plant.close();
+});
