@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { previewingChange, type Preview } from '@/core/change/preview';
 import { approvalOf, staleSince } from '@/core/change/approval';
-import { planChange, planningChange, unfolded, unfolding } from '@/core/change/plan';
+import { planChange, planningChange, unfolded, unfolding, type ChangePlan } from '@/core/change/plan';
 import { startOf, type RunTerms } from '@/core/change/terms';
 import { capital } from '@/core/units/counted';
 import { formatDuration, MINUTE } from '@/core/units/duration';
@@ -135,9 +135,18 @@ export class Changes {
   }
 
   /** The same at once, while the server begins. */
-  prepareNow(title: string, operations: readonly OperationDocument[], origin: string): void {
+  prepareNow(title: string, operations: readonly OperationDocument[], origin: string): string {
     const id = newId();
     this.keep(id, title, unfolded(this.plant.estate, operations, this.plant.basis(id)), origin);
+    return id;
+  }
+
+  /** Approves a draft at once, while the server begins. */
+  approveNow(id: string, terms: ApproveTerms): void {
+    const operations = readOperations(this.plant.store.db, id);
+    const plan = planChange(this.plant.estate, operations, this.plant.basis(id));
+    if (plan.refusals.length > 0) throw refusedProblem(plan.refusals);
+    this.keepApproved(this.find(id, 'draft'), operations, plan, terms);
   }
 
   private keep(id: string, title: string, operations: readonly OperationDocument[], origin: string): void {
@@ -294,11 +303,22 @@ export class Changes {
     }
     const change = this.find(id, 'draft');
     this.refuseUnseen(id, seen ?? revision);
+    this.keepApproved(change, operations, plan, wanted);
+    return this.view(id, watching);
+  }
+
+  private keepApproved(
+    change: ChangeRow,
+    operations: readonly OperationDocument[],
+    plan: Pick<ChangePlan, 'steps'>,
+    wanted: ApproveTerms,
+  ): void {
+    const { id } = change;
     const [first] = plan.steps;
     const run: RunTerms = {
       ...wanted,
       confirm: [...new Set(wanted.confirm)].filter((k) => k < operations.length).sort((a, b) => a - b),
-      approvedAt: now,
+      approvedAt: this.plant.lab.now,
       approval: approvalOf(
         this.plant.estate,
         plan.steps.flatMap((step) => step.effects),
@@ -315,7 +335,6 @@ export class Changes {
     });
     this.told(id, 'approved');
     this.plant.events.emit({ type: 'tray', change: this.tray() });
-    return this.view(id, watching);
   }
 
   /** An approval is taken back: the change is a draft again. */

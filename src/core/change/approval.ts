@@ -1,4 +1,4 @@
-import { kindWords, type Kind, type Rows } from '../estate/entities';
+import { kindWords, type Kind } from '../estate/entities';
 import { rowName, type Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { hexFrom } from '../estate/random';
@@ -57,7 +57,7 @@ const digestOf = (text: string): string => hexFrom(text, 16);
 export function approvalOf(view: EstateView, effects: readonly Effect[]): Approval {
   const facts = new Map<string, Approval['facts'][number]>();
   const add = (kind: Kind, id: string) => {
-    const row = view.table(kind).get(id) as Rows[Kind] | undefined;
+    const row = view.table(kind).get(id);
     if (!row || follows.has(kind) || facts.has(`${kind} ${id}`)) return;
     facts.set(`${kind} ${id}`, { kind, id, name: rowName(kind, row), digest: digestOf(stable(row)) });
   };

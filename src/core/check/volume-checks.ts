@@ -1,3 +1,4 @@
+import { servesOthers } from '../moving/fitness';
 import { PAGE, wholePages } from '../content/page';
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -38,6 +39,7 @@ export const volumeChecks: Check[] = [
   eachVolume('volume-unexported-idle', 'note', 'Volumes nobody uses', (view, volume, { now }) => {
     const since = volume.writtenAt ?? volume.createdAt;
     if (view.table('mapping').countBy('volume', volume.id) > 0 || now - since < IDLE_DAYS * DAY) return null;
+    if (servesOthers(view, volume.id)) return null;
     return {
       says: `${volume.name} is unused since ${dateText(since)}, and no host sees it.`,
       advice: 'Retire it, or map it.',

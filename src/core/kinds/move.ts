@@ -69,7 +69,10 @@ export const moveKind = kind({
     /** Whether anything of its round gets over now. */
     flows: z.boolean().default(false),
     /** The rounds that are over, the last ones: bytes, milliseconds, and when each was over. */
-    rounds: z.array(z.object({ bytes: z.number().min(0), took: z.number().min(0), at: instant })).max(24).default([]),
+    rounds: z
+      .array(z.object({ bytes: z.number().min(0), took: z.number().min(0), at: instant }))
+      .max(24)
+      .default([]),
     /** Rounds of its copy that are over, all of them, and how many in a row left nearly as much as they copied. */
     done: count.default(0),
     stalls: count.default(0),
@@ -95,7 +98,10 @@ export const moveKind = kind({
     since: instant,
     reason: z.string().default(''),
     notes: z.string().default(''),
-    log: z.array(z.object({ at: instant, says: z.string() })).max(60).default([]),
+    log: z
+      .array(z.object({ at: instant, says: z.string() }))
+      .max(60)
+      .default([]),
   }),
   refers: {
     volume: goesWith('volume'),

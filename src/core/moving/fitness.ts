@@ -1,3 +1,4 @@
+import { logOwner, replicaOf } from '../copies/replica';
 import type { Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { moveOf } from './roads';
@@ -8,3 +9,7 @@ export function moveBar(view: EstateView, volume: Volume): string | null {
   if (volume.origin !== null) return 'shares its data';
   return moveOf(view, volume.id) ? 'moves already' : null;
 }
+
+/** Whether a volume that no host sees is there all the same for a replication or a move. */
+export const servesOthers = (view: EstateView, volume: string): boolean =>
+  replicaOf(view, volume) !== null || logOwner(view, volume) !== null || moveOf(view, volume) !== null;

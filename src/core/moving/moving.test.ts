@@ -2,6 +2,7 @@ import { stage, type Stage } from '../../../demo/protected';
 import { slots } from '../../../demo/workbench';
 import { tried } from '../rules/book';
 import { lookUp } from '../operation/inquiry';
+import { capacityModel } from '../space/capacity';
 import { pathFinder } from '../attach/paths';
 import { DAY, HOUR, MINUTE, SECOND } from '../units/duration';
 import { GIB } from '../units/bytes';
@@ -171,6 +172,13 @@ describe('within one array', () => {
     ]);
     expect(of.codes(move)).toContain('move-under-way');
   });
+});
+
+test('what is copied to is no volume that nobody needs', () => {
+  const of = stage(...hold, move);
+  whole(of);
+  const model = capacityModel(of.estate);
+  expect(model.had.map(({ name }) => name)).not.toContain('tickets-1-move');
 });
 
 describe('refusals', () => {

@@ -22,7 +22,7 @@ import { cutValues, cutWords } from './cut-values';
 import { growthWhile, prerequisites } from './prerequisites';
 import { hostsWell, leftLocked } from './proof';
 import { movesOf, toCopy, wavesOf } from './waves';
-import { planOf, poolById, slotBook, sourceOf, standsStill, staysWithin, targetOf, waitedFor } from './roads';
+import { planOf, poolById, slotBook, sourceOf, standsStill, staysWithin, waitedFor } from './roads';
 import { seconds } from './rounds';
 import { windowWords } from './wave-operations';
 

@@ -1,3 +1,4 @@
+import { servesOthers } from '../moving/fitness';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf, workloadOf } from '../estate/relations';
 import type { ArrayRow, MediaClass, Pool } from '../estate/entities';
@@ -232,6 +233,7 @@ function* hadInParts(view: EstateView): InParts<Had[]> {
     );
     const held = view.occupancy.allocated(volume.id) * pool.extentSize;
     const mappings = view.table('mapping').countBy('volume', volume.id);
+    if (mappings === 0 && servesOthers(view, volume.id)) continue;
     if (mappings === 0 && (held > 0 || volume.reducedTo > 0))
       add(
         volume.writtenAt === null ? 'unmapped' : 'orphaned',

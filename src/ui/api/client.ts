@@ -2,7 +2,7 @@ import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
 import type { FormSpec } from '@/core/operation/form';
 import type { MutedFinding } from '@/core/check/engine';
 import type { Check } from '@/core/check/finding';
-import type { ChangeSummary, ChangeView, ImportReport } from '@/core/change/record';
+import type { ChangeSummary, ChangeView, ImportReport, MailRow } from '@/core/change/record';
 import type { Preview } from '@/core/change/preview';
 import type { OperationDocument } from '@/core/change/registry';
 import type { LabView } from '@/core/lab/view';
@@ -199,6 +199,12 @@ export const api = {
   discard: (seen: Seen) => request<void>('DELETE', `/changes/${seen.id}`, { seen }),
   tell: (seen: Seen, verb: 'run' | 'undo' | 'retry' | 'cancel') =>
     request<ChangeView>('POST', `/changes/${seen.id}/${verb}`, { seen }),
+  approve: (seen: Seen, terms: object) =>
+    request<ChangeView>('POST', `/changes/${seen.id}/approve`, { body: jsonBody(terms), seen }),
+  withdraw: (id: string) => post<ChangeView>(`/changes/${id}/withdraw`),
+  answer: (id: string, said: { by: string; yes: boolean; seen: string[] }) =>
+    post<ChangeView>(`/changes/${id}/answer`, said),
+  mail: () => get<{ items: MailRow[] }>('/mail'),
   again: (id: string) => post<ChangeView>(`/changes/${id}/again`),
   tray: () => get<{ change: ChangeView | null }>('/tray'),
   setTray: (change: string | null) =>

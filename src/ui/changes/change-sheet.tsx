@@ -9,8 +9,10 @@ import { RefusalLine } from '../sheet/refusal-line';
 import { SheetFrame } from '../sheet/sheet-frame';
 import { labTime } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
+import { ApproveForm } from './approve-form';
 import { Figures } from './figures';
 import { ADDING, seenThrough } from './own-revisions';
+import { RunQuestion, RunTermsLines } from './run-question';
 import { UndoPreview } from './undo-preview';
 import { changeStateWords } from './words';
 
@@ -57,6 +59,11 @@ function Loaded({ change }: { change: ChangeView }) {
     },
   });
   const lay = useMutation({ mutationFn: () => api.setTray(change.id) });
+  const [approving, setApproving] = useState(false);
+  const withdraw = useMutation<ChangeView, ApiRefusal>({
+    mutationFn: () => api.withdraw(change.id),
+    onSettled: () => client.invalidateQueries(),
+  });
   const refusals = change.problem ? [change.problem] : (change.preview?.refusals ?? []);
   return (
     <SheetFrame
@@ -64,7 +71,7 @@ function Loaded({ change }: { change: ChangeView }) {
       line={`${changeStateWords[change.state]}, from ${change.origin}`}
       foot={
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-          <Outcome change={change} error={told.error ?? again.error ?? discard.error} />
+          <Outcome change={change} error={told.error ?? again.error ?? discard.error ?? withdraw.error} />
           <span className="flex-1" />
           <a className="verb inline-flex items-center" href={`/api/v1/changes/${change.id}?format=yaml`} download>
             Save as a file
@@ -84,6 +91,14 @@ function Loaded({ change }: { change: ChangeView }) {
               </button>
               <button
                 type="button"
+                className="verb"
+                disabled={(change.preview?.refusals.length ?? 1) > 0 || change.operations.length === 0}
+                onClick={() => setApproving(true)}
+              >
+                Approve for later
+              </button>
+              <button
+                type="button"
                 data-first
                 data-main
                 title="Ctrl Enter"
@@ -97,17 +112,22 @@ function Loaded({ change }: { change: ChangeView }) {
               </button>
             </>
           )}
+          {change.state === 'approved' && (
+            <button type="button" className="btn" onClick={() => withdraw.mutate()}>
+              Withdraw the approval
+            </button>
+          )}
           {(change.state === 'running' || change.state === 'undoing') && (
             <button type="button" className="btn" onClick={() => told.mutate('cancel')}>
               Stop
             </button>
           )}
-          {change.state === 'stopped' && (
+          {(change.state === 'stopped' || change.state === 'stuck') && (
             <button type="button" className="btn solid" onClick={() => told.mutate('retry')}>
               Retry the rest
             </button>
           )}
-          {(change.state === 'done' || change.state === 'stopped') &&
+          {(change.state === 'done' || change.state === 'stopped' || change.state === 'stuck') &&
             change.steps.some((step) => step.state === 'done') && (
               <button
                 type="button"
@@ -135,8 +155,17 @@ function Loaded({ change }: { change: ChangeView }) {
         {refusals.map((refusal, k) => (
           <RefusalLine key={k} refusal={refusal} />
         ))}
+        <RunTermsLines change={change} />
+        <RunQuestion change={change} />
+        {draft && approving && <ApproveForm change={change} seen={seen} onDone={() => setApproving(false)} />}
         <h2 className="caps border-b border-ink pt-3 pb-1">Steps</h2>
-        {draft ? <DraftSteps change={change} onRevised={setSeen} /> : <RunSteps change={change} />}
+        {draft ? (
+          <DraftSteps change={change} onRevised={setSeen} />
+        ) : change.state === 'approved' ? (
+          <ApprovedSteps change={change} />
+        ) : (
+          <RunSteps change={change} />
+        )}
         {change.preview && <Figures figures={change.preview.figures} />}
         {change.preview && change.preview.destroys.length > 0 && (
           <p className="refusal mt-2">
@@ -300,6 +329,27 @@ function DraftSteps({ change, onRevised }: Revised) {
     </ol>
   );
 }
+
+/** Of one that did not begin: its operations, as they were approved. */
+function ApprovedSteps({ change }: { change: ChangeView }) {
+  return (
+    <ol aria-label="Steps">
+      {change.operations.map(({ do: kind, ...params }, k) => (
+        <li key={k} className="flex items-baseline gap-2 border-b border-rule-faint py-1">
+          <span className="step-square ml-0! self-start">{k + 1}</span>
+          <span className="min-w-0 flex-1 break-words">
+            {kind} <span className="text-ink2">{paramWords(params)}</span>
+          </span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+const paramWords = (params: Record<string, unknown>): string =>
+  Object.entries(params)
+    .map(([name, value]) => `${name}: ${Array.isArray(value) ? value.join(', ') : String(value)}`)
+    .join('; ');
 
 const stepWords: Record<StepState, string> = { waiting: 'waits', running: 'at work', done: 'done', undone: 'undone' };
 

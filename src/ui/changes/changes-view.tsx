@@ -5,23 +5,35 @@ import type { ChangeSummary } from '@/core/change/record';
 import { api } from '../api/client';
 import { ago } from '../look/ago';
 import { labTime } from '../shell/clock-context';
-import { usePlace } from '../shell/place';
+import { VerbChoice } from '../look/verb-choice';
+import { useParam, usePlace } from '../shell/place';
 import type { Column } from '../table/columns';
 import { DataTable } from '../table/data-table';
 import { ChangePost } from './change-sheet';
+import { Mailbox } from './mailbox';
 import { changeStateWords } from './words';
 
 /** Every change there was: prepared, run, stopped, undone. */
 export function ChangesView() {
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const { open, sheet, given } = usePlace();
+  const [part, setPart] = useParam('part', 'changes');
   const rows = changes.data?.items ?? [];
   const columns = useMemo(() => changeColumns((id) => open('change', { id })), [open]);
   return (
     <main className="flex min-h-0 flex-col bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
         <h1 className="font-[640]">Changes</h1>
-        <span className="text-ink2">{rows.length === 0 ? '' : `${rows.length}, newest first`}</span>
+        <VerbChoice
+          label="Parts"
+          choices={[
+            ['changes', 'All'],
+            ['mail', 'Mailbox'],
+          ]}
+          value={part}
+          onChange={setPart}
+        />
+        <span className="min-w-0 overflow-hidden text-ellipsis whitespace-nowrap text-ink2">{summary(rows)}</span>
         <span className="flex-1" />
         <span className="flex items-center gap-2 text-ink2">
           Export the estate:
@@ -32,6 +44,9 @@ export function ChangesView() {
             JSON
           </a>
         </span>
+        <a className="verb inline-flex items-center" href="/api/v1/changes/calendar" download>
+          Calendar
+        </a>
         <button type="button" className="verb" onClick={() => open('file')}>
           Open a change file
         </button>
@@ -48,7 +63,8 @@ export function ChangesView() {
             </button>
           </p>
         )}
-        {changes.isSuccess && rows.length === 0 && (
+        {part === 'mail' && <Mailbox />}
+        {part !== 'mail' && changes.isSuccess && rows.length === 0 && (
           <p className="py-2 text-ink2">
             No change yet. Pick something in the Span and add to the draft, or{' '}
             <button type="button" className="verb" onClick={() => open('file')}>
@@ -57,7 +73,7 @@ export function ChangesView() {
             .
           </p>
         )}
-        {rows.length > 0 && (
+        {part !== 'mail' && rows.length > 0 && (
           <DataTable
             label="Changes"
             rows={rows}
@@ -69,6 +85,21 @@ export function ChangesView() {
       </div>
     </main>
   );
+}
+
+/** How many there are, and how many wait. */
+function summary(rows: readonly ChangeSummary[]): string {
+  if (rows.length === 0) return '';
+  const of = (state: ChangeSummary['state']) => rows.filter((row) => row.state === state).length;
+  const waits = [
+    [of('approved'), 'approved'],
+    [of('paused'), 'waiting'],
+    [of('stuck'), 'stuck'],
+  ] as const;
+  return [
+    `${rows.length}, newest first`,
+    ...waits.flatMap(([count, word]) => (count > 0 ? `${count} ${word}` : [])),
+  ].join('; ');
 }
 
 const changeColumns = (onOpen: (id: string) => void): Column<ChangeSummary>[] => [

@@ -72,7 +72,7 @@ export function useLive(): {
     const on = <T>(name: string, heard: (event: T) => void) =>
       source.addEventListener(name, (event) => heard(JSON.parse((event as MessageEvent<string>).data) as T));
     on<unknown>('commit', () => refresh(...ofTheEstate));
-    on<unknown>('change', () => refresh('changes', 'change', 'tray'));
+    on<unknown>('change', () => refresh('changes', 'change', 'tray', 'mail'));
     on<unknown>('tray', () => refresh('tray', 'changes'));
     on<Omit<ClockState, 'heard'>>('clock', (event) => setClock({ ...event, heard: performance.now() }));
     on<{ troubles: Trouble[] }>('trouble', (event) => setTroubles(event.troubles));

@@ -39,7 +39,7 @@ export function TopBar({ connected }: { connected: boolean }) {
   };
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const open =
-    changes.data?.items.filter((change) => change.state === 'draft' || change.state === 'stopped').length ?? 0;
+    changes.data?.items.filter(({ state }) => ['draft', 'stopped', 'paused', 'stuck'].includes(state)).length ?? 0;
   // The drawing comes first; how much is wrong is counted a moment later.
   const [later, setLater] = useState(false);
   useEffect(() => {
