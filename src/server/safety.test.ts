@@ -263,7 +263,7 @@ describe('one server a database', () => {
     left.plant.close();
     rmSync(failing);
     const again = openTrabes(failing, 'demo');
-    expect(again.changes.list()).toHaveLength(3);
+    expect(again.changes.list()).toHaveLength(5);
     expect(again.plant.estate.table('host').size).toBe(trabes.plant.estate.table('host').size);
     again.plant.close();
   });

@@ -69,7 +69,8 @@ export function approvalOf(view: EstateView, effects: readonly Effect[]): Approv
     for (const row of [before, after])
       if (row)
         for (const { from, field, to } of references)
-          if (from === kind) for (const other of referredIds(row, field)) add(to, other);
+          // On which copy a volume stands moves on with every run of its plan.
+          if (from === kind && to !== 'snapshot') for (const other of referredIds(row, field)) add(to, other);
   }
   return { plan: digestOf(plan.join('\n')), facts: [...facts.values()] };
 }

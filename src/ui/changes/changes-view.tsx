@@ -21,8 +21,8 @@ export function ChangesView() {
   const rows = changes.data?.items ?? [];
   const columns = useMemo(() => changeColumns((id) => open('change', { id })), [open]);
   return (
-    <main className="flex min-h-0 flex-col bg-paper">
-      <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
+    <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
+      <div className="flex flex-none flex-wrap items-center gap-x-4 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Changes</h1>
         <VerbChoice
           label="Parts"
@@ -33,8 +33,7 @@ export function ChangesView() {
           value={part}
           onChange={setPart}
         />
-        <span className="min-w-0 overflow-hidden text-ellipsis whitespace-nowrap text-ink2">{summary(rows)}</span>
-        <span className="flex-1" />
+        <span className="min-w-24 flex-1 overflow-hidden text-ellipsis text-ink2">{summary(rows)}</span>
         <span className="flex items-center gap-2 text-ink2">
           Export the estate:
           <a className="verb inline-flex items-center" href="/api/v1/estate?format=yaml" download>
