@@ -39,6 +39,8 @@ const moving: ReadonlySet<string> = new Set([
   'current',
   'since',
   'stretch',
+  // Which controller owns what is new is chosen anew, by what each has to do then.
+  'owner',
 ]);
 const timed = (field: string): boolean => field === 'asOf' || /(At|From|Until)$/.test(field);
 
@@ -70,7 +72,8 @@ export function approvalOf(view: EstateView, effects: readonly Effect[]): Approv
       if (row)
         for (const { from, field, to } of references)
           // On which copy a volume stands moves on with every run of its plan.
-          if (from === kind && to !== 'snapshot') for (const other of referredIds(row, field)) add(to, other);
+          if (from === kind && to !== 'snapshot' && !moving.has(field))
+            for (const other of referredIds(row, field)) add(to, other);
   }
   return { plan: digestOf(plan.join('\n')), facts: [...facts.values()] };
 }
@@ -80,7 +83,7 @@ export function staleSince(was: Approval, is: Approval): string | null {
   const now = new Map(is.facts.map((fact) => [`${fact.kind} ${fact.id}`, fact]));
   for (const fact of was.facts) {
     const found = now.get(`${fact.kind} ${fact.id}`);
-    if (!found) return `${kindWords[fact.kind]} ${fact.name} is not there any more`;
+    if (!found) return `${kindWords[fact.kind]} ${fact.name} has gone or is no part of it any more`;
     if (found.digest !== fact.digest) return `${kindWords[fact.kind]} ${fact.name} changed`;
   }
   return was.plan === is.plan ? null : 'what the change would do is something else';
