@@ -204,10 +204,11 @@ export class Clock {
       const said = [...traffic.said, ...along.said, ...joined.flatMap((one) => one.said)];
       const effects = compacted([...traffic.effects, ...along.effects, ...joined.flatMap((one) => one.effects)]);
       const settings = Object.fromEntries(joined.flatMap((one) => Object.entries(one.settings)));
+      const mail = joined.flatMap((one) => one.mail ?? []);
       if (effects.length === 0 && said.length === 0 && others.length === 0 && due < target) plant.lab = lab;
       else
         plant.commit(
-          { effects, lab, settings, log: said.map((text) => plant.logRow(text, { level: 'problem' })) },
+          { effects, lab, settings, mail, log: said.map((text) => plant.logRow(text, { level: 'problem' })) },
           overlay,
         );
     };

@@ -1,5 +1,6 @@
 import { compacted, type Effect } from '@/core/estate/effects';
 import type { Overlay } from '@/core/estate/estate';
+import type { MailRow } from '@/core/change/record';
 import type { Job } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
@@ -34,6 +35,8 @@ export interface Joined {
   effects: Effect[];
   said: string[];
   settings: Readonly<Record<string, string>>;
+  /** What would be written to somebody. */
+  mail?: MailRow[];
 }
 
 /** Does one thing of the lab; what it throws is told as a trouble until it works again. Whether it worked. */
@@ -153,6 +156,9 @@ export function replications(plant: Plant): FallsDue {
   };
 }
 
+/** Letters of a subject. */
+const MOST_SUBJECT = 60;
+
 /** Rounds, cuts and ends of moves. They stand in the commit of the moment at which they happen. */
 export function moves(plant: Plant): FallsDue {
   /** What could not be done is left alone until then. */
@@ -163,7 +169,15 @@ export function moves(plant: Plant): FallsDue {
       return at === null ? null : Math.max(at, aside);
     },
     join(overlay, now) {
-      return { ...movedOnBy(overlay, now, newIds(`moves ${now}`)), settings: {} };
+      const { effects, said } = movedOnBy(overlay, now, newIds(`moves ${now}`));
+      const mail = said.map((body): MailRow => ({
+        atLab: now,
+        recipient: 'storage desk',
+        subject: body.length > MOST_SUBJECT ? `${body.slice(0, MOST_SUBJECT - 1)}…` : body,
+        body,
+        link: '/moves',
+      }));
+      return { effects, said, settings: {}, mail };
     },
     fall() {
       const { now } = plant.lab;

@@ -1,3 +1,4 @@
+import { moveLines, moveVerbs } from './move-facts';
 import { shownAs } from '../copies/legs';
 import { postOf, worstPost } from './posts';
 import type { Drive, RaidGroup } from '../estate/entities';
@@ -380,6 +381,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
             { label: 'Map', do: 'mapping.create', params: { array: array.name, volumes: [volume.name] } },
             { label: 'Resize', do: 'volume.resize', params: { array: array.name, volumes: [volume.name] } },
             { label: 'Change', do: 'volume.configure', params: { array: array.name, volumes: [volume.name] } },
+            ...moveVerbs(view, volume),
             ...(volume.provisioning === 'thin'
               ? [{ label: 'Reclaim', do: 'volume.reclaim', params: { array: array.name, volumes: [volume.name] } }]
               : pool.direct
@@ -472,6 +474,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
                   : 'no controller serves it',
           },
           ...copyLines(view, volume),
+          ...moveLines(view, volume),
         ],
       },
       { title: 'Reached by', lines: reached.length > 0 ? reached : [{ text: 'No host. Map it to one.' }] },
