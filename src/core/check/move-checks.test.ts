@@ -11,6 +11,15 @@ const sound = (): Stage =>
     { do: 'raid-group.create', array, name: 'rg-2', level: 'raid6', drives: slots(0, 10, 19) },
     { do: 'pool.create', array, name: 'hold', raidGroups: ['rg-2'] },
   );
+/** One whose move waits since yesterday, or was cut over then. */
+const since = (state: 'waiting' | 'proving'): Stage => {
+  const at = sound();
+  at.run({ ...move, proveDays: 0 });
+  at.pass(2 * HOUR);
+  if (state === 'proving') confirmed(at);
+  at.pass(DAY);
+  return at;
+};
 const confirmed = (at: Stage) => {
   at.run({ do: 'move.confirm', moves: ['tickets-1'] });
   at.pass(10 * SECOND);
@@ -36,19 +45,13 @@ const cases: Cases = {
     mend: (at) => at.run({ do: 'move.configure', move: 'tickets-1', mode: 'mirror' }),
   },
   'move-waiting-long': {
-    make: (at) => {
-      at.run(move);
-      at.pass(4 * DAY);
-    },
+    sound: () => since('waiting'),
+    make: (at) => void at.pass(3 * DAY),
     mend: confirmed,
   },
   'move-not-cleaned': {
-    make: (at) => {
-      at.run({ ...move, proveDays: 0 });
-      at.pass(2 * HOUR);
-      confirmed(at);
-      at.pass(8 * DAY);
-    },
+    sound: () => since('proving'),
+    make: (at) => void at.pass(7 * DAY),
     mend: (at) => at.run({ do: 'move.accept', moves: ['tickets-1'] }),
   },
 };

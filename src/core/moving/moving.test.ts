@@ -1,5 +1,8 @@
 import { stage, type Stage } from '../../../demo/protected';
 import { slots } from '../../../demo/workbench';
+import { without } from '../content/runs';
+import { mappedRuns } from '../content/weave';
+import { heldNumbers } from '../volume/grow';
 import { tried } from '../rules/book';
 import { lookUp } from '../operation/inquiry';
 import { capacityModel } from '../space/capacity';
@@ -32,6 +35,17 @@ const known = (of: Stage) => {
   const { id, naa, name, written, holes, size, files } = volume(of)!;
   const { used, fileSystem, mountPoint, readOnly, naa: seen } = device(of);
   return { id, naa, name, written, holes, size, files, used, fileSystem, mountPoint, readOnly, seen };
+};
+
+/** Pages that hosts wrote and that lie nowhere. */
+const lost = (of: Stage) => {
+  const row = volume(of)!;
+  const { extentSize } = of.estate.table('pool').get(row.pool)!;
+  const held = heldNumbers(of.estate, row.id).map(([from, to]): [number, number] => [
+    from * extentSize,
+    to * extentSize,
+  ]);
+  return without(mappedRuns(row), held);
 };
 
 const whole = (of: Stage) => {
@@ -122,10 +136,12 @@ describe('within one array', () => {
     expect(volume(of)!.written).toBeGreaterThan(written);
     of.run({ do: 'move.roll-back', moves: ['tickets-1'] });
     expect(named(of)).toMatchObject({ state: 'waiting', turned: true });
-    of.pass(HOUR);
+    of.pass(50 * MINUTE);
     const had = volume(of)!.written;
     of.run({ do: 'move.confirm', moves: ['tickets-1'] });
     of.pass(10 * SECOND);
+    // What was written since the last delta took its room at the cut.
+    expect(lost(of)).toEqual([]);
     expect(named(of).state).toBe('proving');
     expect(volume(of)!.pool).toBe(pool);
     expect(volume(of)!.written).toBeGreaterThanOrEqual(had);
