@@ -84,6 +84,26 @@ test('an approved change waits for its window, runs in it, and says so', async (
   of.plant.close();
 });
 
+test('a step that no longer fits its window waits for the next', async () => {
+  const of = opened();
+  const hour = new Date(of.plant.lab.now).getUTCHours();
+  const midnight = Math.floor(of.plant.lab.now / DAY) * DAY;
+  const closes = midnight + ((hour + 2) % 24) * HOUR + (hour >= 22 ? DAY : 0);
+  const { id, row } = await prepared(
+    of,
+    [group, pool, volume('a')],
+    terms({ startAt: closes - 7 * SECOND, fromHour: (hour + 1) % 24, untilHour: (hour + 2) % 24 }),
+  );
+  of.clock.advance(closes + MINUTE - of.plant.lab.now);
+  expect(row()).toMatchObject({ state: 'paused', run: { pause: { why: 'window', until: closes + 23 * HOUR } } });
+  const done = (await of.changes.view(id)).steps.filter(({ state }) => state === 'done').length;
+  expect(done).toBeGreaterThan(0);
+  expect(done).toBeLessThan(3);
+  of.clock.advance(DAY);
+  expect(row().state).toBe('done');
+  of.plant.close();
+});
+
 test('what was approved is what runs: where a thing changed since, it goes back to be looked at', async () => {
   const of = opened();
   const first = await of.changes.prepare('First', [group, pool], 'test');
@@ -140,7 +160,8 @@ test.each([
 ])('%s takes back what was done', async (_, say) => {
   const of = opened();
   const { id, row } = await prepared(of, [group, pool, volume('asked')], terms({ confirm: [2] }));
-  of.clock.advance(10 * MINUTE);
+  of.clock.advance(2 * HOUR);
+  expect(row().state).toBe('paused');
   await say(of, id);
   of.clock.advance(10 * MINUTE);
   expect(row().state).toBe('undone');
