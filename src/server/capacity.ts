@@ -1,3 +1,4 @@
+import type { StuckChange } from '@/core/check/finding';
 import { checkContext, findingsInParts, type MutedFinding } from '@/core/check/engine';
 import { capacityInParts, type CapacityModel, type PoolCapacity } from '@/core/space/capacity';
 import { forecast, runwayWords } from '@/core/space/forecast';
@@ -5,6 +6,7 @@ import { dayOf } from '@/core/space/history';
 import type { PoolRunway, UsagePoint } from '@/core/space/runway';
 import { HOUR } from '@/core/units/duration';
 import type { InParts } from '@/core/units/in-parts';
+import { readChangesAt } from '@/store/change-rows';
 import { readDays, readHours, readSeries, readSums } from '@/store/usage-rows';
 import { loadFacts } from './load-facts';
 import type { Plant } from './plant';
@@ -106,13 +108,20 @@ export function historyOf(plant: Plant, query: URLSearchParams) {
   return { subject: sum, days: readSums(plant.store.db, sum === 'pools' ? 'pool_' : 'vol_', from), hours: [] };
 }
 
-let known: { plant: Plant; version: number; hour: number; found: MutedFinding[] } | null = null;
+let known: { plant: Plant; version: number; hour: number; stuck: string; found: MutedFinding[] } | null = null;
 
 /** What is wrong or risky, worked out once for each state of the estate and each hour. */
 export async function currentFindings(plant: Plant): Promise<MutedFinding[]> {
   const day = dayOf(plant.lab.now);
   const hour = Math.floor(plant.lab.now / HOUR);
-  if (known?.plant === plant && known.version === plant.version && known.hour === hour) return known.found;
+  const stuck = readChangesAt(plant.store.db, 'stuck').map(({ id, title, run }): StuckChange => ({
+    id,
+    title,
+    needsUndo: run?.needsUndo ?? [],
+  }));
+  const told = JSON.stringify(stuck);
+  if (known?.plant === plant && known.version === plant.version && known.hour === hour && known.stuck === told)
+    return known.found;
   const found = await ofOneMoment(plant, () =>
     findingsInParts(
       plant.estate,
@@ -121,9 +130,10 @@ export async function currentFindings(plant: Plant): Promise<MutedFinding[]> {
         plant.lab.now,
         (pool) => readSeries(plant.store.db, pool, day - PAST_DAYS),
         () => loadFacts(plant),
+        stuck,
       ),
     ),
   );
-  known = { plant, version: plant.version, hour, found };
+  known = { plant, version: plant.version, hour, stuck: told, found };
   return found;
 }

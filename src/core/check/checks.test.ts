@@ -16,6 +16,7 @@ import { DAY } from '../units/duration';
 import { attachChecks } from './attach';
 import { protectChecks } from './protect-checks';
 import { drillChecks } from './drill-checks';
+import { changeChecks } from './change-checks';
 import { classChecks } from './class-checks';
 import { moveChecks } from './move-checks';
 import { loadChecks } from './load-checks';
@@ -40,6 +41,7 @@ const elsewhere = new Set([
   ...loadChecks,
   ...classChecks,
   ...moveChecks,
+  ...changeChecks,
   ...tierChecks,
 ]);
 const checks = all.filter((check) => !elsewhere.has(check));

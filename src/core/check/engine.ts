@@ -8,9 +8,10 @@ import { attachChecks } from './attach';
 import { attachFacts, type AttachFacts } from './attach/context';
 import { COMPONENT_DOWN, componentDown, hangings } from './causes';
 import { driveChecks } from './drive-checks';
-import { findingKey, severities, type Check, type CheckContext, type Finding } from './finding';
+import { findingKey, severities, type Check, type CheckContext, type Finding, type StuckChange } from './finding';
 import { groupChecks } from './group-checks';
 import { drillChecks } from './drill-checks';
+import { changeChecks } from './change-checks';
 import { classChecks } from './class-checks';
 import { moveChecks } from './move-checks';
 import { loadChecks } from './load-checks';
@@ -39,6 +40,7 @@ export const checks: readonly Check[] = [
   ...loadChecks,
   ...classChecks,
   ...moveChecks,
+  ...changeChecks,
   ...tierChecks,
   ...attachChecks,
 ];
@@ -52,6 +54,7 @@ export function checkContext(
   now: Milliseconds,
   series: (pool: string) => readonly Sample[] = () => [],
   load: () => LoadFacts = () => noFacts,
+  stuck: readonly StuckChange[] = [],
 ): CheckContext {
   const falls = new Map<string, PoolWaterfall>();
   const past = new Map<string, readonly Sample[]>();
@@ -61,6 +64,7 @@ export function checkContext(
     now,
     attach: () => (attach ??= attachFacts(view)),
     load: () => (measured ??= load()),
+    stuck,
     series: (pool) => {
       let known = past.get(pool);
       if (!known) past.set(pool, (known = series(pool)));
@@ -126,7 +130,7 @@ export function* findingsInParts(view: EstateView, context: CheckContext): InPar
 function* hangOnCauses(view: EstateView, context: CheckContext, found: MutedFinding[]): InParts<void> {
   const because = yield* hangings(view, found, findingKey, function* (repaired): InParts<ReadonlySet<string>> {
     const keys = new Set<string>();
-    const then = checkContext(repaired, context.now, context.series, context.load);
+    const then = checkContext(repaired, context.now, context.series, context.load, context.stuck);
     yield* then.attach().prepare();
     for (const check of mayHang) {
       for (const one of check.find(repaired, then))

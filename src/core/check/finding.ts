@@ -34,6 +34,15 @@ export interface CheckContext {
   attach: () => AttachFacts;
   /** What was measured of the load. */
   load: () => LoadFacts;
+  /** Changes of which not all could be taken back. */
+  stuck: readonly StuckChange[];
+}
+
+export interface StuckChange {
+  id: string;
+  title: string;
+  /** Titles of its steps that hands must take back. */
+  needsUndo: readonly string[];
 }
 
 /** What a check yields: its own severity holds unless the case is graver. */
