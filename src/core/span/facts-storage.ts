@@ -1,4 +1,4 @@
-import { moveLines, moveVerbs } from './move-facts';
+import { moveLines, moveVerbs } from './facts-move';
 import { shownAs } from '../copies/legs';
 import { postOf, worstPost } from './posts';
 import type { Drive, RaidGroup } from '../estate/entities';

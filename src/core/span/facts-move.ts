@@ -6,7 +6,7 @@ import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import type { NextStep } from '../operation/next-step';
 import { nextStep } from '../operation/next-step';
-import type { FactLine } from './facts';
+import type { FactLine } from './facts-lines';
 
 /** That a volume goes to another pool, or is one side of that. */
 export function moveLines(view: EstateView, volume: Volume): FactLine[] {
