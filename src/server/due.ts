@@ -48,14 +48,24 @@ export const steps = (runner: Runner): FallsDue => ({
   fall: () => runner.finishDue(),
 });
 
-/** Changes that were approved, and those that wait for their window or for an answer. */
-export const byNight = (changes: Changes, plant: Plant): FallsDue => ({
-  next: (now) => changes.nextByItself(now),
-  fall: () => changes.runByItself(plant.lab.now),
-});
-
 /** How long work that failed is left alone before it is tried again. */
 const ASIDE: Milliseconds = HOUR;
+
+/** Changes that were approved, and those that wait for their window or for an answer. */
+export function byNight(changes: Changes, plant: Plant, guarded: Guarded): FallsDue {
+  let aside = -Infinity;
+  return {
+    next(now) {
+      const at = changes.nextByItself(now);
+      return at === null ? null : Math.max(at, aside);
+    },
+    fall() {
+      const { now } = plant.lab;
+      const worked = guarded('by night', 'Changes that run by themselves', () => changes.runByItself(now));
+      aside = worked ? -Infinity : now + ASIDE;
+    },
+  };
+}
 
 /** Work that takes time: the end of a job, or of a batch of it. */
 export function jobs(plant: Plant, guarded: Guarded): FallsDue {

@@ -246,3 +246,19 @@ test('a server that stops in the middle of a run goes on with it by itself', asy
   expect(again.runner.read(id)!.state).toBe('done');
   again.plant.close();
 });
+
+test('what fails in one of them neither stops the clock nor is forgotten', async () => {
+  const of = opened();
+  const { row } = await prepared(of, [group], terms({ startAt: of.plant.lab.now + MINUTE }));
+  const spy = jest.spyOn(of.runner, 'start').mockImplementation(() => {
+    throw new Error('Broken.');
+  });
+  of.clock.advance(10 * MINUTE);
+  expect(row().state).toBe('approved');
+  expect(of.plant.troubles.list().some(({ message }) => message.includes('Broken'))).toBe(true);
+  spy.mockRestore();
+  of.clock.advance(2 * HOUR);
+  expect(row().state).toBe('done');
+  expect(of.plant.troubles.list()).toEqual([]);
+  of.plant.close();
+});
