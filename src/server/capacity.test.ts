@@ -126,7 +126,12 @@ describe('findings', () => {
     }
   });
   test('they follow the estate', async () => {
-    // Four days of cycles to another site are not what this is about.
+    // Four days of cycles to another site and of moves are not what this is about.
+    trabes.plant.commit({
+      effects: [...trabes.plant.estate.table('wavePlan').values()].map((row) =>
+        changed('wavePlan', row, { held: true }),
+      ),
+    });
     trabes.plant.commit({
       effects: [...trabes.plant.estate.table('replication').values()].map((row) =>
         changed('replication', row, { state: 'paused', carrying: null }),

@@ -1,4 +1,4 @@
-import { DAY, MINUTE, SECOND, type Milliseconds } from '../units/duration';
+import { DAY, HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 
 /** What cutting over takes at the least: writes held, both sides compared, identity and paths switched. */
 export const BARRIER: Milliseconds = SECOND;
@@ -10,8 +10,8 @@ export const STALLS = 2;
 export const LONGEST_DELTA: Milliseconds = 5 * MINUTE;
 /** A delta may fill so much of what the pause has room for. */
 export const DELTA_SHARE = 0.5;
-/** What keeps in step takes the room it needs at its target at least so often. */
-export const SETTLED: Milliseconds = 30 * MINUTE;
+/** What keeps in step takes the room it needs at its target so often, all moves at the same moments. */
+export const SETTLED: Milliseconds = HOUR;
 /** One that finds no room, or does not converge, goes on after so long. */
 export const AGAIN: Milliseconds = 5 * MINUTE;
 /** Paths that every host should find at the other array. */

@@ -202,7 +202,7 @@ export function roundOver(view: EstateView, row: Move, now: Milliseconds, newId:
           ...(first ? { since: now, wholeAt: row.wholeAt ?? now } : {}),
           // Where a round of catching up left too much, the next follows at once.
           every,
-          nextAt: every > 0 ? now + SETTLED : now,
+          nextAt: every > 0 ? nextSettling(now) : now,
           log: logged(row, now, says, ...(first ? [`whole; waits for a person, a pause of ${seconds(pause)}`] : [])),
         }),
       ],
@@ -226,6 +226,8 @@ export function roundOver(view: EstateView, row: Move, now: Milliseconds, newId:
   };
 }
 
+const nextSettling = (now: Milliseconds): Milliseconds => (Math.floor(now / SETTLED) + 1) * SETTLED;
+
 /** What keeps in step takes the room it needs. */
 export function inStep(view: EstateView, row: Move, now: Milliseconds, newId: NewId): Done {
   const volume = view.table('volume').get(row.volume)!;
@@ -233,7 +235,7 @@ export function inStep(view: EstateView, row: Move, now: Milliseconds, newId: Ne
   const { effects, short } = settled(view, row, showsNow(view, volume), at, newId);
   if (short > 0) return outOfRoom(view, { ...row, every: 0 }, short, now);
   return {
-    effects: [...effects, changed('move', row, { pit: at, nextAt: now + SETTLED, reason: '' })],
+    effects: [...effects, changed('move', row, { pit: at, nextAt: nextSettling(now), reason: '' })],
     said: [],
   };
 }
