@@ -1,11 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { previewingChange, type Preview } from '@/core/change/preview';
-import { approvalOf, staleSince } from '@/core/change/approval';
-import { planChange, planningChange, unfolded, unfolding, type ChangePlan } from '@/core/change/plan';
-import { startOf, type RunTerms } from '@/core/change/terms';
-import { capital } from '@/core/units/counted';
-import { formatDuration, MINUTE } from '@/core/units/duration';
-import { writeEvents } from '@/formats/icalendar';
+import { planningChange, unfolded, unfolding } from '@/core/change/plan';
 import { readOperation, readRecipe, type OperationDocument } from '@/core/change/registry';
 import { planningUndo } from '@/core/change/undo';
 import { revisedWords } from '@/core/change/revised';
@@ -14,39 +9,32 @@ import { execute } from '@/devices/stand-ins';
 import {
   readChange,
   readChanges,
-  readChangesAt,
   readLog,
-  readMail,
   readOperations,
   readRevisions,
   readStepCounts,
   readSteps,
 } from '@/store/change-rows';
-import type { ChangeRow, ChangeSummary, ChangeView, MailRow } from '@/core/change/record';
+import type { ChangeRow, ChangeSummary, ChangeView } from '@/core/change/record';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
-import { letter, type Runner } from './runner';
+import type { Runner } from './runner';
 import { ofOneMoment, type Watching } from './slices';
-
-const TRAY = 'tray';
-
-/** The revision of a draft that somebody has looked at; null where it does not matter. */
-export type Seen = number | null;
+import { ByNight } from './by-night';
+import { TRAY, type Drafts, type ReadyDraft, type Seen } from './drafts';
 
 const NO_UNDO = { possible: false, steps: [], refusals: [], figures: [], takes: 0 };
 
-/** How somebody wants an approved change to run. */
-export type ApproveTerms = Pick<
-  RunTerms,
-  'approvedBy' | 'startAt' | 'fromHour' | 'untilHour' | 'days' | 'onFailure' | 'confirm' | 'waits' | 'mail'
->;
-
 /** Changes from the first idea to the record: prepared, previewed, run, undone. */
-export class Changes {
+export class Changes implements Drafts {
   constructor(
     private readonly plant: Plant,
     private readonly runner: Runner,
-  ) {}
+  ) {
+    this.night = new ByNight(plant, runner, this);
+  }
+
+  readonly night: ByNight;
 
   /** Newest first. */
   list(limit = 100, offset = 0): ChangeSummary[] {
@@ -72,7 +60,7 @@ export class Changes {
       log: readLog(db, id),
       revisions: readRevisions(db, id),
       undo,
-      ahead: this.ahead(change),
+      ahead: this.night.ahead(change),
     };
   }
 
@@ -139,14 +127,6 @@ export class Changes {
     const id = newId();
     this.keep(id, title, unfolded(this.plant.estate, operations, this.plant.basis(id)), origin);
     return id;
-  }
-
-  /** Approves a draft at once, while the server begins. */
-  approveNow(id: string, terms: ApproveTerms): void {
-    const operations = readOperations(this.plant.store.db, id);
-    const plan = planChange(this.plant.estate, operations, this.plant.basis(id));
-    if (plan.refusals.length > 0) throw refusedProblem(plan.refusals);
-    this.keepApproved(this.find(id, 'draft'), operations, plan, terms);
   }
 
   private keep(id: string, title: string, operations: readonly OperationDocument[], origin: string): void {
@@ -218,7 +198,11 @@ export class Changes {
     this.plant.events.emit({ type: 'tray', change: id });
   }
 
-  async run(id: string, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+  /**
+   * A draft as it would run now: recipes unfolded, secrets sealed, planned on the estate as it stands.
+   * @throws Problem where it holds nothing, is refused, or is another than the one that was looked at.
+   */
+  async ready(id: string, seen: Seen, watching?: Watching): Promise<ReadyDraft> {
     const { title, revision } = this.find(id, 'draft');
     this.refuseUnseen(id, seen);
     const operations = await this.kept(readOperations(this.plant.store.db, id), id, watching);
@@ -232,6 +216,11 @@ export class Changes {
     if (plan.refusals.length > 0) throw refusedProblem(plan.refusals);
     const change = this.find(id, 'draft');
     this.refuseUnseen(id, seen ?? revision);
+    return { change, operations, plan };
+  }
+
+  async run(id: string, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+    const { change, operations, plan } = await this.ready(id, seen, watching);
     this.plant.commit({ change, operations });
     this.runner.start(change, plan);
     return this.view(id, watching);
@@ -259,215 +248,7 @@ export class Changes {
     return this.view(id);
   }
 
-  /** What a run that waits for a person would do next, worked out on the estate as it stands. */
-  private ahead({ id, state, run }: ChangeRow): ChangeView['ahead'] {
-    if (state !== 'paused' || run?.pause?.why !== 'person') return [];
-    const operations = readOperations(this.plant.store.db, id);
-    const steps = readSteps(this.plant.store.db, id);
-    const from = steps.find(({ n }) => n === run.pause!.step)?.operation ?? 0;
-    const plan = planChange(this.plant.estate, operations.slice(from), this.plant.basis(id));
-    return [
-      ...plan.steps.map(({ title, notes, destroys }) => ({ title, notes, destroys, refusal: null })),
-      ...plan.refusals.map((refusal) => ({ title: refusal.message, notes: [], destroys: null, refusal })),
-    ];
-  }
-
-  /**
-   * Somebody says that a draft may run as it is, by itself: the approval is bound to its plan and to what that was worked out from.
-   * @throws Problem where a step is refused, or no window is long enough for one.
-   */
-  async approve(id: string, wanted: ApproveTerms, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
-    const { title, revision } = this.find(id, 'draft');
-    this.refuseUnseen(id, seen);
-    const operations = readOperations(this.plant.store.db, id);
-    if (operations.length === 0)
-      throw new Problem(422, 'empty-change', `"${title}" holds no operation.`, 'Add one first.');
-    const plan = await ofOneMoment(
-      this.plant,
-      () => planningChange(this.plant.estate, operations, this.plant.basis(id)),
-      watching,
-    );
-    if (plan.refusals.length > 0) throw refusedProblem(plan.refusals);
-    const { now } = this.plant.lab;
-    const hours = { fromHour: wanted.fromHour, untilHour: wanted.untilHour, days: wanted.days };
-    if ((hours.fromHour === null) !== (hours.untilHour === null))
-      throw new Problem(
-        422,
-        'change-window-half',
-        'A window has a beginning and an end.',
-        'Name both hours, or neither.',
-      );
-    for (const step of plan.steps) {
-      const start = startOf(hours, step, Math.max(now, wanted.startAt ?? now));
-      if (!start.ok) throw new Problem(422, start.reason, start.message, 'Open a longer window, or more of them.');
-    }
-    const change = this.find(id, 'draft');
-    this.refuseUnseen(id, seen ?? revision);
-    this.keepApproved(change, operations, plan, wanted);
-    return this.view(id, watching);
-  }
-
-  private keepApproved(
-    change: ChangeRow,
-    operations: readonly OperationDocument[],
-    plan: Pick<ChangePlan, 'steps'>,
-    wanted: ApproveTerms,
-  ): void {
-    const { id } = change;
-    const [first] = plan.steps;
-    const run: RunTerms = {
-      ...wanted,
-      confirm: [...new Set(wanted.confirm)].filter((k) => k < operations.length).sort((a, b) => a - b),
-      approvedAt: this.plant.lab.now,
-      approval: approvalOf(
-        this.plant.estate,
-        plan.steps.flatMap((step) => step.effects),
-      ),
-      first: { title: first!.title, takes: first!.takes },
-      confirmed: [],
-      pause: null,
-      needsUndo: [],
-    };
-    this.plant.commit({
-      change: { ...change, state: 'approved', problem: null, run },
-      log: [this.plant.logRow(`Approved by ${wanted.approvedBy}`, { change: id })],
-      ...(this.tray() === id ? { settings: { [TRAY]: '' } } : {}),
-    });
-    this.told(id, 'approved');
-    this.plant.events.emit({ type: 'tray', change: this.tray() });
-  }
-
-  /** An approval is taken back: the change is a draft again. */
-  async withdraw(id: string): Promise<ChangeView> {
-    const change = this.find(id, 'approved');
-    this.plant.commit({
-      change: { ...change, state: 'draft', run: null },
-      log: [this.plant.logRow('The approval was withdrawn', { change: id })],
-    });
-    this.told(id, 'draft');
-    return this.view(id);
-  }
-
-  /** A person says yes or no to what comes next, having seen its values. */
-  async answer(id: string, { by, yes, seen }: { by: string; yes: boolean; seen: string[] }): Promise<ChangeView> {
-    const change = this.find(id, 'paused');
-    const { run } = change;
-    if (run?.pause?.why !== 'person')
-      throw new Problem(409, 'nobody-asked', `"${change.title}" does not wait for a person.`, 'Leave it as it is.');
-    if (!yes)
-      this.runner.fail(change, {
-        code: 'change-refused',
-        subject: { kind: 'change', id, name: change.title },
-        message: `${by} said no.`,
-        mend: 'Lay it again as a draft, or leave it.',
-      });
-    else {
-      const ahead = this.ahead(change);
-      const refused = ahead.flatMap(({ refusal }) => refusal ?? []);
-      if (refused.length > 0) throw refusedProblem(refused, 409);
-      if (JSON.stringify(ahead.map(({ title }) => title)) !== JSON.stringify(seen))
-        throw new Problem(
-          412,
-          'change-approval-stale',
-          `What comes next in "${change.title}" changed since you looked.`,
-          'Look at the values once more, then say yes or no.',
-        );
-      const step = readSteps(this.plant.store.db, id).find(({ n }) => n === run.pause!.step);
-      this.plant.commit({ change, log: [this.plant.logRow(`${by} said yes`, { change: id })] });
-      this.runner.start({ ...change, run: { ...run, confirmed: [...run.confirmed, step?.operation ?? 0] } }, null);
-    }
-    return this.view(id);
-  }
-
-  /** When a change that waits begins or goes on by itself next; null for never. */
-  nextByItself(now: number): number | null {
-    let first: number | null = null;
-    for (const { run } of readChangesAt(this.plant.store.db, 'approved', 'paused')) {
-      if (!run) continue;
-      const at = run.pause ? run.pause.until : this.beginsAt(run, now);
-      if (at !== null && (first === null || at < first)) first = Math.max(now, at);
-    }
-    return first;
-  }
-
-  /** When an approved change begins; null while something else works with the same things, or where no window is long enough any more. */
-  private beginsAt(run: RunTerms, now: number): number | null {
-    const start = startOf(run, run.first, Math.max(now, run.startAt ?? now));
-    if (!start.ok) return null;
-    return start.value <= now && this.runner.isBusyWith(run.approval.facts) ? null : start.value;
-  }
-
-  /** Begins and goes on with what is due by itself. */
-  runByItself(now: number): void {
-    for (const change of readChangesAt(this.plant.store.db, 'approved', 'paused')) {
-      const { run } = change;
-      if (!run) continue;
-      if (run.pause) {
-        if (run.pause.until > now) continue;
-        if (run.pause.why === 'person')
-          this.runner.fail(change, {
-            code: 'change-unanswered',
-            subject: { kind: 'change', id: change.id, name: change.title },
-            message: `Nobody answered within ${formatDuration(run.waits)}, which counts as no.`,
-            mend: 'Lay it again as a draft.',
-          });
-        else this.runner.start(change, null);
-        continue;
-      }
-      const at = this.beginsAt(run, now);
-      if (at !== null && at <= now) this.begin(change, run);
-    }
-  }
-
-  /** Starts what was approved, if that is still what would happen; else it goes back to be looked at. */
-  private begin(change: ChangeRow, run: RunTerms): void {
-    const { plant } = this;
-    const operations = readOperations(plant.store.db, change.id);
-    const plan = planChange(plant.estate, operations, plant.basis(change.id));
-    const [refusal] = plan.refusals;
-    const why =
-      refusal?.message ??
-      staleSince(
-        run.approval,
-        approvalOf(
-          plant.estate,
-          plan.steps.flatMap((step) => step.effects),
-        ),
-      );
-    if (why === null) return this.runner.start(change, plan);
-    const message = refusal ? why : `${capital(why)} since ${run.approvedBy} approved it.`;
-    const problem: Refusal = {
-      code: 'change-approval-stale',
-      subject: { kind: 'change', id: change.id, name: change.title },
-      message,
-      mend: 'Look at it as it stands, and approve it again.',
-    };
-    plant.commit({
-      change: { ...change, state: 'draft', run: null, problem },
-      log: [plant.logRow(`Not begun: ${message}`, { change: change.id, level: 'problem' })],
-      mail: [letter(change, plant.lab.now, `${change.title} did not begin`, `${message} ${problem.mend}`)],
-    });
-    this.told(change.id, 'draft');
-  }
-
-  private told(id: string, state: ChangeRow['state']): void {
-    this.plant.events.emit({ type: 'change', id, state, done: 0, of: 0 });
-  }
-
-  /** When approved changes begin and those that wait go on, as a calendar. */
-  calendar(): string {
-    const { now } = this.plant.lab;
-    return writeEvents(
-      readChangesAt(this.plant.store.db, 'approved', 'paused').flatMap(({ id, title, run }) => {
-        const from = run && (run.pause?.until ?? this.beginsAt(run, now));
-        return from === null ? [] : [{ uid: id, summary: title, from, to: from + Math.max(run!.first.takes, MINUTE) }];
-      }),
-      now,
-    );
-  }
-
-  /** What would have been sent, the newest first. */
-  mail = (limit = 100): MailRow[] => readMail(this.plant.store.db, limit);
+  withdraw = (id: string): Promise<ChangeView> => this.night.withdraw(id);
 
   /** Lays the operations of a change once more as a draft, which is how one that was undone is done again. */
   async again(id: string, _seen: Seen = null, watching?: Watching): Promise<ChangeView> {
@@ -476,7 +257,7 @@ export class Changes {
   }
 
   /** @throws Problem where the draft is another than the one that was looked at, with what became of it. */
-  private refuseUnseen(id: string, seen: Seen): void {
+  refuseUnseen(id: string, seen: Seen): void {
     const change = this.find(id);
     if (seen === null || seen === change.revision) return;
     const said = readRevisions(this.plant.store.db, id, seen);
@@ -488,7 +269,7 @@ export class Changes {
     );
   }
 
-  private find(id: string, ...states: ChangeRow['state'][]): ChangeRow {
+  find(id: string, ...states: ChangeRow['state'][]): ChangeRow {
     const change = readChange(this.plant.store.db, id);
     if (!change)
       throw new Problem(404, 'change-unknown', `There is no change ${id}.`, 'Look it up in the list of changes.');

@@ -58,7 +58,7 @@ export class Clock {
     const guarded: Guarded = (what, words, work) => this.guarded(what, words, work);
     this.fallingDue = [
       steps(runner),
-      byNight(changes, plant, guarded),
+      byNight(changes.night, plant, guarded),
       paces(plant, guarded),
       jobs(plant, guarded),
       plans(plant),

@@ -1,5 +1,6 @@
 import type { OperationDocument } from '@/core/change/registry';
 import type { FaultKind } from '@/core/lab/faults';
+import { tonight } from '../../demo/night';
 import { openTrabes } from './instance';
 import { changeFault } from './lab';
 
@@ -24,6 +25,17 @@ const scenes: Readonly<Record<string, { faults: [FaultKind, string][]; operation
   cut: { faults: [], operations: [{ do: 'move.confirm', moves: ['stowage'] }] },
   'way back': { faults: [], operations: [{ do: 'move.roll-back', moves: ['manifests'] }] },
   'clean up': { faults: [], operations: [{ do: 'move.accept', moves: ['manifests'] }] },
+  'by night': {
+    faults: [],
+    operations: ['a', 'b', 'c', 'd'].map((letter) => ({
+      do: 'volume.create',
+      array: 'lintel-1',
+      pool: 'quay',
+      name: `night-${letter}`,
+      size: '1 GiB',
+      count: 1,
+    })),
+  },
   parting: { faults: [['site-down', 'Nordkai']], operations: [] },
 };
 
@@ -32,7 +44,9 @@ for (const [kind, component] of faults) changeFault(trabes.plant, kind, componen
 trabes.clock.advance(10);
 if (operations.length > 0) {
   const change = await trabes.changes.prepare(scene, operations, 'test');
-  await trabes.changes.run(change.id);
+  if (scene === 'by night')
+    await trabes.changes.night.approve(change.id, { ...tonight.terms, fromHour: null, untilHour: null });
+  else await trabes.changes.run(change.id);
 }
 setInterval(() => {
   trabes.clock.advance(500);

@@ -173,3 +173,21 @@ describe('killed in a move', () => {
     trabes.plant.close();
   }, 60_000);
 });
+
+test.each([2, 4, 7])(
+  'killed %d moments into a change that runs by itself, it goes on by itself',
+  async (moments) => {
+    const trabes = openTrabes(await killed('by night', moments), 'demo');
+    trabes.clock.setSpeed(0);
+    const { id } = trabes.changes.list()[0]!;
+    expect(brokenRules(trabes.plant.estate)).toEqual([]);
+    trabes.clock.advance(HOUR / 6);
+    expect(trabes.runner.read(id)).toMatchObject({ state: 'done', problem: null });
+    for (const letter of ['a', 'b', 'c', 'd'])
+      expect(
+        [...trabes.plant.estate.table('volume').values()].filter(({ name }) => name === `night-${letter}`),
+      ).toHaveLength(1);
+    trabes.plant.close();
+  },
+  60_000,
+);

@@ -150,14 +150,14 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
   carryOut(spared, 'spared');
   carryOut(firstCut, 'first cut');
-  changes.approveNow(changes.prepareNow(asked.title, asked.operations, 'demo'), asked.terms);
+  changes.night.approveNow(changes.prepareNow(asked.title, asked.operations, 'demo'), asked.terms);
   clock.advance(SPARED_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);
   carryOut(rehearsal, 'rehearsal');
   const ended = [...plant.estate.table('drill').values()].map(({ name }) => ({ do: 'drill.end', drill: name }));
   clock.advance((REHEARSED_MINUTES / 2) * MINUTE);
   carryOut(ended, 'ended');
   clock.advance((REHEARSED_MINUTES / 2) * MINUTE);
-  changes.approveNow(changes.prepareNow(tonight.title, tonight.operations, 'demo'), tonight.terms);
+  changes.night.approveNow(changes.prepareNow(tonight.title, tonight.operations, 'demo'), tonight.terms);
   changes.prepareNow(secondSite.title, secondSite.operations, 'demo');
   changes.prepareNow(secondChange.title, secondChange.operations, 'demo');
   changes.prepareNow(preparedChange.title, preparedChange.operations, 'demo');

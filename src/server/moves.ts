@@ -1,5 +1,6 @@
 import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
-import { movesView, moveView } from '@/core/moving/view';
+import { movesView } from '@/core/moving/view';
+import { moveView } from '@/core/moving/view-steps';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 

@@ -7,7 +7,7 @@ import { DAY, HOUR, MINUTE, SECOND } from '@/core/units/duration';
 import { slots } from '../../demo/workbench';
 import { Estate } from '@/core/estate/estate';
 import { bareHardware } from '../../demo/hardware';
-import type { ApproveTerms } from './changes';
+import type { ApproveTerms } from './by-night';
 import { openTrabes, type Trabes } from './instance';
 import { Problem } from './problem';
 
@@ -60,7 +60,7 @@ const codeOf = async (work: () => Promise<unknown>): Promise<string> => {
 
 async function prepared(of: Trabes, operations: Parameters<Trabes['changes']['prepare']>[1], run: ApproveTerms) {
   const { id } = await of.changes.prepare('By night', operations, 'test');
-  await of.changes.approve(id, run);
+  await of.changes.night.approve(id, run);
   return { id, row: (): ChangeRow => of.runner.read(id)! };
 }
 
@@ -73,14 +73,14 @@ test('an approved change waits for its window, runs in it, and says so', async (
     terms({ fromHour: (hour + 3) % 24, untilHour: (hour + 5) % 24 }),
   );
   expect(row().state).toBe('approved');
-  expect(of.changes.calendar()).toContain('SUMMARY:By night');
+  expect(of.changes.night.calendar()).toContain('SUMMARY:By night');
   expect(await codeOf(() => of.changes.run(id))).toBe('wrong-state');
   of.clock.advance(2 * HOUR);
   expect(row().state).toBe('approved');
   of.clock.advance(2 * HOUR);
   expect(row().state).toBe('done');
   expect(lookUp(of.plant.estate, 'pool', 'quay', lookUp(of.plant.estate, 'array', 'lintel-1')!.id)).toBeDefined();
-  expect(of.changes.mail()[0]).toMatchObject({ recipient: 'night desk', subject: 'By night is done' });
+  expect(of.changes.night.mail()[0]).toMatchObject({ recipient: 'night desk', subject: 'By night is done' });
   of.plant.close();
 });
 
@@ -119,7 +119,7 @@ test('what was approved is what runs: where a thing changed since, it goes back 
   of.clock.advance(2 * HOUR);
   expect(row()).toMatchObject({ state: 'draft', run: null, problem: { code: 'change-approval-stale' } });
   expect(row().problem!.message).toBe('Pool quay changed since M. Okkema approved it.');
-  expect(of.changes.mail()[0]!.subject).toBe('By night did not begin');
+  expect(of.changes.night.mail()[0]!.subject).toBe('By night did not begin');
   of.plant.close();
 });
 
@@ -139,13 +139,13 @@ test('a person is asked at the marked step with what comes next; yes goes on, an
   const { id, row } = await prepared(of, [group, pool, volume('asked')], terms({ confirm: [2] }));
   of.clock.advance(10 * MINUTE);
   expect(row()).toMatchObject({ state: 'paused', run: { pause: { why: 'person', step: 2 } } });
-  expect(of.changes.mail()[0]!.subject).toBe('By night waits for you');
+  expect(of.changes.night.mail()[0]!.subject).toBe('By night waits for you');
   const { ahead } = await of.changes.view(id);
   expect(ahead.map(({ title }) => title)).toEqual([expect.stringContaining('asked')]);
-  expect(await codeOf(() => of.changes.answer(id, { by: 'T. Wierda', yes: true, seen: ['something else'] }))).toBe(
-    'change-approval-stale',
-  );
-  await of.changes.answer(id, { by: 'T. Wierda', yes: true, seen: ahead.map(({ title }) => title) });
+  expect(
+    await codeOf(() => of.changes.night.answer(id, { by: 'T. Wierda', yes: true, seen: ['something else'] })),
+  ).toBe('change-approval-stale');
+  await of.changes.night.answer(id, { by: 'T. Wierda', yes: true, seen: ahead.map(({ title }) => title) });
   of.clock.advance(MINUTE);
   expect(row().state).toBe('done');
   of.plant.close();
@@ -154,7 +154,8 @@ test('a person is asked at the marked step with what comes next; yes goes on, an
 test.each([
   [
     'no',
-    async (of: Trabes, id: string) => void (await of.changes.answer(id, { by: 'T. Wierda', yes: false, seen: [] })),
+    async (of: Trabes, id: string) =>
+      void (await of.changes.night.answer(id, { by: 'T. Wierda', yes: false, seen: [] })),
   ],
   ['no answer', (of: Trabes) => void of.clock.advance(DAY)],
 ])('%s takes back what was done', async (_, say) => {
@@ -167,7 +168,7 @@ test.each([
   expect(row().state).toBe('undone');
   expect(of.plant.estate.table('pool').size).toBe(0);
   expect(of.plant.estate.table('raidGroup').size).toBe(0);
-  expect(of.changes.mail()[0]!.subject).toBe('By night was taken back');
+  expect(of.changes.night.mail()[0]!.subject).toBe('By night was taken back');
   of.plant.close();
 });
 
@@ -189,11 +190,13 @@ test('a step that fails leaves nothing behind, or stops where it stands, as was 
     const { ahead } = await of.changes.view(id);
     expect(ahead.some(({ refusal }) => refusal !== null)).toBe(true);
     expect(
-      await codeOf(() => of.changes.answer(id, { by: 'T. Wierda', yes: true, seen: ahead.map(({ title }) => title) })),
+      await codeOf(() =>
+        of.changes.night.answer(id, { by: 'T. Wierda', yes: true, seen: ahead.map(({ title }) => title) }),
+      ),
     ).not.toBe('none');
     await of.changes.undo(other.id);
     of.clock.advance(MINUTE);
-    await of.changes.answer(id, { by: 'T. Wierda', yes: false, seen: [] });
+    await of.changes.night.answer(id, { by: 'T. Wierda', yes: false, seen: [] });
     of.clock.advance(10 * MINUTE);
     expect(row().state).toBe(state);
     expect(of.plant.estate.table('raidGroup').size).toBe(groups);
@@ -210,11 +213,11 @@ test('what cannot all be taken back needs hands, and says which steps', async ()
   const other = await of.changes.prepare('Other', [{ ...pool, name: 'mine' }], 'test');
   await of.changes.run(other.id);
   of.clock.advance(MINUTE);
-  await of.changes.answer(id, { by: 'T. Wierda', yes: false, seen: [] });
+  await of.changes.night.answer(id, { by: 'T. Wierda', yes: false, seen: [] });
   of.clock.advance(10 * MINUTE);
   expect(row().state).toBe('stuck');
   expect(row().run!.needsUndo).toEqual([expect.stringContaining('rg-1')]);
-  expect(of.changes.mail()[0]!.subject).toBe('By night needs hands');
+  expect(of.changes.night.mail()[0]!.subject).toBe('By night needs hands');
   await of.changes.undo(other.id);
   of.clock.advance(MINUTE);
   await of.changes.undo(id);
@@ -223,12 +226,42 @@ test('what cannot all be taken back needs hands, and says which steps', async ()
   of.plant.close();
 });
 
+test('a recipe is laid out in steps when it is approved, and those steps run', async () => {
+  const of = opened();
+  const first = await of.changes.prepare('First', [group, pool], 'test');
+  await of.changes.run(first.id);
+  of.clock.advance(MINUTE);
+  const host = {
+    do: 'host.create',
+    name: 'gate-1',
+    os: 'linux',
+    site: 'Nordkai',
+    initiators: ['iqn.2031-04.example.skarholt:gate-1'],
+    interfaces: [{ name: 'eth0', addresses: ['10.40.1.51/24'] }],
+  };
+  // As it is prepared nobody knows the host, so that the recipe stays whole.
+  const { id } = await of.changes.prepare(
+    'Give',
+    [{ do: 'storage.give', host: 'gate-1', size: '10 GiB', mount: false }],
+    'test',
+  );
+  const other = await of.changes.prepare('Host', [host], 'test');
+  await of.changes.run(other.id);
+  of.clock.advance(MINUTE);
+  expect(await codeOf(() => of.changes.night.approve(id, terms({ confirm: [40] })))).toBe('confirm-unknown');
+  await of.changes.night.approve(id, terms({ startAt: of.plant.lab.now + HOUR }));
+  of.clock.advance(2 * HOUR);
+  expect(of.runner.read(id)).toMatchObject({ state: 'done', problem: null });
+  expect(of.plant.estate.table('mapping').size).toBe(1);
+  of.plant.close();
+});
+
 test('no window that is long enough, half a window and an approval that was withdrawn', async () => {
   const of = opened();
   const { id } = await of.changes.prepare('Long', [group, pool], 'test');
-  expect(await codeOf(() => of.changes.approve(id, terms({ fromHour: 3 })))).toBe('change-window-half');
-  await of.changes.approve(id, terms({ startAt: of.plant.lab.now + HOUR }));
-  await of.changes.withdraw(id);
+  expect(await codeOf(() => of.changes.night.approve(id, terms({ fromHour: 3 })))).toBe('change-window-half');
+  await of.changes.night.approve(id, terms({ startAt: of.plant.lab.now + HOUR }));
+  await of.changes.night.withdraw(id);
   of.clock.advance(2 * HOUR);
   expect(of.runner.read(id)).toMatchObject({ state: 'draft', run: null });
   of.plant.close();

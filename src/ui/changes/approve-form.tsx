@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useId, useState } from 'react';
 import type { ChangeView } from '@/core/change/record';
 import { weekdays, type Weekday } from '@/core/schedule/rule';
-import { openAt } from '@/core/schedule/hours';
+import { dayWords, openAt } from '@/core/schedule/hours';
 import { momentText } from '@/core/units/date';
 import { formatDuration, HOUR } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
@@ -74,7 +74,7 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
           {weekdays.map((day) => (
             <label key={day} className="flex items-center gap-1">
               <input type="checkbox" checked={days.includes(day)} onChange={() => setDays(toggle(days, day))} />
-              {day}
+              {dayWords[day]}
             </label>
           ))}
           <span className="text-ink2">none ticked: every day</span>

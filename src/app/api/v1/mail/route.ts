@@ -1,3 +1,3 @@
 import { answer, json } from '@/server/http';
 
-export const GET = () => answer(({ changes }) => json({ items: changes.mail() }));
+export const GET = () => answer(({ changes }) => json({ items: changes.night.mail() }));

@@ -4,7 +4,7 @@ import { answer } from '@/server/http';
 export const GET = () =>
   answer(
     ({ changes }) =>
-      new Response(changes.calendar(), {
+      new Response(changes.night.calendar(), {
         headers: {
           'content-type': 'text/calendar; charset=utf-8',
           'content-disposition': 'attachment; filename="changes.ics"',

@@ -4,6 +4,6 @@ import { answer, bodyJson, json, tagged } from '@/server/http';
 export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(async ({ changes }) => {
     const said = await bodyJson(request, answerBody);
-    const change = await changes.answer((await params).id, said);
+    const change = await changes.night.answer((await params).id, said);
     return tagged(json(change, 202), change);
   });

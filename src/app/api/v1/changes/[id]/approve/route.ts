@@ -5,6 +5,6 @@ import { answer, bodyJson, json, seenRevision, tagged, watching } from '@/server
 export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(async ({ changes }) => {
     const terms = await bodyJson(request, approveBody);
-    const change = await changes.approve((await params).id, terms, seenRevision(request), watching(request));
+    const change = await changes.night.approve((await params).id, terms, seenRevision(request), watching(request));
     return tagged(json(change, 202), change);
   });
