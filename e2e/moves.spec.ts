@@ -66,10 +66,10 @@ test('what cannot be is refused beside its field, with what would mend it', asyn
   await page.goto(
     `/moves?sheet=storage.move&with=${given({ array: 'lintel-1', volumes: ['crew-rota'], pool: 'tide', pauseS: 1 })}`,
   );
-  await expect(page.getByText(/Switching alone takes 1.0 s; the allowed pause is 1.0 s/).first()).toBeVisible();
+  await expect(page.getByText(/Switching alone takes 1 s; the allowed pause is 1 s/).first()).toBeVisible();
   await page.getByLabel('Pause at most, s').fill('4');
-  await expect(page.getByText(/the allowed pause is 1.0 s/)).toHaveCount(0);
-  await expect(page.getByText(/prerequisites do not hold; crew-rota/).first()).toBeVisible();
+  await expect(page.getByText(/the allowed pause is 1 s/)).toHaveCount(0);
+  await expect(page.getByText(/prerequisites? do(es)? not hold; crew-rota/).first()).toBeVisible();
 });
 
 test('a pool is emptied by waves within a window that was just planned', async ({ page, request }) => {

@@ -11,7 +11,7 @@ import { usageSamples } from '@/core/space/history';
 import { HOUR, type Milliseconds } from '@/core/units/duration';
 import { nextJobEnd, workJob, workOf } from '@/core/work/scheduler';
 import type { Plant } from './plant';
-import type { Changes } from './changes';
+import type { ByNight } from './by-night';
 import type { Runner } from './runner';
 import { nextCycle, replicatedOn } from '@/core/replicate/pass';
 
@@ -52,16 +52,16 @@ export const steps = (runner: Runner): FallsDue => ({
 const ASIDE: Milliseconds = HOUR;
 
 /** Changes that were approved, and those that wait for their window or for an answer. */
-export function byNight(changes: Changes, plant: Plant, guarded: Guarded): FallsDue {
+export function byNight(night: ByNight, plant: Plant, guarded: Guarded): FallsDue {
   let aside = -Infinity;
   return {
     next(now) {
-      const at = changes.nextByItself(now);
+      const at = night.nextByItself(now);
       return at === null ? null : Math.max(at, aside);
     },
     fall() {
       const { now } = plant.lab;
-      const worked = guarded('by night', 'Changes that run by themselves', () => changes.runByItself(now));
+      const worked = guarded('by night', 'Changes that run by themselves', () => night.runByItself(now));
       aside = worked ? -Infinity : now + ASIDE;
     },
   };
@@ -146,56 +146,52 @@ export function paces(plant: Plant, guarded: Guarded): FallsDue {
   };
 }
 
-/** Cuts, ends and breaks of replications. They stand in the commit of the moment at which they happen. */
-export function replications(plant: Plant): FallsDue {
-  /** What could not be done is left alone until then. */
+/** What happens in the lab by itself at moments of its own, each in the commit of its moment; what could not be done is left alone for a while. */
+function atItsMoments(
+  plant: Plant,
+  nextOf: (now: Milliseconds) => Milliseconds | null,
+  join: (overlay: Overlay, now: Milliseconds) => Joined,
+): FallsDue {
   let aside = -Infinity;
   return {
     next(now) {
-      const at = nextCycle(plant.estate, now);
+      const at = nextOf(now);
       return at === null ? null : Math.max(at, aside);
     },
-    join(overlay, now) {
-      return { ...replicatedOn(overlay, now, newIds(`replication ${now}`)), settings: {} };
-    },
+    join,
     fall() {
       const { now } = plant.lab;
-      const at = nextCycle(plant.estate, now);
+      const at = nextOf(now);
       aside = at !== null && at <= now ? now + ASIDE : -Infinity;
     },
   };
 }
 
-/** Letters of a subject. */
-const MOST_SUBJECT = 60;
+/** Cuts, ends and breaks of replications. */
+export const replications = (plant: Plant): FallsDue =>
+  atItsMoments(
+    plant,
+    (now) => nextCycle(plant.estate, now),
+    (overlay, now) => ({ ...replicatedOn(overlay, now, newIds(`replication ${now}`)), settings: {} }),
+  );
 
-/** Rounds, cuts and ends of moves. They stand in the commit of the moment at which they happen. */
-export function moves(plant: Plant): FallsDue {
-  /** What could not be done is left alone until then. */
-  let aside = -Infinity;
-  return {
-    next(now) {
-      const at = nextMove(plant.estate, now);
-      return at === null ? null : Math.max(at, aside);
-    },
-    join(overlay, now) {
+/** Rounds, cuts and ends of moves. */
+export const moves = (plant: Plant): FallsDue =>
+  atItsMoments(
+    plant,
+    (now) => nextMove(plant.estate, now),
+    (overlay, now) => {
       const { effects, said } = movedOnBy(overlay, now, newIds(`moves ${now}`));
-      const mail = said.map((body): MailRow => ({
+      const mail = said.map((subject): MailRow => ({
         atLab: now,
         recipient: 'storage desk',
-        subject: body.length > MOST_SUBJECT ? `${body.slice(0, MOST_SUBJECT - 1)}…` : body,
-        body,
+        subject,
+        body: '',
         link: '/moves',
       }));
       return { effects, said, settings: {}, mail };
     },
-    fall() {
-      const { now } = plant.lab;
-      const at = nextMove(plant.estate, now);
-      aside = at !== null && at <= now ? now + ASIDE : -Infinity;
-    },
-  };
-}
+  );
 
 const PLANS_UNTIL = 'plans-until';
 

@@ -2,7 +2,7 @@ import { shownBytes } from '../copies/parts';
 import type { Move, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { limitedTo, limitedVolumes } from '../performance/limits';
-import { changedOf, isWritten } from '../replicate/carry';
+import { changedOf, isWritten, sentBy } from '../replicate/carry';
 import { bisected } from '../units/bisect';
 import type { Bytes } from '../units/bytes';
 import { SECOND, type Milliseconds } from '../units/duration';
@@ -71,9 +71,12 @@ export function lacking(view: EstateView, row: Move, now: Milliseconds): Bytes {
   const volume = view.table('volume').get(row.volume)!;
   const twin = row.twin === null ? undefined : view.table('volume').get(row.twin);
   if (row.round) {
-    const { wire, sent, rate, from, asOf, pit } = row.round;
-    const over = Math.min(wire, sent + (Math.max(0, now - Math.max(asOf, from)) / SECOND) * rate);
-    return wire - over + changedSince(view, row, volume, shownBytes({ ...volume, ...row.round.volume }), pit, now);
+    const { wire, pit } = row.round;
+    return (
+      wire -
+      sentBy(row.round, now) +
+      changedSince(view, row, volume, shownBytes({ ...volume, ...row.round.volume }), pit, now)
+    );
   }
   if (!twin || row.pit === null) return shownBytes(volume);
   const had = shownBytes(twin);

@@ -1,6 +1,6 @@
 import { volumeHealth, arrayAnswers } from '../volume/health';
 import { changed, compacted, deleted, type Effect } from '../estate/effects';
-import type { HostDevice, Kind, Move, Volume } from '../estate/entities';
+import type { HostDevice, Move, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { CUT_STEPS } from '../move/states';
 import { fitStore } from '../pool/store';
@@ -10,9 +10,7 @@ import { brought } from '../replicate/brought';
 import { logged } from './log';
 import { newWays } from './prepare';
 import { poolById, sourceOf, staysWithin, targetOf } from './roads';
-import { seconds, showsNow } from './rounds';
-
-type NewId = (kind: Kind) => string;
+import { seconds, showsNow, type Done, type NewId } from './rounds';
 
 /** Fields that say where and how the data of a volume lies. */
 const placeOf = ({ array, pool, owner, reducedTo, base, stands, parts, copiesBytes }: Volume): Partial<Volume> => ({
@@ -124,12 +122,7 @@ export function cutBar(view: EstateView, row: Move): string | null {
 }
 
 /** The end of a cut: the last rest is carried, both are compared, identity and paths switch, and hosts go on; or they go on where they were. */
-export function cutOver(
-  view: EstateView,
-  row: Move,
-  now: Milliseconds,
-  newId: NewId,
-): { effects: Effect[]; said: string[] } {
+export function cutOver(view: EstateView, row: Move, now: Milliseconds, newId: NewId): Done {
   const volume = view.table('volume').get(row.volume)!;
   const stays = (why: string) => ({
     effects: [

@@ -17,7 +17,7 @@ import { foretoldCopy } from './foretold';
 import { logged } from './log';
 import { openMoves, planOf, standsStill } from './roads';
 import { ratesOf, seconds } from './rounds';
-import { askPause, foreseenRate, readCap, wavePlanChoices } from './volume-move';
+import { askPause, foreseenRate, readCap, wavePlanChoices } from './move-fields';
 import { wavesRefusal } from './waves';
 
 const schema = z.object({

@@ -1,9 +1,9 @@
 import { hostsWell, leftLocked } from './proof';
 import { changed, type Effect } from '../estate/effects';
-import type { Kind, Move } from '../estate/entities';
+import type { Move } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { shared } from '../replicate/line-shares';
-import { finishOf } from '../replicate/carry';
+import { atRate, finishOf } from '../replicate/carry';
 import { nextTurnOfDay } from '../replicate/line';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { purged } from '../volume/delete';
@@ -12,14 +12,8 @@ import { CLEANING } from './choices';
 import { cutOver } from './cut-over';
 import { logged } from './log';
 import { openMoves, opensAt, planOf, slotBook, sourceOf, standstills, waitedFor, windowOf } from './roads';
-import { inStep, roundBegun, roundOver, started } from './rounds';
+import { inStep, roundBegun, roundOver, started, type Done, type NewId } from './rounds';
 import { byTail, wavesOf } from './waves';
-
-type NewId = (kind: Kind) => string;
-interface Done {
-  effects: Effect[];
-  said: string[];
-}
 
 /** What is asked of every move at one moment. */
 interface Asked {
@@ -145,7 +139,7 @@ function carriedOn(view: EstateView, row: Move, now: Milliseconds, why: string |
     if ((why === null) !== row.flows) {
       const told = why !== null && row.reason !== why ? { reason: why } : why === null ? { reason: '' } : {};
       // Nothing gets over while it stands still; what is over stays.
-      const round = why === null ? row.round : stopped(row.round, now);
+      const round = why === null ? row.round : atRate(row.round, 0, now);
       return { effects: [changed('move', row, { flows: why === null, round, ...told })], said: [] };
     }
     const finish = row.flows ? finishOf(row.round) : null;
@@ -160,11 +154,6 @@ function carriedOn(view: EstateView, row: Move, now: Milliseconds, why: string |
       : null;
   if ((row.nextAt ?? now) > now) return null;
   return row.every > 0 ? inStep(view, row, now, newId) : roundBegun(view, row, now);
-}
-
-function stopped(round: NonNullable<Move['round']>, now: Milliseconds): NonNullable<Move['round']> {
-  const over = (Math.max(0, now - Math.max(round.asOf, round.from)) / 1000) * round.rate;
-  return { ...round, sent: Math.min(round.wire, round.sent + over), asOf: now, rate: 0 };
 }
 
 /** Moves that were just made learn when they are to be whole by their plan as it stands: by that it is seen when something slips. */

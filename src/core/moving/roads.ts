@@ -1,5 +1,4 @@
-import { legOf } from '../copies/legs';
-import type { ArrayRow, Move, Pool, SiteLink, Volume, WavePlan } from '../estate/entities';
+import type { ArrayRow, Move, Pool, SiteLink, WavePlan } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { poolState } from '../pool/usage';
@@ -102,6 +101,3 @@ export function lineFor(view: EstateView, a: ArrayRow, b: ArrayRow): SiteLink | 
     .filter(({ sites }) => sites.includes(a.site) && sites.includes(b.site))
     .sort((x, y) => (x.state === y.state ? x.rtt - y.rtt || (x.id < y.id ? -1 : 1) : x.state === 'up' ? -1 : 1))[0];
 }
-
-/** Whether a volume is one of several that hosts know as one. */
-export const isLeg = (view: EstateView, volume: Volume): boolean => legOf(view, volume.id) !== null;

@@ -10,6 +10,7 @@ import { makeNaa, makeSerial } from '../naming/identity';
 import { lookUp } from '../operation/inquiry';
 import { brought } from '../replicate/brought';
 import { formatBytes, type Bytes } from '../units/bytes';
+import { formatWait } from '../units/figures';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { leastLoaded } from '../volume/create-room';
 import { giveAll } from '../volume/grow';
@@ -19,8 +20,9 @@ import { logged } from './log';
 import { newWays } from './prepare';
 import { poolById, staysWithin, targetOf } from './roads';
 
-type NewId = (kind: Kind) => string;
-interface Done {
+export type NewId = (kind: Kind) => string;
+/** What a move did in its turn, and what is told of it. */
+export interface Done {
   effects: Effect[];
   said: string[];
 }
@@ -44,7 +46,7 @@ const begun = (view: EstateView, volume: Volume, wire: Bytes, now: Milliseconds)
 });
 
 /** What stands at the other side is called: never as the volume itself, since it is by names that people tell both apart. */
-export function twinName(view: EstateView, volume: Volume, array: string, newId: NewId): string {
+function twinName(view: EstateView, volume: Volume, array: string, newId: NewId): string {
   const stem = `${volume.name.slice(0, 54)}-move`;
   return lookUp(view, 'volume', stem, array) ? `${stem}-${newId('volume').slice(-4)}` : stem;
 }
@@ -103,7 +105,7 @@ export function started(view: EstateView, row: Move, now: Milliseconds, newId: N
       ),
     }),
   );
-  return { effects, said: [`${row.name} goes to ${array.name} ${pool.name}`] };
+  return { effects, said: [] };
 }
 
 function outOfRoom(view: EstateView, row: Move, short: Bytes, now: Milliseconds): Done {
@@ -240,7 +242,7 @@ export function inStep(view: EstateView, row: Move, now: Milliseconds, newId: Ne
   };
 }
 
-export const seconds = (span: Milliseconds): string => `${(span / SECOND).toFixed(1)} s`;
+export const seconds = (span: Milliseconds): string => formatWait(span / SECOND);
 
 /** Bytes a second of its last rounds. */
 export const ratesOf = ({ rounds }: Pick<Move, 'rounds'>): number[] =>

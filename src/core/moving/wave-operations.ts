@@ -9,13 +9,13 @@ import { movedWords } from '../operation/moved';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
 import { record } from '../operation/record';
 import { subjectOf } from '../operation/refusal';
-import { hoursWords, openAt } from '../schedule/hours';
+import { dayWords, hoursWords, openAt } from '../schedule/hours';
 import { weekdays } from '../schedule/rule';
 import { counted, someOf } from '../units/counted';
 import { momentText } from '../units/date';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { movesOf, toCopy, wavesOf } from './waves';
-import { wavePlanChoices } from './volume-move';
+import { wavePlanChoices } from './move-fields';
 
 const hour = z.union([z.literal(''), z.coerce.number().int().min(0).max(23)]).optional();
 const params = {
@@ -68,7 +68,7 @@ function readPlan(asks: ReturnType<typeof inquire>, p: Figures, before: WavePlan
 }
 
 /** When all of a plan is whole as it then stands, in words. */
-export function endWords(view: EstateView, plan: WavePlan, now: Milliseconds): string[] {
+function endWords(view: EstateView, plan: WavePlan, now: Milliseconds): string[] {
   const moves = movesOf(view, plan);
   if (toCopy(moves).length === 0) return [];
   const waves = wavesOf(view, plan, now);
@@ -108,7 +108,7 @@ function planForetold(draft: Draft, now: Milliseconds, before?: WavePlan): Foret
       says: open ? `${formatDuration(open.to! - open.from)} long.` : 'The same hour as from: all day.',
     },
     days: {
-      choices: weekdays.map((day) => ({ value: day, label: day })),
+      choices: weekdays.map((day) => ({ value: day, label: dayWords[day] })),
       ...(before ? { suggested: [...before.days] } : {}),
       says: 'Days on which a window begins; none for every day.',
     },

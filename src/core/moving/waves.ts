@@ -3,7 +3,6 @@ import type { EstateView } from '../estate/estate';
 import { planWaves, type PlannedMove, type Waves } from '../move/waves';
 import { arraysOf, roadsOf, spareRate } from '../replicate/line-shares';
 import { openStretches } from '../schedule/hours';
-import type { Bytes } from '../units/bytes';
 import { SECOND, type Milliseconds } from '../units/duration';
 import type { Parsed } from '../units/parsed';
 import { subjectOf, type Refusal } from '../operation/refusal';
@@ -14,9 +13,6 @@ import { openMoves, planOf } from './roads';
 /** Moves whose copy is not whole. */
 export const toCopy = (rows: readonly Move[]): Move[] =>
   rows.filter(({ state }) => state === 'planned' || state === 'ready' || state === 'copying');
-
-/** Bytes that a move has still to carry until it is whole: what is left of its copy. */
-export const leftOf = (view: EstateView, row: Move, now: Milliseconds): Bytes => lacking(view, row, now);
 
 /** Ids of moves in the order in which they start: the longest tail first (move.md C). */
 export function byTail(view: EstateView, rows: readonly Move[]): string[] {
@@ -48,7 +44,7 @@ function estimate(view: EstateView, row: Move): number {
 const WINDOWS = 120;
 
 /** Seconds from now between which the moves of a plan copy; none where they always do. */
-export function windowsOf(plan: WavePlan | null, now: Milliseconds): [number, number][] | null {
+function windowsOf(plan: WavePlan | null, now: Milliseconds): [number, number][] | null {
   if (plan === null || plan.fromHour === null) return null;
   const found: [number, number][] = [];
   for (const { from, to } of openStretches({ from: plan.fromHour, until: plan.untilHour, days: plan.days }, now)) {
@@ -81,7 +77,7 @@ export function wavesOf(
     if (row.link !== null) links[row.link] ??= { bytesPerS: Math.max(1, roads[row.link] ?? 0) };
     return {
       id: row.id,
-      bytes: leftOf(view, row, now),
+      bytes: lacking(view, row, now),
       from: ends[0]!,
       to: ends.at(-1)!,
       // Within a site the fabric carries it: the arrays' own rates are the narrower ones.
@@ -106,8 +102,6 @@ const SITE = ' site';
 /** Moves of a plan, or those without one, that are not over. */
 export const movesOf = (view: EstateView, plan: WavePlan | null): Move[] =>
   openMoves(view).filter((row) => row.wavePlan === (plan?.id ?? null));
-
-export const planNameOf = (view: EstateView, row: Move): string => planOf(view, row)?.name ?? '';
 
 /** Why a plan cannot be carried out with a move of it as it is, in words that name moves; null where it can. */
 export function wavesRefusal(view: EstateView, row: Move, now: Milliseconds): Refusal | null {

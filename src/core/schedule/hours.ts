@@ -38,7 +38,8 @@ export function* openStretches({ from, until, days = [] }: Hours, at: Millisecon
 export const openAt = (hours: Hours, at: Milliseconds): OpenStretch => openStretches(hours, at).next().value!;
 
 const hourText = (hour: number): string => `${String(hour).padStart(2, '0')}:00`;
-const dayWords: Record<Weekday, string> = {
+/** A day as it is written in a row of several. */
+export const dayWords: Record<Weekday, string> = {
   MO: 'Mon',
   TU: 'Tue',
   WE: 'Wed',

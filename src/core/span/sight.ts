@@ -105,12 +105,11 @@ function spanWork(view: EstateView): SpanWork[] {
     return group ? [{ name, says: workWords[kind].share, finishesAt }] : [];
   });
   const moves = openMoves(view).flatMap((row): SpanWork[] => {
-    const to = view.table('pool').get(row.toPool)!.name;
-    if (row.state === 'waiting') return [{ name: row.name, says: `waits for its cut to ${to}`, finishesAt: null }];
+    if (row.state === 'waiting') return [{ name: row.name, says: 'cut', finishesAt: null }];
     const finish = row.state === 'copying' && row.flows && row.round ? finishOf(row.round) : null;
-    if (finish !== null) return [{ name: row.name, says: `copied to ${to}`, finishesAt: finish }];
+    if (finish !== null) return [{ name: row.name, says: 'copied', finishesAt: finish }];
     return row.state === 'proving' && row.nextAt !== null
-      ? [{ name: row.name, says: 'old copy erased', finishesAt: row.nextAt }]
+      ? [{ name: row.name, says: 'accepted', finishesAt: row.nextAt }]
       : [];
   });
   return [...jobs, ...moves].sort((a, b) => (a.finishesAt ?? 0) - (b.finishesAt ?? 0));

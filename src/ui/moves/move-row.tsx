@@ -110,28 +110,10 @@ function Bar({ row, axis, now, chosen }: { row: MoveRow; axis: Axis; now: number
           strokeDasharray="1.5 2.5"
         />
       )}
-      {waits && (row.bars.length > 0 || row.state === 'waiting') && (
-        <rect
-          x={box + 0.5}
-          y={middle - 5}
-          width="10"
-          height="10"
-          fill="var(--paper)"
-          stroke="currentColor"
-          strokeWidth="1.4"
-        />
-      )}
+      {waits && (row.bars.length > 0 || row.state === 'waiting') && <Box x={box + 0.5} />}
       {cut !== null && row.state !== 'waiting' && (
         <>
-          <rect
-            x={cut - 5}
-            y={middle - 5}
-            width="10"
-            height="10"
-            fill="var(--paper)"
-            stroke="currentColor"
-            strokeWidth="1.4"
-          />
+          <Box x={cut - 5} />
           <path d={`M${cut - 3} ${middle}l2.5 3 4 -6`} fill="none" stroke="currentColor" strokeWidth="1.6" />
           <path
             d={`M${cut + 6} ${middle}H${x(row.provenAt ?? axis.to) - 1}m-5 -3.5l5 3.5l-5 3.5`}
@@ -158,6 +140,11 @@ function Bar({ row, axis, now, chosen }: { row: MoveRow; axis: Axis; now: number
     </svg>
   );
 }
+
+/** Where a person confirms. */
+const Box = ({ x }: { x: number }) => (
+  <rect x={x} y={HEIGHT / 2 - 5} width="10" height="10" fill="var(--paper)" stroke="currentColor" strokeWidth="1.4" />
+);
 
 /** Where the words beside a bar stand: behind it, in a gap of it, or before it; null where there is no room. */
 function saysAt(

@@ -6,6 +6,7 @@ import { formatBytes } from '@/core/units/bytes';
 import { counted } from '@/core/units/counted';
 import { momentText } from '@/core/units/date';
 import { api } from '../api/client';
+import { LegendEntry } from '../look/legend-entry';
 import { useWidth } from '../load/use-width';
 import { isTyping } from '../shell/keys';
 import { useParam, usePlace } from '../shell/place';
@@ -261,12 +262,9 @@ function Over({ over }: { over: MovesAnswer['over'] }) {
 /** How bars are to be read. */
 function Legend() {
   const entry = (shape: React.ReactNode, text: string) => (
-    <span className="flex items-center gap-1.5">
-      <svg width="24" height="14" aria-hidden="true" className="text-ink">
-        {shape}
-      </svg>
-      {text}
-    </span>
+    <LegendEntry width={24} height={14} text={text}>
+      {shape}
+    </LegendEntry>
   );
   return (
     <p className="narrow flex flex-none flex-wrap gap-x-5 border-t border-rule px-3 py-1 text-ink2">

@@ -7,6 +7,7 @@ import type { Post } from '@/core/span/model';
 import { formatBytes } from '@/core/units/bytes';
 import { momentText } from '@/core/units/date';
 import { formatDuration } from '@/core/units/duration';
+import { LegendEntry } from '../look/legend-entry';
 import { StatePost } from '../look/post';
 import { isLate } from './replication-words';
 import { AHEAD_TO, axisMarks, DAYS, tickPath, WEEKS, WIDTH, xOfAgo, xOfAhead } from './axis';
@@ -265,12 +266,9 @@ function Behind({ behind, rpo, over }: { behind: number | null; rpo: number | nu
 /** How strokes are to be read. */
 export function Legend() {
   const entry = (shape: React.ReactNode, text: string) => (
-    <span className="flex items-center gap-1.5">
-      <svg width="14" height="18" aria-hidden="true" className="text-ink">
-        {shape}
-      </svg>
-      {text}
-    </span>
+    <LegendEntry width={14} height={18} text={text}>
+      {shape}
+    </LegendEntry>
   );
   return (
     <p className="narrow flex flex-none gap-5 border-t border-rule px-3 py-1 text-ink2">

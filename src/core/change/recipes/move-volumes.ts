@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { moveBar } from '../../moving/fitness';
-import { moveForetold, moveForm, moveParams } from '../../moving/volume-move';
+import { moveForm, moveParams } from '../../moving/move-fields';
+import { moveForetold } from '../../moving/move-foretold';
 import type { ArrayRow, Host, Volume } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { arrayOf, hostOf } from '../../estate/relations';
@@ -99,7 +100,7 @@ function letIn(view: EstateView, volumes: readonly Volume[], target: ArrayRow): 
 
 export const moveVolumes: RecipeType<Params> = {
   kind: 'storage.move',
-  verb: 'Move volumes with their paths',
+  verb: 'Move volumes',
   summary:
     'Volumes, a workload, or all of a host or a pool go to another pool or array while hosts work; missing zones and logins there are made first.',
   schema,
