@@ -74,7 +74,23 @@ test('an allotment: within it a consumer carves, beyond it the figures are said'
   const row = page.getByRole('table', { name: 'Allotments' }).getByRole('row', { name: /^Ticketing desk/ });
   await expect(row).toContainText('2 of 20');
   await row.getByRole('button', { name: 'Ticketing desk' }).click();
-  await expect(page.getByRole('button', { name: 'Give back' }).first()).toBeVisible();
+  const own = page.getByRole('region', { name: 'Ticketing desk' });
+  await expect(own.getByText(/left of .*% taken; 2 volumes of 20/)).toBeVisible();
+  const desk = own.getByRole('row', { name: /^desk/ });
+  await desk.getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByRole('combobox', { name: 'Volume' })).toContainText('desk');
+  await page.keyboard.press('Escape');
+  await desk.getByRole('button', { name: 'Grow' }).click();
+  await expect(page.getByRole('heading', { name: 'Resize volumes' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await own
+    .getByRole('button', { name: /^Take from quay/ })
+    .first()
+    .click();
+  await expect(page.getByRole('heading', { name: 'Carve within an allotment' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await own.getByRole('button', { name: 'All allotments' }).click();
+  await expect(page.getByRole('table', { name: 'Allotments' })).toBeVisible();
 });
 
 for (const theme of ['light', 'dark'] as const)
@@ -86,6 +102,11 @@ for (const theme of ['light', 'dark'] as const)
       .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
       .analyze();
     expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
+    await page.goto('/classes');
+    await page.getByRole('table', { name: 'Allotments' }).getByRole('button', { name: 'Archive team' }).click();
+    await expect(page.getByRole('table', { name: 'Volumes taken' })).toBeVisible();
+    const own = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+    expect(own.violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
   });
 
 test('by keyboard alone: a rule is added, filled in, dropped', async ({ page }) => {

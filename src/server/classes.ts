@@ -19,6 +19,7 @@ import {
   type Headrooms,
 } from '@/core/service/facts';
 import type { AllotmentRow, ClassesAnswer } from '@/core/service/answers';
+import { consumerOf, type ConsumerAnswer } from '@/core/service/consumer';
 import { placesFor, type PlaceAnswer } from '@/core/service/place';
 import { dayOf } from '@/core/space/history';
 import { parseBytes } from '@/core/units/bytes';
@@ -135,6 +136,13 @@ function allotmentRow(estate: EstateView, row: Allotment): AllotmentRow {
       })),
     notes: row.notes,
   };
+}
+
+/** The page of one consumer. */
+export function consumerPage({ estate }: Plant, id: string): ConsumerAnswer {
+  const row = estate.table('allotment').get(id);
+  if (!row) throw new Problem(404, 'allotment-unknown', `There is no allotment ${id}.`, 'Choose one that there is.');
+  return consumerOf(estate, row);
 }
 
 /** Where something fits best, and why the others do not fit. */

@@ -229,6 +229,7 @@ export function openApi(): object {
         query('of', 'the id of a move'),
       ]),
       '/classes': get('Service classes with who fits and who fell out, and every key that rules can ask for'),
+      '/classes/consumer': get('What one consumer was given and took', [query('of', 'the id of an allotment')]),
       '/classes/place': post(
         'Where something fits best, rule by rule, and why the others do not fit',
         ref('PlaceBody'),

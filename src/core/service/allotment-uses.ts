@@ -6,7 +6,7 @@ import { nameSeries } from '../naming/names';
 import { arrayChoices, draftArray, namedChoices, orNone } from '../operation/draft';
 import { pick, such, the } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';
-import { planned, refused, type Choice, type OperationType } from '../operation/operation';
+import { planned, refused, type Choice, type Foretold, type OperationType } from '../operation/operation';
 import { record } from '../operation/record';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { allotmentOf, allotmentRefusal, poolName } from '../pool/allotments';
@@ -43,6 +43,12 @@ const carveSchema = z.object({
   size: z.union([z.string(), z.number()]).transform(String).describe('With its unit, such as 500 GiB'),
   count: z.coerce.number().int().min(1, 'carve at least 1').max(256, 'carve at most 256 at once').default(1),
   workload: z.string().optional(),
+});
+
+/** The fields that say whose allotment it is, and on which array. */
+const whoseAndWhere = (view: EstateView, row: Allotment | undefined): Foretold['fields'] => ({
+  allotment: { choices: namedChoices(view, 'allotment'), says: row ? takenWords(view, row) : '' },
+  array: { choices: arrayChoices(view) },
 });
 
 export const allotmentCarve: OperationType<z.output<typeof carveSchema>> = {
@@ -113,8 +119,7 @@ export const allotmentCarve: OperationType<z.output<typeof carveSchema>> = {
     const row = draftAllotment(view, draft);
     return {
       fields: {
-        allotment: { choices: namedChoices(view, 'allotment'), says: row ? takenWords(view, row) : '' },
-        array: { choices: arrayChoices(view) },
+        ...whoseAndWhere(view, row),
         pool: { choices: poolChoices(view, array, row) },
         name: { says: 'One name, or the stem of a series.' },
         size: { says: 'Counted on what is provisioned, thin as it is.' },
@@ -191,8 +196,7 @@ export const allotmentTake: OperationType<z.output<typeof takeSchema>> = {
     const row = draftAllotment(view, draft);
     return {
       fields: {
-        allotment: { choices: namedChoices(view, 'allotment'), says: row ? takenWords(view, row) : '' },
-        array: { choices: arrayChoices(view) },
+        ...whoseAndWhere(view, row),
         volumes: {
           choices: volumeChoices(view, array, ({ id }) => {
             const had = allotmentOf(view, id);

@@ -1,4 +1,5 @@
 import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
+import type { ConsumerAnswer } from '@/core/service/consumer';
 import type { FormSpec } from '@/core/operation/form';
 import type { MutedFinding } from '@/core/check/engine';
 import type { Check } from '@/core/check/finding';
@@ -159,6 +160,7 @@ export const api = {
   moves: () => get<MovesAnswer>('/waves'),
   move: (id: string) => get<MoveAnswer>(`/waves?of=${encodeURIComponent(id)}`),
   classes: () => get<ClassesAnswer>('/classes'),
+  consumer: (id: string) => get<ConsumerAnswer>(`/classes/consumer?of=${encodeURIComponent(id)}`),
   place: (question: PlaceQuestion) => post<PlaceAnswer>('/classes/place', question),
   loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),
   loadThings: () => get<LoadThings>('/load/things'),

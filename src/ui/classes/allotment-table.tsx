@@ -1,4 +1,3 @@
-import { Fragment } from 'react';
 import type { AllotmentRow } from '@/core/service/answers';
 import { formatBytes, percentUsed } from '@/core/units/bytes';
 import { useParam, usePlace } from '../shell/place';
@@ -9,7 +8,7 @@ const NEARLY = 90;
 /** What is set aside for each consumer, as beams: what is gone, where it lies, and who took what. */
 export function AllotmentTable({ allotments }: { allotments: readonly AllotmentRow[] }) {
   const { open } = usePlace();
-  const [shown, setShown] = useParam('consumer');
+  const [, setShown] = useParam('consumer');
   return (
     <section aria-label="Allotments" className="border-t border-ink px-3 py-2 [&_td]:align-baseline!">
       <h2 className="pb-2 text-[16px] font-[700] [font-stretch:84%]">Allotments</h2>
@@ -33,93 +32,56 @@ export function AllotmentTable({ allotments }: { allotments: readonly AllotmentR
             {allotments.map((row) => {
               const percent = percentUsed(row.takenBytes, row.bytes);
               return (
-                <Fragment key={row.id}>
-                  <tr>
-                    <td className="name">
+                <tr key={row.id}>
+                  <td className="name">
+                    <button type="button" className="verb" onClick={() => setShown(row.id)}>
+                      {row.name}
+                    </button>
+                    {row.contact && <span className="narrow block font-normal text-ink2">{row.contact}</span>}
+                  </td>
+                  <td className="text-ink2">{row.classes.join(', ') || 'any'}</td>
+                  <td>
+                    <Beam row={row} />
+                  </td>
+                  <td className={`text-right ${percent > NEARLY ? 'font-[640] text-red' : ''}`}>
+                    {percent > NEARLY ? '✕ ' : ''}
+                    {percent} %
+                  </td>
+                  <td className="text-right whitespace-nowrap">
+                    {formatBytes(Math.max(0, row.bytes - row.takenBytes))}
+                  </td>
+                  <td className="narrow text-ink2 @max-[860px]:hidden">
+                    {row.pools
+                      .map(({ name, bytes, most }) =>
+                        most === null
+                          ? `${name} ${formatBytes(bytes)}`
+                          : `${name} ${formatBytes(bytes)} of ${formatBytes(most)}`,
+                      )
+                      .join(', ') || '–'}
+                  </td>
+                  <td className="text-right whitespace-nowrap">
+                    {row.volumes.length}
+                    {row.mostVolumes === null ? '' : ` of ${row.mostVolumes}`}
+                  </td>
+                  <td className="whitespace-nowrap">
+                    <span className="flex gap-3">
                       <button
                         type="button"
                         className="verb"
-                        aria-expanded={shown === row.id}
-                        onClick={() => setShown(shown === row.id ? '' : row.id)}
+                        onClick={() => open('allotment.carve', { allotment: row.name })}
                       >
-                        {row.name}
+                        Carve
                       </button>
-                      {row.contact && <span className="narrow block font-normal text-ink2">{row.contact}</span>}
-                    </td>
-                    <td className="text-ink2">{row.classes.join(', ') || 'any'}</td>
-                    <td>
-                      <Beam row={row} />
-                    </td>
-                    <td className={`text-right ${percent > NEARLY ? 'font-[640] text-red' : ''}`}>
-                      {percent > NEARLY ? '✕ ' : ''}
-                      {percent} %
-                    </td>
-                    <td className="text-right whitespace-nowrap">
-                      {formatBytes(Math.max(0, row.bytes - row.takenBytes))}
-                    </td>
-                    <td className="narrow text-ink2 @max-[860px]:hidden">
-                      {row.pools
-                        .map(({ name, bytes, most }) =>
-                          most === null
-                            ? `${name} ${formatBytes(bytes)}`
-                            : `${name} ${formatBytes(bytes)} of ${formatBytes(most)}`,
-                        )
-                        .join(', ') || '–'}
-                    </td>
-                    <td className="text-right whitespace-nowrap">
-                      {row.volumes.length}
-                      {row.mostVolumes === null ? '' : ` of ${row.mostVolumes}`}
-                    </td>
-                    <td className="whitespace-nowrap">
-                      <span className="flex gap-3">
-                        <button
-                          type="button"
-                          className="verb"
-                          onClick={() => open('allotment.carve', { allotment: row.name })}
-                        >
-                          Carve
-                        </button>
-                        <button
-                          type="button"
-                          className="verb"
-                          onClick={() => open('allotment.configure', { allotment: row.name })}
-                        >
-                          Change
-                        </button>
-                      </span>
-                    </td>
-                  </tr>
-                  {shown === row.id && (
-                    <tr>
-                      <td colSpan={8}>
-                        {row.volumes.length === 0 && <p className="text-ink2">Nothing is taken yet.</p>}
-                        <ul className="grid grid-cols-2 gap-x-6">
-                          {row.volumes.map((volume) => {
-                            const named = { array: volume.array, volumes: [volume.name] };
-                            return (
-                              <li key={`${volume.array} ${volume.name}`} className="flex items-baseline gap-3 py-0.5">
-                                <b className="font-[640]">{volume.name}</b>
-                                <span className="text-ink2">
-                                  {volume.array} {volume.pool}, {formatBytes(volume.bytes)}
-                                </span>
-                                <span className="flex-1" />
-                                <button type="button" className="verb" onClick={() => open('volume.resize', named)}>
-                                  Grow
-                                </button>
-                                <button type="button" className="verb" onClick={() => open('snapshot.create', named)}>
-                                  Copy
-                                </button>
-                                <button type="button" className="verb" onClick={() => open('volume.delete', named)}>
-                                  Give back
-                                </button>
-                              </li>
-                            );
-                          })}
-                        </ul>
-                      </td>
-                    </tr>
-                  )}
-                </Fragment>
+                      <button
+                        type="button"
+                        className="verb"
+                        onClick={() => open('allotment.configure', { allotment: row.name })}
+                      >
+                        Change
+                      </button>
+                    </span>
+                  </td>
+                </tr>
               );
             })}
           </tbody>

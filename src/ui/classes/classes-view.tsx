@@ -5,6 +5,7 @@ import { api } from '../api/client';
 import { useParam, usePlace } from '../shell/place';
 import { AllotmentTable } from './allotment-table';
 import { ClassTable } from './class-table';
+import { ConsumerPage } from './consumer-page';
 import { PoolTable } from './pool-table';
 import { RequestForm, useRequest } from './request-form';
 
@@ -12,6 +13,7 @@ import { RequestForm, useRequest } from './request-form';
 export function ClassesView() {
   const { open, sheet } = usePlace();
   const [picked, setPicked] = useParam('pool');
+  const [consumer, setConsumer] = useParam('consumer');
   const request = useRequest();
   const classes = useQuery({ queryKey: ['classes'], queryFn: api.classes });
   const places = useQuery({
@@ -65,7 +67,12 @@ export function ClassesView() {
         </p>
       )}
       {!all && !classes.error && <p className="p-3 text-ink2">Reading what pools can do…</p>}
-      {all && (
+      {all && consumer && (
+        <div className="@container flex min-h-0 flex-1 flex-col">
+          <ConsumerPage id={consumer} onClose={() => setConsumer('')} />
+        </div>
+      )}
+      {all && !consumer && (
         <div className="@container min-h-0 flex-1">
           <div
             className={`grid h-full min-h-0 ${sheet ? '' : 'grid-cols-[minmax(0,1fr)_364px] @max-[860px]:auto-rows-max @max-[860px]:grid-cols-1 @max-[860px]:overflow-auto'}`}
