@@ -25,6 +25,7 @@ export function keepsToRules(view: EstateView, step: PlannedStep): Answer {
     if (effect.before !== null && !present) return rules(`${step.device.name} has no ${effect.id} any more.`);
     if (
       effect.kind === 'drive' &&
+      present &&
       effect.after?.raidGroup &&
       effect.after.raidGroup !== (present as Rows['drive']).raidGroup &&
       (present as Rows['drive']).state === 'failed'

@@ -12,7 +12,11 @@ export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
   if (mapping.access === 'read-only') return 'is mapped for reading only';
   const replica = replicaBar(view, mapping.volume);
   if (replica !== null) return replica;
-  const { array } = volumeOf(view, mapping);
+  const { array, reservedBy } = volumeOf(view, mapping);
+  const holder = reservedBy === null ? undefined : view.table('host').get(reservedBy);
+  const host = hostOf(view, mapping);
+  if (holder && holder.id !== host.id && (holder.cluster === null || holder.cluster !== host.cluster))
+    return `may not write: ${holder.name} holds a reservation on it`;
   for (const initiator of view.table('initiator').by('host', mapping.host))
     if (
       view
@@ -21,7 +25,6 @@ export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
         .some((row) => row.array === array && row.level === 'read-only')
     )
       return `is shown by ${view.table('array').get(array)!.name}, which grants ${initiator.name} reading only`;
-  const host = hostOf(view, mapping);
   const target = mapping.target ? targetOf(view, mapping) : mainTarget(view, array);
   if (!host || host.presents === null || !target || mapping.subsystem !== null) return null;
   // A device takes no writes as soon as one of the sessions it goes by is for reading alone.

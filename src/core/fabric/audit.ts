@@ -100,6 +100,8 @@ export function* auditInParts(view: EstateView, fabric: Fabric): InParts<AuditLi
         );
       else add('zone-stale-member', `${memberText(member)} in ${zone.name} has never logged in.`, { member });
     }
+    // An array works as an initiator towards an outside one.
+    const isInside = ({ owner }: FcDevice) => owner !== null && view.table('array').get(owner)?.outside === false;
     const initiators = [...inZone.values()].filter((device) => device.role === 'initiator');
     const targets = [...inZone.values()].filter((device) => device.role === 'target');
     if (zone.kind === 'ordinary' && initiators.length > 1)
@@ -112,7 +114,16 @@ export function* auditInParts(view: EstateView, fabric: Fabric): InParts<AuditLi
         'zone-one-member',
         `${zone.name} permits nothing: ${inZone.size === 1 ? 'only one member is there' : 'none of its members is there'}.`,
       );
-    else if (!initiators.some((i) => targets.some((t) => zonePermits(active, memberForms(i), memberForms(t)))))
+    else if (
+      ![...initiators, ...targets.filter(isInside)].some((i) =>
+        targets.some(
+          (t) =>
+            i.id !== t.id &&
+            (i.role === 'initiator' || !isInside(t)) &&
+            zonePermits(active, memberForms(i), memberForms(t)),
+        ),
+      )
+    )
       add('zone-no-target', `${zone.name} joins no initiator with a target.`);
     for (const [id, kinds] of forms)
       if (kinds.has('wwpn') && kinds.has('port'))

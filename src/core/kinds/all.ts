@@ -33,6 +33,7 @@ import { moveKind } from './move';
 import { muteKind } from './mute';
 import { nameServerKind } from './name-server';
 import { networkKind } from './network';
+import { outsideLunKind } from './outside-lun';
 import { partnerKind } from './partner';
 import { planRunKind } from './plan-run';
 import { planKind } from './plan';
@@ -91,6 +92,7 @@ export * from './move';
 export * from './mute';
 export * from './name-server';
 export * from './network';
+export * from './outside-lun';
 export * from './partner';
 export * from './plan-run';
 export * from './plan';
@@ -171,4 +173,5 @@ export const declarations = {
   allotment: allotmentKind,
   move: moveKind,
   wavePlan: wavePlanKind,
+  outsideLun: outsideLunKind,
 } as const;

@@ -22,6 +22,8 @@ export const arrayKind = kind({
     clockOff: z.number().default(0),
     /** Other NVMe discovery services that its own refers hosts to (NVM Express, discovery log, subtype 1). */
     referrals: z.array(z.object({ ip: z.string(), service: tcpPort })).default([]),
+    /** Known only by what it shows over the fabric: nothing is carved on it here. */
+    outside: z.boolean().default(false),
   }),
   refers: {
     site: to('site'),

@@ -37,6 +37,8 @@ export const driveKind = kind({
     located: z.boolean().default(false),
     /** When it last failed while being rebuilt. */
     rebuildFailedAt: instant.nullable().default(null),
+    /** The volume of an outside array that stands here like a drive; null for one of metal. */
+    lun: id.nullable().default(null),
   }),
   refers: {
     array: to('array'),
@@ -44,6 +46,7 @@ export const driveKind = kind({
     raidGroup: to('raidGroup'),
     spareGroup: to('raidGroup'),
     standsInFor: to('drive'),
+    lun: to('volume', { by: 'lun' }),
   },
   unique: [{ fields: ['enclosure', 'slot'], by: 'enclosure' }],
   searched: { serial: 'serial' },

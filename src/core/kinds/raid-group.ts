@@ -45,6 +45,8 @@ export const raidGroupKind = kind({
     /** Being emptied: nothing new is placed here. */
     draining: z.boolean().default(false),
     scrubbedAt: instant.default(0),
+    /** Failures that what lies under it survives, as somebody declares of an outside array; null where its drives are seen. */
+    declared: count.max(3).nullable().default(null),
   }),
   refers: {
     array: to('array'),

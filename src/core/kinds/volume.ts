@@ -71,6 +71,8 @@ export const volumeKind = kind({
     /** Named files of its file system, and the file system where no host knows it yet. */
     files: z.array(namedFile).default([]),
     image: fileImage.nullable().default(null),
+    /** The host that holds a persistent reservation on it: no other may write (SPC, write exclusive). */
+    reservedBy: id.nullable().default(null),
     // What it shares with its copies; see core/copies.
     /** Of a clone: the volume from whose copies it was made. Its data lies with what those copies keep, not in extents of its own. */
     origin: id.nullable().default(null),
@@ -93,6 +95,7 @@ export const volumeKind = kind({
     plan: to('plan'),
     base: to('snapshot'),
     origin: to('volume'),
+    reservedBy: to('host'),
   },
   named: 'array',
   once: ['naa'],

@@ -61,6 +61,10 @@ export interface Shape {
 export const lossesOf = (shape: Pick<Shape, 'copies' | 'parity'>): number =>
   shape.copies > 1 ? shape.copies - 1 : shape.parity;
 
+/** Failures that a group survives, whichever they are: what is declared of an outside array under it, else what its members give. */
+export const survivesOf = (group: Pick<RaidGroup, 'copies' | 'parity' | 'declared'>): number =>
+  group.declared ?? lossesOf(group);
+
 export interface Geometry extends Shape {
   /** What each member contributes: the smallest member, down to a whole chunk. */
   memberSize: Bytes;

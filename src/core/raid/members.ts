@@ -18,6 +18,12 @@ interface Unfit {
 export function unfit(view: EstateView, drive: Drive): Unfit | null {
   const groupName = (id: string) => view.table('raidGroup').get(id)?.name ?? 'another group';
   const no = (code: string, why: string, mend: string): Unfit => ({ code, why, mend });
+  if (drive.lun !== null)
+    return no(
+      'drive-outside',
+      'is a LUN of an outside array, in a group of its own',
+      'Choose a drive of metal, or let the LUN go.',
+    );
   if (drive.raidGroup)
     return no('drive-in-use', `is a member of ${groupName(drive.raidGroup)}`, 'Choose a free drive.');
   if (drive.state === 'failed')

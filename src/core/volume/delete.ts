@@ -105,7 +105,7 @@ export function purged(view: EstateView, volume: Volume, newId: PlanContext['new
       .table('limitUse')
       .by('volume', volume.id)
       .map((use) => deleted('limitUse', use)),
-    ...(['tierUse', 'classUse', 'allotmentUse', 'declaredFact', 'move'] as const).flatMap((kind) =>
+    ...(['tierUse', 'classUse', 'allotmentUse', 'declaredFact', 'move', 'outsideLun'] as const).flatMap((kind) =>
       view
         .table(kind)
         .by('volume', volume.id)
