@@ -31,6 +31,12 @@ const openNow = ({ state }: Move): boolean => state !== 'done' && state !== 'abo
 export function barredByMoves(view: EstateView, effects: readonly Effect[]): Refusal[] {
   if (openMoves(view).length === 0) return [];
   const own = new Set(effects.flatMap(({ kind, id, after }) => (kind === 'move' && after ? [id] : [])));
+  // Giving an outside LUN back takes the move of the volume in front of it along.
+  for (const { kind, before, after } of effects)
+    if (kind === 'outsideLun' && before?.front && after?.front === null) {
+      const going = moveOf(view, before.front);
+      if (going) own.add(going.id);
+    }
   const found = new Map<string, Refusal>();
   const bar = (row: Move | null, message: (row: Move) => string) => {
     if (!row || !openNow(row) || own.has(row.id) || found.has(row.id)) return;

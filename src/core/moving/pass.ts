@@ -187,13 +187,15 @@ export function movedOnBy(overlay: Overlay, now: Milliseconds, newId: NewId): Do
   for (const id of open)
     // A round that is over may be followed by the next, and that by another, within the same moment.
     for (let turns = 0; turns < 4; turns++) {
-      const one = turned(overlay, row(id), now, asked, newId);
+      // The record of a move goes with the room of a RAID group from which the last volume has moved.
+      const present = overlay.table('move').get(id);
+      const one = present ? turned(overlay, present, now, asked, newId) : null;
       if (!one) break;
       told(one);
     }
   for (const id of byTail(
     overlay,
-    open.map(row).filter(({ state }) => state === 'ready'),
+    open.flatMap((id) => overlay.table('move').get(id) ?? []).filter(({ state }) => state === 'ready'),
   )) {
     if (!startable(overlay, row(id), { still: asked.still, full: slotBook(overlay) })) continue;
     told(started(overlay, row(id), now, newId));
