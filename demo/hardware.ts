@@ -22,7 +22,7 @@ interface Shelf {
   odd?: Record<number, Partial<Row<'drive'>>>;
 }
 
-interface ArrayPlan {
+export interface ArrayPlan {
   name: string;
   model: string;
   site: string;
@@ -113,14 +113,25 @@ const SERVER_COMPANY = '0a66d4';
 export const serverWwpn = (server: string, port: string): string => makeWwpn(SERVER_COMPANY, `${server} ${port}`);
 const serverWwnn = (server: string): string => `2${makeWwpn(SERVER_COMPANY, `${server} node`).slice(1)}`;
 
-/** The machine rooms as they were delivered: sites, arrays with bare drives, ports and networks; nothing carved, no host. */
-export function bareHardware(): Effect[] {
-  const effects: Effect[] = [];
-  const put = <K extends Kind>(kind: K, given: z.input<(typeof rowSchemas)[K]>) => {
+/** Collects rows that come to be. */
+const putter =
+  (effects: Effect[]) =>
+  <K extends Kind>(kind: K, given: z.input<(typeof rowSchemas)[K]>): string => {
     const row = rowOf(kind, given);
     effects.push(created(kind, row));
     return row.id;
   };
+
+/** Where a cable ends: `a1:0`. */
+const plug = (place: string | undefined) => {
+  const [name, port] = place?.split(':') ?? [];
+  return { switch: name ? hardwareId('switch', name) : null, switchPort: Number(port ?? 0) };
+};
+
+/** The machine rooms as they were delivered: sites, arrays with bare drives, ports and networks; nothing carved, no host. */
+export function bareHardware(): Effect[] {
+  const effects: Effect[] = [];
+  const put = putter(effects);
   const site = (name: string, purpose: string) => put('site', { id: hardwareId('site', name), name, purpose });
   const sites: Record<string, string> = {
     Nordkai: site('Nordkai', 'Main harbour, machine room under the terminal'),
@@ -172,10 +183,6 @@ export function bareHardware(): Effect[] {
         credits: 720,
         state: 'up',
       });
-  const plug = (place: string | undefined) => {
-    const [name = '', port] = place?.split(':') ?? [];
-    return { switch: plugs.get(name) ?? null, switchPort: Number(port ?? 0) };
-  };
   for (const server of servers)
     for (const [name, place] of Object.entries(server.ports))
       put('interface', {
@@ -193,76 +200,82 @@ export function bareHardware(): Effect[] {
         ...plug(place),
       });
 
-  for (const plan of arrays) {
-    const array = put('array', {
-      id: hardwareId('array', plan.name),
-      name: plan.name,
-      site: sites[plan.site]!,
-      model: plan.model,
-      companyId: plan.companyId,
-      wwnn: `2${makeWwpn(plan.companyId, `${plan.name} node`).slice(1)}`,
-    });
-    put('target', {
-      id: hardwareId('target', plan.name),
-      name: 'main',
+  for (const plan of arrays) effects.push(...arrayRows(plan));
+  return effects;
+}
+
+/** An array as it was delivered: bare drives, controllers and ports. */
+export function arrayRows(plan: ArrayPlan): Effect[] {
+  const effects: Effect[] = [];
+  const put = putter(effects);
+  const array = put('array', {
+    id: hardwareId('array', plan.name),
+    name: plan.name,
+    site: hardwareId('site', plan.site),
+    model: plan.model,
+    companyId: plan.companyId,
+    wwnn: `2${makeWwpn(plan.companyId, `${plan.name} node`).slice(1)}`,
+  });
+  put('target', {
+    id: hardwareId('target', plan.name),
+    name: 'main',
+    array,
+    iqn: proposeIqn(AUTHORITY, plan.name),
+    main: true,
+  });
+  plan.shelves.forEach((shelf, number) => {
+    const enclosure = put('enclosure', {
+      id: hardwareId('enclosure', `${plan.name} ${number}`),
       array,
-      iqn: proposeIqn(AUTHORITY, plan.name),
-      main: true,
+      number,
+      slots: shelf.slots,
     });
-    plan.shelves.forEach((shelf, number) => {
-      const enclosure = put('enclosure', {
-        id: hardwareId('enclosure', `${plan.name} ${number}`),
+    for (let slot = 0; slot < shelf.slots; slot++) {
+      const name = `${plan.name} ${number}:${slot}`;
+      put('drive', {
+        id: hardwareId('drive', name),
         array,
-        number,
-        slots: shelf.slots,
+        enclosure,
+        slot,
+        serial: makeSerial(name),
+        media: shelf.media,
+        capacity: shelf.capacity,
+        sector: shelf.sector,
+        state: 'ok',
+        raidGroup: null,
+        ...shelf.odd?.[slot],
       });
-      for (let slot = 0; slot < shelf.slots; slot++) {
-        const name = `${plan.name} ${number}:${slot}`;
-        put('drive', {
-          id: hardwareId('drive', name),
-          array,
-          enclosure,
-          slot,
-          serial: makeSerial(name),
-          media: shelf.media,
-          capacity: shelf.capacity,
-          sector: shelf.sector,
-          state: 'ok',
-          raidGroup: null,
-          ...shelf.odd?.[slot],
-        });
-      }
+    }
+  });
+  ['a', 'b'].forEach((name, k) => {
+    const controller = put('controller', {
+      id: hardwareId('controller', `${plan.name} ${name}`),
+      name,
+      array,
+      state: 'up',
     });
-    ['a', 'b'].forEach((name, k) => {
-      const controller = put('controller', {
-        id: hardwareId('controller', `${plan.name} ${name}`),
-        name,
+    for (let n = 0; n < plan.fc.count + plan.ethernet.count; n++) {
+      const port = `${name}${n}`;
+      const fc = n < plan.fc.count;
+      const portal = plan.portals[port];
+      const [ip = '', prefix] = portal?.split('/') ?? [];
+      put('port', {
+        id: hardwareId('port', `${plan.name} ${port}`),
+        name: port,
         array,
+        controller,
+        kind: fc ? 'fc' : 'ethernet',
+        role: fc ? 'fc' : portal ? 'iscsi' : 'none',
+        speed: fc ? plan.fc.speed : plan.ethernet.speed,
+        wwpn: fc ? makeWwpn(plan.companyId, `${plan.name} ${port}`) : null,
+        addresses: portal ? [{ ip, prefix: Number(prefix) }] : [],
+        mtu: 9000,
+        portalGroup: k + 1,
         state: 'up',
+        commandLimit: plan.commandLimit,
+        ...plug(plan.cables[port]),
       });
-      for (let n = 0; n < plan.fc.count + plan.ethernet.count; n++) {
-        const port = `${name}${n}`;
-        const fc = n < plan.fc.count;
-        const portal = plan.portals[port];
-        const [ip = '', prefix] = portal?.split('/') ?? [];
-        put('port', {
-          id: hardwareId('port', `${plan.name} ${port}`),
-          name: port,
-          array,
-          controller,
-          kind: fc ? 'fc' : 'ethernet',
-          role: fc ? 'fc' : portal ? 'iscsi' : 'none',
-          speed: fc ? plan.fc.speed : plan.ethernet.speed,
-          wwpn: fc ? makeWwpn(plan.companyId, `${plan.name} ${port}`) : null,
-          addresses: portal ? [{ ip, prefix: Number(prefix) }] : [],
-          mtu: 9000,
-          portalGroup: k + 1,
-          state: 'up',
-          commandLimit: plan.commandLimit,
-          ...plug(plan.cables[port]),
-        });
-      }
-    });
-  }
+    }
+  });
   return effects;
 }

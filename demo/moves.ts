@@ -36,8 +36,10 @@ export const shelved: OperationDocument[] = [
   ...names.flatMap((name) => inUse(HOST, name, 'xfs', `/srv/${name}`).filter((one) => one.do !== 'host.rescan')),
 ];
 
-/** Fills them with what they hold, as if it had been copied there in one hour. */
-export function filledShelves(view: EstateView, now: Milliseconds): Effect[] {
+export const shelvedGib: Record<string, number> = Object.fromEntries(names.map((name) => [name, shelves[name]!.gib]));
+
+/** Fills volumes with what they hold, GiB by name, as if it had been copied there in one hour. */
+export function filled(view: EstateView, gib: Readonly<Record<string, number>>, now: Milliseconds): Effect[] {
   const overlay = new Overlay(view);
   const effects: Effect[] = [];
   const put = (made: readonly Effect[]) => {
@@ -49,10 +51,10 @@ export function filledShelves(view: EstateView, now: Milliseconds): Effect[] {
   const devices = () => [...overlay.table('hostDevice').values()];
   put(
     devices().map((row) =>
-      changed('hostDevice', row, { writeRate: Math.round(((shelves[volumeName(row.volume)]?.gib ?? 0) * GIB) / 3600) }),
+      changed('hostDevice', row, { writeRate: Math.round(((gib[volumeName(row.volume)] ?? 0) * GIB) / 3600) }),
     ),
   );
-  put(writeTraffic(overlay, HOUR, now, newIds('skarholt shelves')).effects);
+  put(writeTraffic(overlay, HOUR, now, newIds(`skarholt ${Object.keys(gib).join(' ')}`)).effects);
   put(devices().map((row) => changed('hostDevice', row, { writeRate: rates.get(row.id) ?? 0 })));
   return compacted(effects);
 }

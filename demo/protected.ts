@@ -30,9 +30,8 @@ const workload: OperationDocument[] = [
   { do: 'host.application', host: 'gate-1', application: 'database', agent: true },
 ];
 
-/** A mounted volume of 40 GiB and an empty one, both of one workload, with an application that can be paused. */
-export function stage(...operations: OperationDocument[]): Stage {
-  const estate = estateAfter([...mounted, ...workload]);
+/** An estate over which time passes. */
+export function stageOf(estate: Estate): Stage {
   const newId = newIds('stage');
   let turn = 0;
   const made: Stage = {
@@ -69,6 +68,13 @@ export function stage(...operations: OperationDocument[]): Stage {
       return said;
     },
   };
+  return made;
+}
+
+/** A mounted volume of 40 GiB and an empty one, both of one workload, with an application that can be paused. */
+export function stage(...operations: OperationDocument[]): Stage {
+  const estate = estateAfter([...mounted, ...workload]);
+  const made = stageOf(estate);
   const device = [...estate.table('hostDevice').values()].find((row) => row.mountPoint !== null)!;
   estate.apply([changed('hostDevice', device, { writeRate: Math.floor((40 * GIB) / 3600) })]);
   made.pass(HOUR);

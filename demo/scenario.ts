@@ -424,6 +424,7 @@ export const HISTORY_DAYS = 120;
 /** What hosts write, in the mean: host and mount point → bytes a second. */
 const traffic: Record<string, number> = {
   'gate-1 /srv/tickets': 140 * KIB,
+  'keel-backup /srv/pilotage': 12 * KIB,
   'gate-1 /srv/gate-log': 36 * KIB,
   'gate-2 /srv/gate-log': 34 * KIB,
   'gate-2 /srv/scanner': 20 * KIB,

@@ -12,6 +12,7 @@ const rooms = [
   'performance',
   'service',
   'moving',
+  'outside',
   'attach',
   'zoning',
   'target',

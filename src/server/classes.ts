@@ -1,3 +1,4 @@
+import { ownPools } from '@/core/estate/own';
 import { z } from 'zod';
 import { readRule, ruleText } from '@/core/classes/rule-text';
 import type { RequestRule } from '@/core/classes/rules';
@@ -61,7 +62,7 @@ function growthOf(plant: Plant): Map<string, number> {
 export function classesOf(plant: Plant): ClassesAnswer {
   const { estate } = plant;
   const headroom = headroomOf(plant);
-  const pools = [...estate.table('pool').values()].filter((pool) => !pool.direct);
+  const pools = ownPools(estate);
   const facts = new Map(pools.map((pool) => [pool.id, poolFacts(estate, pool, headroom)]));
   const own = declaredKeys(estate).filter((key) => !(derivedKeys as readonly string[]).includes(key));
   return {

@@ -32,7 +32,8 @@ import {
 } from '../../demo/protection';
 import { classes } from '../../demo/classes';
 import { load, WATCHED_DAYS } from '../../demo/load';
-import { filledShelves, firstCut, shelved, waves } from '../../demo/moves';
+import { filled, firstCut, shelved, shelvedGib, waves } from '../../demo/moves';
+import { corbelBefore, corbelFound, corbelLeft, corbelRows, madeOutside, onCorbel } from '../../demo/outside';
 import { asked, tonight } from '../../demo/night';
 import {
   ELSEWHERE_HOURS,
@@ -126,7 +127,12 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
       carryOut(load, 'load');
       carryOut(classes, 'classes');
       carryOut(shelved, 'shelved');
-      plant.commit({ effects: filledShelves(plant.estate, plant.lab.now) });
+      plant.commit({ effects: filled(plant.estate, shelvedGib, plant.lab.now) });
+      plant.commit({ effects: corbelRows() });
+      carryOut(corbelBefore, 'corbel before');
+      plant.commit({ effects: filled(plant.estate, onCorbel, plant.lab.now) });
+      carryOut(corbelLeft, 'corbel left');
+      plant.commit({ effects: madeOutside(plant.estate) });
       plant.telemetry.off = false;
       plant.telemetry.reset();
     }
@@ -153,6 +159,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   changes.night.approveNow(changes.prepareNow(asked.title, asked.operations, 'demo'), asked.terms);
   clock.advance(SPARED_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);
   carryOut(rehearsal, 'rehearsal');
+  carryOut(corbelFound, 'corbel found');
   const ended = [...plant.estate.table('drill').values()].map(({ name }) => ({ do: 'drill.end', drill: name }));
   clock.advance((REHEARSED_MINUTES / 2) * MINUTE);
   carryOut(ended, 'ended');

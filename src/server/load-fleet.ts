@@ -1,3 +1,4 @@
+import { isOwn } from '@/core/estate/own';
 import { SLOT, SLOT_S } from '@/core/performance/choices';
 import { addRow, emptyRow, scaledRow, type LoadRow } from '@/core/performance/row';
 import { measureOf, type LoadSummary } from '@/core/performance/top';
@@ -17,6 +18,7 @@ export function fleet(plant: Plant, seconds: number, until: Milliseconds | null)
   const subjects: FleetAnswer['subjects'] = { volume: [], workload: [], array: [], host: [] };
   const sums = { volumes: 0, iops: 0, bytesPerS: 0, unserved: 0, usedBytes: 0, sizeBytes: 0 };
   for (const pool of estate.table('pool').values()) {
+    if (!isOwn(estate, pool)) continue;
     const usage = poolUsage(estate, pool);
     sums.usedBytes += usage.usedBytes;
     sums.sizeBytes += usage.size;

@@ -1,3 +1,4 @@
+import { ownPools } from '@/core/estate/own';
 import { asQueue } from '@/core/performance/as-queue';
 import { Book } from '@/core/performance/book';
 import { SLOT } from '@/core/performance/choices';
@@ -240,8 +241,7 @@ export function loadThings({ estate, telemetry }: Plant): LoadThings {
     volumes: model.volumes
       .map(({ id, name, array }) => ({ id, name: `${arrayName(array)} ${name}`, array }))
       .sort(byName),
-    pools: [...estate.table('pool').values()]
-      .filter(({ direct }) => !direct)
+    pools: ownPools(estate)
       .map(({ id, name, array }) => ({ id, name: `${arrayName(array)} ${name}`, array }))
       .sort(byName),
   };

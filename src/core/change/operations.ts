@@ -84,11 +84,19 @@ import {
   wavePlanGoOn,
   wavePlanDelete,
 } from '../moving/wave-operations';
+import { outsideBlank } from '../outside/blank';
+import { outsideFront } from '../outside/front';
+import { outsideGiveBack } from '../outside/give-back';
+import { outsideInspect } from '../outside/inspect';
+import { outsideKeep } from '../outside/keep';
+import { outsideRelease } from '../outside/release';
+import { outsideRescan } from '../outside/rescan';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
 import { deviceGrow, deviceShrink } from '../attach/device-grow';
 import { deviceUnmount, deviceMount } from '../attach/device-mount';
+import { deviceReserve, deviceRelease } from '../attach/device-reserve';
 import { deviceConfigure, deviceRemove, hostRestart } from '../attach/device-state';
 import { hostApplication } from '../attach/host-application';
 import { hostConfigure } from '../attach/host-configure';
@@ -253,6 +261,15 @@ export const operationsByRoom = {
     wavePlanGoOn,
     wavePlanDelete,
   ],
+  outside: [
+    outsideBlank,
+    outsideFront,
+    outsideGiveBack,
+    outsideInspect,
+    outsideKeep,
+    outsideRelease,
+    outsideRescan,
+  ],
   attach: [
     arrayConfigure,
     portConfigure,
@@ -278,6 +295,8 @@ export const operationsByRoom = {
     hostRestart,
     hostApplication,
     takeFile,
+    deviceReserve,
+    deviceRelease,
   ],
   zoning: [
     fabricConfigure,

@@ -1,4 +1,5 @@
 import { barredByMoves } from '../moving/bar';
+import { barredByOutside } from '../outside/bar';
 import { idFor, type Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { compacted, type Effect } from '../estate/effects';
@@ -110,7 +111,7 @@ export function* planningChange(
     };
     let made = 0;
     /** Units of all that a recipe unfolds to are counted through. */
-    const carryOut = function* (written: OperationDocument): InParts<boolean> {
+    const carryOut = function* (written: OperationDocument, followed = false): InParts<boolean> {
       const read = readOperation(written);
       if (!read.ok) return (refuse(read.refusals), false);
       const checked = read.type.check?.(overlay, read.params, contextFor(basis, operation, made)) ?? [];
@@ -133,7 +134,8 @@ export function* planningChange(
         const planned = planUnit(overlay, read.type, params, contextFor(basis, operation, unit));
         if (!planned.ok) return (refuse(planned.refusals), false);
         overlay.apply(planned.step.effects);
-        steps.push({ ...planned.step, operation, unit });
+        // What a recipe goes on with need not be offered.
+        steps.push({ ...planned.step, ...(followed ? { next: [] } : {}), operation, unit });
         yield { done: operation, of };
       }
       // What a recipe writes may find a part done already.
@@ -148,7 +150,9 @@ export function* planningChange(
     if (!recipe) yield* carryOut(document);
     else if (!recipe.ok) refuse(recipe.refusals);
     else if (!parts!.ok) refuse(parts!.refusals);
-    else for (const one of parts!.operations) if (!(yield* carryOut(one))) break;
+    else
+      for (const [k, one] of parts!.operations.entries())
+        if (!(yield* carryOut(one, k < parts!.operations.length - 1))) break;
     yield { done: operation + 1, of };
   }
   return { steps, refusals, unfolded: [...flat, ...operations.slice(MOST_OPERATIONS)], overlay };
@@ -184,7 +188,7 @@ export function planUnit(view: EstateView, type: OperationType, params: unknown,
   const silent = notReached(view, planned.step);
   if (silent) return refused([silent]);
   const step = { ...planned.step, effects: compacted(planned.step.effects) };
-  const barred = barredByMoves(view, step.effects);
+  const barred = [...barredByMoves(view, step.effects), ...barredByOutside(view, step.effects)];
   if (barred.length > 0) return refused(barred);
   const { broken } = tried(view, step.effects, 'between rows');
   return broken.length === 0 ? { ok: true, step } : refused(broken.map(refusalOf));

@@ -1,4 +1,5 @@
 import { barredByMoves } from '../moving/bar';
+import { barredByOutside } from '../outside/bar';
 import { pathKinds } from '../attach/sessions';
 import { pathFinder } from '../attach/paths';
 import { kindWords, type Kind, type Rows } from '../estate/entities';
@@ -63,7 +64,7 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
         mend: `Take that back first, or change ${conflict.name} by hand.`,
       })),
     );
-  const barred = barredByMoves(view, effects);
+  const barred = [...barredByMoves(view, effects), ...barredByOutside(view, effects)];
   if (barred.length > 0) return no(barred);
   const { overlay, broken } = tried(view, effects);
   if (broken.length > 0) return no(broken.map(refusalOf));

@@ -1,3 +1,4 @@
+import { ownPools } from '../estate/own';
 import type { EstateView } from '../estate/estate';
 import type { Pool, ServiceClass, Volume } from '../estate/entities';
 import { moveBar } from '../moving/fitness';
@@ -40,8 +41,8 @@ function moveMend(
     if (!facts) known.set(pool.id, (facts = poolFacts(view, pool, headroom)));
     return facts;
   };
-  const fitting = [...view.table('pool').values()]
-    .filter((pool) => !pool.direct && pool.id !== volume.pool)
+  const fitting = ownPools(view)
+    .filter((pool) => pool.id !== volume.pool)
     .filter((pool) => judged(view, rules, factsOf(pool)).every(({ outcome }) => outcome === 'pass'))
     .sort((a, b) => Number(b.array === volume.array) - Number(a.array === volume.array) || byName(a, b));
   const [best] = moveBar(view, volume) === null ? fitting : [];

@@ -1,3 +1,4 @@
+import { isOwn } from '../estate/own';
 import type { Rows } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
@@ -19,7 +20,7 @@ export const each =
     title,
     *find(view, context) {
       for (const row of view.table(kind).values()) {
-        const found = look(view, row, context);
+        const found = isOwn(view, row) ? look(view, row, context) : null;
         yield (
           found && {
             subject: { kind, id: row.id, name: `${arrayName(view, row)} ${nameOf(view, row)}` },

@@ -1,3 +1,4 @@
+import { ownArrays } from '../estate/own';
 import type { Drive, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { enclosureOf, poolOf, raidGroupOf } from '../estate/relations';
@@ -252,7 +253,7 @@ export const groupChecks: Check[] = [
     severity: 'warning',
     title: 'Too few spares',
     *find(view) {
-      for (const array of view.table('array').values()) {
+      for (const array of ownArrays(view)) {
         const classes = new Set(
           view
             .table('drive')

@@ -5,7 +5,7 @@ import { DELIVERY_DAYS, SUBSCRIPTION_NOTICE, UNBALANCED_POINTS } from '../pool/c
 import { markOf, type FillMark } from '../pool/marks';
 import { rebalanceMoves, spreadOf } from '../pool/move';
 import { poolExposure, poolUsage, tiersOf, type PoolUsage } from '../pool/usage';
-import { lossesOf } from '../raid/geometry';
+import { survivesOf } from '../raid/geometry';
 import { forecast } from '../space/forecast';
 import { dayOf } from '../space/history';
 import { brokenSums, ratios } from '../space/waterfall';
@@ -94,7 +94,7 @@ export const poolChecks: Check[] = [
   }),
   eachPool('pool-mixed-redundancy', 'warning', 'Groups of unlike strength', (_view, pool, usage) => {
     for (const tier of tiersOf(usage)) {
-      const survives = tier.groups.map(({ group }) => ({ name: group.name, survives: lossesOf(group) }));
+      const survives = tier.groups.map(({ group }) => ({ name: group.name, survives: survivesOf(group) }));
       const weakest = survives.reduce<(typeof survives)[number] | undefined>(
         (a, b) => (a && a.survives <= b.survives ? a : b),
         undefined,

@@ -228,6 +228,14 @@ function breakPart(
     return { ...done, effects: [changed(table, row as never, { state: 'down' } as never)] };
   }
   const drive = row as Drive;
+  if (drive.lun !== null)
+    return no(
+      kind,
+      id,
+      'drive-outside',
+      `${name} is a LUN of an outside array.`,
+      'Break a controller, a port or drives of that array, or the zone between both.',
+    );
   if (drive.state === 'failed' || drive.state === 'missing' || drive.state === state)
     return no(kind, id, 'fault-set', `${name} is ${drive.state} already.`, 'Clear that fault first.');
   if (state !== 'failed' && state !== 'missing')

@@ -11,7 +11,7 @@ import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
-import { levelFigures, lossesOf } from '../raid/geometry';
+import { levelFigures, survivesOf } from '../raid/geometry';
 import { groupHealth } from '../raid/health';
 import { exactBytes, formatBytes, parseBytes, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
@@ -211,7 +211,7 @@ export const poolCreate: OperationType<Params> = {
       const percent = Number(draftText(draft, 'reserve')) || RESERVE_PERCENT;
       const reserve = reserveOf(extents, percent);
       const slack = chosen.reduce((sum, group) => sum + group.usable, 0) - size;
-      const survives = Math.min(...chosen.map(lossesOf));
+      const survives = Math.min(...chosen.map(survivesOf));
       fields.raidGroups!.says = `${formatBytes((extents - reserve) * extentSize)} to give out; survives ${survives} lost ${survives === 1 ? 'drive' : 'drives'} whichever they are.`;
       fields.extentSize!.says = `${extents.toLocaleString('en').replace(/,/g, '\u2009')} extents, ${formatBytes(reserve * extentSize, 'used')} of them in reserve${slack > 0 ? `; ${formatBytes(slack, 'used')} below one extent stay unused` : ''}. The pool can grow to ${formatBytes(MOST_EXTENTS * extentSize)}.`;
     }

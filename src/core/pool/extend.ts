@@ -8,7 +8,7 @@ import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type Foretold, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
 import { subjectOf } from '../operation/refusal';
-import { lossesOf } from '../raid/geometry';
+import { survivesOf } from '../raid/geometry';
 import { formatBytes, percentUsed } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { MOST_EXTENTS, UNBALANCED_POINTS } from './choices';
@@ -48,14 +48,14 @@ export const poolExtend: OperationType<Params> = {
     const groups = array ? askFreeGroups(view, asks, array, p.raidGroups) : [];
     if (asks.refusals.length > 0 || !array || !pool) return refused(asks.refusals);
     const present = groupsOf(view, pool.id);
-    const weakest = Math.min(...present.map(lossesOf));
+    const weakest = Math.min(...present.map(survivesOf));
     for (const group of groups)
-      if (lossesOf(group) < weakest && !p.weaker)
+      if (survivesOf(group) < weakest && !p.weaker)
         asks.refuse({
           code: 'weaker-redundancy',
           field: 'raidGroups',
           subject: subjectOf('raidGroup', group),
-          message: `${group.name} survives ${lossesOf(group)} lost ${lossesOf(group) === 1 ? 'drive' : 'drives'}; every group of ${pool.name} survives ${weakest}.`,
+          message: `${group.name} survives ${survivesOf(group)} lost ${survivesOf(group) === 1 ? 'drive' : 'drives'}; every group of ${pool.name} survives ${weakest}.`,
           mend: 'Choose a stronger group, or agree to the weaker one: the whole pool is then only as safe.',
         });
     const usage = poolUsage(view, pool);

@@ -1,3 +1,4 @@
+import { isOwn } from '../estate/own';
 import { changed, type Effect } from '../estate/effects';
 import type { Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -46,7 +47,7 @@ export function markEvents(view: EstateView): { effects: Effect[]; said: string[
   const said: string[] = [];
   for (const pool of view.table('pool').values()) {
     // Without a pool nothing grows: what is given out is given out.
-    if (pool.direct) continue;
+    if (pool.direct || !isOwn(view, pool)) continue;
     const usage = poolUsage(view, pool);
     const mark = markOf(pool, usage.used, usage.capacity, pool.mark);
     if (mark === pool.mark) continue;

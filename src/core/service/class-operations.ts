@@ -1,3 +1,4 @@
+import { ownPools } from '../estate/own';
 import { z } from 'zod';
 import { readRule, ruleText, valueText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
@@ -125,8 +126,7 @@ export const classWords = ({ rules, goalMs }: Pick<ServiceClass, 'rules' | 'goal
 /** Pools that fit rules, by name. */
 function fitting(view: EstateView, rules: readonly RequestRule[]): string[] {
   const headroom = asksHeadroom(rules) ? headroomsOf(view) : undefined;
-  return [...view.table('pool').values()]
-    .filter((pool) => !pool.direct)
+  return ownPools(view)
     .filter((pool) => judged(view, rules, poolFacts(view, pool, headroom)).every(({ outcome }) => outcome === 'pass'))
     .map((pool) => `${arrayOf(view, pool).name} ${pool.name}`)
     .sort();

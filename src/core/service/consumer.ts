@@ -1,3 +1,4 @@
+import { ownPools } from '../estate/own';
 import { copiesOf } from '../copies/area';
 import type { Allotment } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
@@ -45,7 +46,7 @@ export interface ConsumerAnswer {
 export function consumerOf(view: EstateView, row: Allotment): ConsumerAnswer {
   const taken = takenOf(view, row.id);
   const classes = row.classes.map((id) => view.table('serviceClass').get(id)!);
-  const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
+  const pools = ownPools(view);
   return {
     id: row.id,
     name: row.name,

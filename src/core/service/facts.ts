@@ -7,7 +7,7 @@ import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
 import { poolHeadrooms, type PoolHeadroom } from '../performance/pool-headroom';
 import { poolState, poolUsage, tiersOf } from '../pool/usage';
-import { lossesOf } from '../raid/geometry';
+import { survivesOf } from '../raid/geometry';
 import { TIB } from '../units/bytes';
 import { arrayAnswers } from '../volume/health';
 
@@ -76,7 +76,7 @@ export function derivedFacts(view: EstateView, pool: Pool, headroom?: Headrooms)
   if (slowest) facts.media = of(slowest.media);
   if (usage.groups.length > 0 && poolState(view, pool.id) !== 'lost')
     facts.protection = of(
-      Math.min(...usage.groups.map(({ group }) => Math.max(0, lossesOf(group) - failedIn(view, group)))),
+      Math.min(...usage.groups.map(({ group }) => Math.max(0, survivesOf(group) - failedIn(view, group)))),
     );
   const sectors = usage.groups.flatMap(({ group }) =>
     group.drives.flatMap((id) => view.table('drive').get(id)?.sector ?? []),

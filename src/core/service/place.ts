@@ -1,3 +1,4 @@
+import { ownPools } from '../estate/own';
 import type { RequestRule, RuleOutcome } from '../classes/rules';
 import { innermost } from '../classes/rules';
 import { ruleText, valueText } from '../classes/rule-text';
@@ -94,7 +95,7 @@ export function placesFor(
   headroom: Headrooms,
   growth: ReadonlyMap<string, number> = new Map(),
 ): PlaceAnswer {
-  const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
+  const pools = ownPools(view);
   const facts = new Map(pools.map((pool) => [pool.id, poolFacts(view, pool, headroom)]));
   const answers = new Map(pools.map((pool) => [pool.id, judged(view, asked.rules, facts.get(pool.id)!)]));
   const whole = (pool: Pool) => arrayAnswers(view, pool.array) && poolState(view, pool.id) !== 'lost';

@@ -1,3 +1,4 @@
+import { isOwn, ownArrays } from '../estate/own';
 import { servesOthers } from '../moving/fitness';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, poolOf, siteOf, workloadOf } from '../estate/relations';
@@ -85,7 +86,7 @@ export const capacityModel = (view: EstateView): CapacityModel => whole(capacity
 /** The same, pausing after each pool and each hundred volumes. */
 export function* capacityInParts(view: EstateView): InParts<CapacityModel> {
   const arrays: ArrayCapacity[] = [];
-  for (const array of [...view.table('array').values()].sort(byName)) arrays.push(yield* arrayCapacity(view, array));
+  for (const array of ownArrays(view).sort(byName)) arrays.push(yield* arrayCapacity(view, array));
   const sites = new Map<string, { name: string; parts: RawParts; waterfall: Waterfall }>();
   const workloads = new Map<string | null, CapacityModel['workloads'][number]>();
   for (const array of arrays) {
@@ -182,12 +183,14 @@ function mediaTable(view: EstateView): CapacityModel['media'] {
     return row;
   };
   for (const drive of view.table('drive').values()) {
+    if (!isOwn(view, drive)) continue;
     rowOf(drive.media).drives += 1;
     rowOf(drive.media).raw += drive.capacity;
   }
-  for (const group of view.table('raidGroup').values()) rowOf(mediaOf(view, group)).usable += group.usable;
+  for (const group of view.table('raidGroup').values())
+    if (isOwn(view, group)) rowOf(mediaOf(view, group)).usable += group.usable;
   for (const pool of view.table('pool').values())
-    for (const group of groupsOf(view, pool.id))
+    for (const group of isOwn(view, pool) ? groupsOf(view, pool.id) : [])
       rowOf(mediaOf(view, group)).used += view.occupancy.used(group.id) * pool.extentSize;
   return [...rows.values()].sort((a, b) => mediaFigures[a.media].rank - mediaFigures[b.media].rank);
 }

@@ -1,3 +1,4 @@
+import { isOwn } from '../estate/own';
 import type { EstateView } from '../estate/estate';
 import { poolUsage } from '../pool/usage';
 import type { Bytes } from '../units/bytes';
@@ -20,6 +21,7 @@ export const dayOf = (at: Milliseconds): number => Math.floor(at / DAY);
 export function usageSamples(view: EstateView, at: Milliseconds, withVolumes: boolean): UsageSample[] {
   const samples: UsageSample[] = [];
   for (const pool of view.table('pool').values()) {
+    if (!isOwn(view, pool)) continue;
     const usage = poolUsage(view, pool);
     if (!withVolumes) {
       const written = view

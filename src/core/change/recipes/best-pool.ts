@@ -1,3 +1,4 @@
+import { ownPools } from '../../estate/own';
 import { waysTo } from '../../attach/ways';
 import type { ArrayRow, Host, Pool, ServiceClass, Transport } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
@@ -51,7 +52,7 @@ export function rankPools(
   };
   const busy = poolsBusy(view);
   const misfit = wanted ? againstClass(view, wanted) : () => null;
-  const pools = [...view.table('pool').values()].filter((pool) => !pool.direct);
+  const pools = ownPools(view);
   const offers = pools.map((pool): PoolOffer & { rank: number } => {
     const array = arrayOf(view, pool);
     const usage = poolUsage(view, pool);

@@ -1,3 +1,5 @@
+import { blankRoom } from './blank-room';
+import { bringIn } from './bring-in';
 import { failSiteOver } from './fail-site-over';
 import { giveStorage } from './give-storage';
 import { moveVolumes } from './move-volumes';
@@ -15,6 +17,8 @@ export const recipeTypes = [
   giveOverTwoSites,
   takeBackOverTwoSites,
   moveVolumes,
+  bringIn,
+  blankRoom,
   failSiteOver,
   rescanCluster,
   showCopy,
