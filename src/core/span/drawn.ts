@@ -88,6 +88,8 @@ export interface SpanHead {
   controllers: { id: string; name: string; up: boolean }[];
   drives: number;
   raw: Bytes;
+  /** Known only by what it shows: nothing of what lies within is drawn. */
+  outside: boolean;
 }
 export interface SpanArray extends SpanHead {
   enclosures: SpanEnclosure[];

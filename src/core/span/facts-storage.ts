@@ -1,9 +1,9 @@
 import { moveLines, moveVerbs } from './facts-move';
 import { shownAs } from '../copies/legs';
 import { postOf, worstPost } from './posts';
-import type { Drive, RaidGroup } from '../estate/entities';
+import type { RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayOf, enclosureOf, hostOf, ownerOf, poolOf, raidGroupOf, siteOf } from '../estate/relations';
+import { arrayOf, hostOf, ownerOf, poolOf, siteOf } from '../estate/relations';
 import { targetsOf } from '../iscsi/target';
 import { pathFinder } from '../attach/paths';
 import { nguidOf } from '../naming/identity';
@@ -18,7 +18,6 @@ import { formatChance, formatCount, formatPercent } from '../units/figures';
 import { lossesOf, levelText, shapeOfGroup } from '../raid/geometry';
 import { workWords } from '../kinds/work-words';
 import { groupHealth } from '../raid/health';
-import { mediaFigures } from '../raid/media';
 import { groupLoad } from '../raid/load';
 import { degradedWrite, writePenalty } from '../raid/performance';
 import { backgroundShare, spareUnfit } from '../raid/rebuild';
@@ -29,6 +28,7 @@ import { groupsUnder, servingController, volumeState } from '../volume/health';
 import { drivePost } from './storey';
 import { groupLine, plural, reachedLine, type FactLine, type Told } from './facts-lines';
 import { copyLines } from './facts-copies';
+import { outsideLines } from './facts-outside';
 import { someOf } from '../units/counted';
 
 export function arrayFacts(view: EstateView, id: string): Told {
@@ -95,35 +95,6 @@ export function arrayFacts(view: EstateView, id: string): Told {
 }
 
 /** What a drive is there for. */
-function roleOf(view: EstateView, drive: Drive): string {
-  const group = (id: string | null) => (id ? view.table('raidGroup').get(id)?.name : undefined);
-  const original = drive.standsInFor ? view.table('drive').get(drive.standsInFor) : undefined;
-  if (drive.raidGroup)
-    return `member of ${group(drive.raidGroup)}${original ? `, stands in for ${driveRef(view, original)}` : ''}`;
-  if (drive.spare === 'dedicated') return `spare of ${group(drive.spareGroup)}`;
-  if (drive.spare === 'shared') return 'shared spare';
-  return drive.holdsData ? 'free, carries old data' : 'free';
-}
-
-function driveVerbs(drive: Drive, params: { array: string; drives: string[] }): Told['verbs'] {
-  const verbs: Told['verbs'] = [];
-  const add = (label: string, kind: string, more: Record<string, unknown> = {}) =>
-    verbs.push({ label, do: kind, params: { ...params, ...more } });
-  const gone = drive.state === 'failed' || drive.state === 'missing';
-  if (!drive.raidGroup && !gone && drive.spare === 'no') {
-    add('Carve RAID group', 'raid-group.create');
-    add('Keep as spare', 'drive.assign-spare');
-    if (drive.holdsData) add('Erase', 'drive.erase');
-    if (drive.foreign) add('Clear label', 'drive.clear-label');
-  }
-  if (drive.spare !== 'no' && !drive.raidGroup) add('Release spare', 'drive.release-spare');
-  if (drive.state === 'predicted' && drive.raidGroup) add('Copy to spare', 'drive.copy-to-spare');
-  add('Replace', 'drive.replace');
-  if (drive.state !== 'missing')
-    add(drive.located ? 'Put lamp out' : 'Locate', 'drive.locate', { on: drive.located ? 'false' : 'true' });
-  return verbs;
-}
-
 /** Spares that would stand in for a member. */
 function spareLine(view: EstateView, group: string): FactLine[] {
   const row = view.table('raidGroup').get(group)!;
@@ -144,37 +115,6 @@ function spareLine(view: EstateView, group: string): FactLine[] {
         }
       : { post: 'leans', text: 'No spare', more: 'fits it' },
   ];
-}
-
-export function driveFacts(view: EstateView, id: string): Told {
-  const drive = view.table('drive').get(id)!;
-  const array = arrayOf(view, drive);
-  const group = raidGroupOf(view, drive);
-  const ref = driveRef(view, drive);
-  return {
-    name: `${array.name} ${ref}`,
-    post: drivePost(drive, enclosureOf(view, drive)),
-    line: `${formatDecimalBytes(drive.capacity)} ${mediaFigures[drive.media].label}, ${roleOf(view, drive)}`,
-    verbs: driveVerbs(drive, { array: array.name, drives: [ref] }),
-    cells: [
-      {
-        title: 'Drive',
-        rows: [
-          { label: 'Serial', value: drive.serial, mono: true },
-          { label: 'Sector', value: `${drive.sector} B` },
-          { label: 'State', value: drive.located ? `${drive.state}, lamp blinks` : drive.state },
-          ...(mediaFigures[drive.media].flash
-            ? [{ label: 'Rated writes used', value: `${Math.ceil(drive.wear)} %` }]
-            : []),
-          { label: 'Read errors, 7 days', value: String(drive.recentErrors) },
-        ],
-      },
-      {
-        title: 'Carries',
-        lines: group ? [groupLine(view, group.id)] : [{ text: 'Nothing yet. It can join a RAID group.' }],
-      },
-    ],
-  };
 }
 
 export function groupFacts(view: EstateView, id: string): Told {
@@ -219,8 +159,9 @@ export function groupFacts(view: EstateView, id: string): Told {
             text: `${plural(group.drives.length, 'drive')} in ${plural(new Set(group.drives.map((drive) => view.table('drive').get(drive)?.enclosure)).size, 'enclosure')}`,
             more: `it ${line.more}`,
           },
+          ...outsideLines(view, group.drives),
           ...health.failed.map((drive): FactLine => ({
-            post: drivePost(drive, enclosureOf(view, drive)),
+            post: drivePost(view, drive),
             text: `Drive ${driveRef(view, drive)}`,
             more: group.moved.includes(drive.id)
               ? `${drive.state}; its data is in spare space`
@@ -463,6 +404,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
               ...(held === 0 && !reduced ? ['no extent taken yet'] : []),
             ].join(', '),
           },
+          ...outsideLines(view, drives),
           {
             post: owner?.state === 'up' ? 'stands' : 'leans',
             text: `Controller ${owner?.name} owns it`,

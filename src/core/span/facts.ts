@@ -4,7 +4,8 @@ import type { Selection } from './chain';
 import { hostFacts, interfaceFacts, networkFacts, portFacts } from './facts-attach';
 import { fabricFacts } from './facts-fabric';
 import type { Facts } from './facts-lines';
-import { arrayFacts, driveFacts, groupFacts, poolFacts, volumeFacts } from './facts-storage';
+import { driveFacts } from './facts-drives';
+import { arrayFacts, groupFacts, poolFacts, volumeFacts } from './facts-storage';
 
 export type { FactCell, FactLine, Facts } from './facts-lines';
 

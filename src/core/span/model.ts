@@ -1,3 +1,4 @@
+import { isOwn } from '../estate/own';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
 import { faults } from '../lab/faults';
@@ -25,7 +26,9 @@ export function* spanInParts(view: EstateView): InParts<SpanModel> {
   return { arrays, networks: networkModels(view), hosts: yield* hostModels(view, finder), ...spanFigures(view) };
 }
 
-export const arraysByName = (view: EstateView) => [...view.table('array').values()].sort(byName);
+/** Those that are looked after here first, each sort by name. */
+export const arraysByName = (view: EstateView) =>
+  [...view.table('array').values()].sort((a, b) => Number(a.outside) - Number(b.outside) || byName(a, b));
 
 export function* hostModels(view: EstateView, finder: PathFinder): InParts<SpanHost[]> {
   const networksOf = networksByAddress(view);
@@ -39,11 +42,11 @@ export function* hostModels(view: EstateView, finder: PathFinder): InParts<SpanH
 
 /** What holds of the whole estate: counts, bytes, what is broken. */
 export function spanFigures(view: EstateView): Pick<SpanModel, 'totals' | 'faults'> {
-  const size = (kind: 'drive' | 'raidGroup' | 'pool' | 'volume' | 'port' | 'host') => view.table(kind).size;
+  const size = (kind: 'volume' | 'port' | 'host') => view.table(kind).size;
   const totals: SpanModel['totals'] = {
-    drives: size('drive'),
-    raidGroups: size('raidGroup'),
-    pools: size('pool'),
+    drives: 0,
+    raidGroups: 0,
+    pools: 0,
     volumes: size('volume'),
     ports: size('port'),
     networks: view.table('network').size + view.table('fabric').size,
@@ -54,9 +57,20 @@ export function spanFigures(view: EstateView): Pick<SpanModel, 'totals' | 'fault
     promised: 0,
     available: 0,
   };
-  for (const drive of view.table('drive').values()) totals.raw += drive.capacity;
-  for (const group of view.table('raidGroup').values()) totals.usable += group.usable;
+  // Of an outside array nothing is known but what it shows.
+  for (const drive of view.table('drive').values()) {
+    if (!isOwn(view, drive)) continue;
+    totals.drives += 1;
+    totals.raw += drive.capacity;
+  }
+  for (const group of view.table('raidGroup').values()) {
+    if (!isOwn(view, group)) continue;
+    totals.raidGroups += 1;
+    totals.usable += group.usable;
+  }
   for (const pool of view.table('pool').values()) {
+    if (!isOwn(view, pool)) continue;
+    totals.pools += 1;
     const usage = poolUsage(view, pool);
     totals.used += usage.usedBytes;
     totals.promised += usage.promised;

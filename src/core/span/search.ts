@@ -31,7 +31,8 @@ type ToldKind =
   | 'serviceClass'
   | 'allotment'
   | 'move'
-  | 'wavePlan';
+  | 'wavePlan'
+  | 'outsideLun';
 
 export interface Hit {
   kind: ToldKind;
@@ -243,6 +244,15 @@ const sources: readonly Source<Kind>[] = [
   source({
     kind: 'wavePlan',
     tells: (_view, row) => ({ kind: 'wavePlan', id: row.id, name: row.name, where: 'wave plan' }),
+  }),
+  source({
+    kind: 'outsideLun',
+    tells: (view, row) => ({
+      kind: 'outsideLun',
+      id: row.id,
+      name: row.name,
+      where: `outside LUN behind ${view.table('array').get(row.array)!.name}`,
+    }),
   }),
   source({
     kind: 'plan',

@@ -1,13 +1,13 @@
-import type { ArrayRow, Drive, Volume } from '../estate/entities';
+import type { ArrayRow, Drive, Enclosure, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { poolOf, siteOf } from '../estate/relations';
+import { enclosureOf, poolOf, siteOf } from '../estate/relations';
 import type { PathFinder } from '../attach/paths';
 import { shortWwn } from '../naming/wwn';
 import { formatAddress } from '../network/address';
 import { byName } from '../operation/draft';
 import { poolState, poolUsage, type Availability } from '../pool/usage';
 import { levelText, shapeOfGroup, sketchOf } from '../raid/geometry';
-import { groupHealth } from '../raid/health';
+import { groupHealth, lunSilence } from '../raid/health';
 import { unfit } from '../raid/members';
 import { mediaFigures } from '../raid/media';
 import { formatDecimalBytes } from '../units/bytes';
@@ -38,6 +38,7 @@ export function storeyHead(view: EstateView, array: ArrayRow): SpanHead {
     })),
     drives: drives.length,
     raw: drives.reduce((sum, drive) => sum + drive.capacity, 0),
+    outside: array.outside,
   };
 }
 
@@ -75,11 +76,13 @@ export function* storey(view: EstateView, finder: PathFinder, array: ArrayRow): 
   const networksOf = networksByAddress(view);
   const logins = yield* loginsOf(view, finder, array.id);
   const stateOf = volumeHealth(view);
-  const groups = [...view.table('raidGroup').by('array', array.id)].sort(byName);
+  // Nobody looks into an outside array: only what it shows is drawn.
+  const inside = array.outside ? '' : array.id;
+  const groups = [...view.table('raidGroup').by('array', inside)].sort(byName);
   const groupNames = new Map(groups.map((group) => [group.id, group.name]));
   const down = new Set(controllersDown(view, array.id));
 
-  const enclosures = [...view.table('enclosure').by('array', array.id)]
+  const enclosures = [...view.table('enclosure').by('array', inside)]
     .sort((a, b) => a.number - b.number)
     .map((enclosure): SpanEnclosure => {
       const own = [...view.table('drive').by('enclosure', enclosure.id)].sort((a, b) => a.slot - b.slot);
@@ -89,12 +92,12 @@ export function* storey(view: EstateView, finder: PathFinder, array: ArrayRow): 
         number: enclosure.number,
         slots: enclosure.slots,
         flash: first ? mediaFigures[first.media].flash : false,
-        label: first ? `${formatDecimalBytes(first.capacity)} ${mediaFigures[first.media].label}` : 'empty',
+        label: enclosureLabel(view, enclosure, first),
         drives: own.map((drive) => ({
           id: drive.id,
           slot: drive.slot,
           group: drive.raidGroup,
-          post: drivePost(drive, enclosure),
+          post: drivePost(view, drive),
           spare: drive.spare !== 'no',
           located: drive.located,
         })),
@@ -132,7 +135,7 @@ export function* storey(view: EstateView, finder: PathFinder, array: ArrayRow): 
         job: job && !job.paused ? { kind: job.kind, startedAt: job.startedAt, finishesAt: job.finishesAt } : null,
       };
     }),
-    pools: [...view.table('pool').by('array', array.id)].sort(byName).map((pool): SpanPool => {
+    pools: [...view.table('pool').by('array', inside)].sort(byName).map((pool): SpanPool => {
       const usage = poolUsage(view, pool);
       const state = poolState(view, pool.id);
       return {
@@ -186,10 +189,17 @@ function volumeModel(view: EstateView, finder: PathFinder, volume: Volume, state
   };
 }
 
+/** What stands in an enclosure; in one for an outside array its LUNs, of whatever size. */
+function enclosureLabel(view: EstateView, enclosure: Enclosure, first: Drive | undefined): string {
+  if (enclosure.outside !== null) return `LUNs of ${view.table('array').get(enclosure.outside)!.name}`;
+  return first ? `${formatDecimalBytes(first.capacity)} ${mediaFigures[first.media].label}` : 'empty';
+}
+
 /** How a drive stands: one that expects to fail leans, one whose enclosure does not answer is broken with it. */
-export function drivePost(drive: Drive, enclosure: { state: string } | undefined): Post {
+export function drivePost(view: EstateView, drive: Drive): Post {
   if (drive.state === 'missing') return 'absent';
-  if (drive.state === 'failed' || enclosure?.state === 'down') return 'broken';
+  if (drive.state === 'failed' || enclosureOf(view, drive).state === 'down') return 'broken';
+  if (drive.lun !== null && lunSilence(view, drive.array, drive.lun) !== null) return 'broken';
   if (drive.state === 'rebuilding') return 'in work';
   return drive.state === 'predicted' ? 'leans' : 'stands';
 }

@@ -5,14 +5,45 @@ import { driveRef } from '../operation/inquiry';
 import { nextStep as step } from '../operation/operation';
 import { poolUsage } from '../pool/usage';
 import { levelText, shapeOfGroup } from '../raid/geometry';
-import { groupHealth } from '../raid/health';
+import { backWays } from '../fabric/back-ways';
+import { groupHealth, lunSilence } from '../raid/health';
 import { formatBytes } from '../units/bytes';
+import { counted } from '../units/counted';
 import { groupsUnder, volumeState } from '../volume/health';
 import { fail, pass, warn, type HopFound } from './hop';
 
 /** Drives, RAID groups, pool and volume. Each hop says what is worst there. */
 export function storageHops(view: EstateView, volume: Volume): HopFound[] {
   return [...groupHops(view, volume), poolHop(view, volume), volumeHop(view, volume)];
+}
+
+/** The LUN of an outside array under a volume, one hop further over the fabric; of several the worst. Null where it lies on drives of its own array. */
+export function outsideHop(view: EstateView, volume: Volume): HopFound | null {
+  const array = arrayOf(view, volume);
+  const found = groupsUnder(view, volume)
+    .flatMap((id) => view.table('raidGroup').get(id)!.drives)
+    .flatMap((id) => {
+      const drive = view.table('drive').get(id);
+      const lun = drive?.lun ? view.table('volume').get(drive.lun) : undefined;
+      if (!drive || !lun) return [];
+      const outside = arrayOf(view, lun);
+      const name = view.table('outsideLun').by('drive', drive.id)[0]?.name ?? lun.name;
+      const silent = lunSilence(view, array.id, lun.id);
+      if (silent !== null)
+        return [
+          fail(
+            name,
+            'outside-silent',
+            `${array.name} does not get its data: ${outside.name} ${silent}.`,
+            `Bring ${outside.name}, its ports or the zone between both arrays back.`,
+          ),
+        ];
+      const ways = backWays(view, array.id, outside.id).length;
+      const says = `LUN of ${outside.name}, ${counted(ways, 'way')} over the fabric.`;
+      return [ways > 1 ? pass(name, says) : warn(name, 'outside-one-way', says, 'Zone a second port of both arrays.')];
+    });
+  const worst = (['fail', 'warn', 'pass'] as const).flatMap((state) => found.filter((one) => one.state === state));
+  return worst[0] ?? null;
 }
 
 function groupHops(view: EstateView, volume: Volume): HopFound[] {
@@ -36,9 +67,11 @@ function groupHops(view: EstateView, volume: Volume): HopFound[] {
       fail(
         drives,
         'drives-lost',
-        `${lost.group.name} has lost more drives than it survives.`,
+        lost.group.drives.some((id) => view.table('drive').get(id)?.lun)
+          ? `${lost.group.name} lies on an outside LUN that cannot be read.`
+          : `${lost.group.name} has lost more drives than it survives.`,
         'Bring the drives or their enclosure back.',
-        replace,
+        ...(gone.length > 0 ? [replace] : []),
       ),
       fail(names, 'raid-group-offline', `${lost.group.name} is offline.`, 'Bring its drives back.'),
     ];

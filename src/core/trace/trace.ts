@@ -15,7 +15,7 @@ import { legOf, legsOf, shownAs } from '../copies/legs';
 import { placeOf } from '../replicate/stretched';
 import { portHops } from './port-hops';
 import { reasons } from './reasons';
-import { storageHops } from './storage-hops';
+import { outsideHop, storageHops } from './storage-hops';
 
 export type { HopState, TraceHop } from './hop';
 export type { TracePair } from './pairs';
@@ -74,7 +74,11 @@ export function trace(view: EstateView, host: Host, asked: Volume): Trace {
       finder.sessions(host.id, volume.array).missing.find((gap) => gap.reason === 'port-role-off'))
     : undefined;
   const good = paths?.found.find((path) => path.state === 'optimized') ?? paths?.found[0];
+  const outside = outsideHop(view, volume);
+  // What lies on an outside array has one hop more, before all others.
+  const more = outside ? 1 : 0;
   const told: HopFound[] = [
+    ...(outside ? [outside] : []),
     ...storageHops(view, volume),
     mappingHop(view, host, volume, mapping),
     ...(mapping && paths ? portHops(view, host, array, mapping, paths, good, furthest) : portHopNames.map(unreached)),
@@ -87,7 +91,7 @@ export function trace(view: EstateView, host: Host, asked: Volume): Trace {
     const state = broken ? 'not-reached' : one.state;
     const hop = {
       number: k + 1,
-      hop: hops[k]!,
+      hop: k < more ? 'Outside array' : hops[k - more]!,
       object: one.object,
       state,
       reason: one.reason ?? null,
@@ -105,7 +109,9 @@ export function trace(view: EstateView, host: Host, asked: Volume): Trace {
     whole: !broken,
     hops: chain,
     legs: all ? waysOf(view, all) : { holding: [], broken: [] },
-    pairs: all ? pairsOf(view, all) : [],
+    pairs: (all ? pairsOf(view, all) : []).map((pair) =>
+      pair.breaksAt === null ? pair : { ...pair, breaksAt: pair.breaksAt + more },
+    ),
     stretched: stretchedOf(view, volume),
   };
 }

@@ -1,4 +1,5 @@
 'use client';
+import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
 import { workWords } from '@/core/kinds/work-words';
 import type { Selection } from '@/core/span/chain';
@@ -115,7 +116,7 @@ export function Storey({
           ) : (
             `${head.controllers.length} controllers`
           )}
-          , {head.drives} drives
+          {head.outside ? '; outside array: only what it shows is known' : `, ${head.drives} drives`}
         </span>
       </div>
       {open && !array && (
@@ -180,7 +181,15 @@ function Columns({
             render={(group) => <GroupRow group={group} />}
             {...shared}
           />
-          {array.groups.length === 0 && (
+          {array.outside && (
+            <p className="narrow py-1 text-ink2">
+              Nobody looks inside.{' '}
+              <Link className="verb" href="/moves?part=outside">
+                Its LUNs
+              </Link>
+            </p>
+          )}
+          {array.groups.length === 0 && !array.outside && (
             <Empty text="Bare drives." verb="Carve a RAID group" sheet="raid-group.create" array={array.name} />
           )}
         </div>
