@@ -36,6 +36,10 @@ const scenes: Readonly<Record<string, { faults: [FaultKind, string][]; operation
       count: 1,
     })),
   },
+  'bring in': {
+    faults: [],
+    operations: [{ do: 'storage.bring-in', array: 'lintel-1', luns: ['corbel-9:0'], pool: 'hold' }],
+  },
   parting: { faults: [['site-down', 'Nordkai']], operations: [] },
 };
 

@@ -191,3 +191,26 @@ test.each([2, 4, 7])(
   },
   60_000,
 );
+
+test.each([3, 12, 30])(
+  'killed %d moments into bringing an outside LUN in, it goes on; its host has one way to the data, and no page is lost',
+  async (moments) => {
+    const trabes = openTrabes(await killed('bring in', moments), 'demo');
+    trabes.clock.setSpeed(0);
+    const { id } = trabes.changes.list()[0]!;
+    const volumes = () => [...trabes.plant.estate.table('volume').values()].filter(({ name }) => name === 'chronicle');
+    const shown = () => volumes().filter((row) => trabes.plant.estate.table('mapping').countBy('volume', row.id) > 0);
+    expect(brokenRules(trabes.plant.estate)).toEqual([]);
+    expect(shown().length).toBeLessThan(2);
+    if (trabes.runner.read(id)?.state === 'stopped') await trabes.changes.retry(id);
+    trabes.clock.advance(HOUR / 6);
+    expect(trabes.runner.read(id)).toMatchObject({ state: 'done' });
+    expect(volumes()).toHaveLength(2);
+    expect(shown()).toHaveLength(1);
+    expect(new Set(volumes().map(({ written }) => written)).size).toBe(1);
+    expect(trabes.plant.estate.table('move').by('going', shown()[0]!.id)).toHaveLength(1);
+    expect(brokenRules(trabes.plant.estate)).toEqual([]);
+    trabes.plant.close();
+  },
+  60_000,
+);

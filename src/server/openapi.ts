@@ -228,6 +228,9 @@ export function openApi(): object {
       '/waves': get('Moves with their waves, what bounds them, and what a person is asked; one of them closely', [
         query('of', 'the id of a move'),
       ]),
+      '/outside': get('Outside arrays and the LUNs of them that were found; one of them closely, with its way in', [
+        query('of', 'the id of an outside LUN'),
+      ]),
       '/classes': get('Service classes with who fits and who fell out, and every key that rules can ask for'),
       '/classes/consumer': get('What one consumer was given and took', [query('of', 'the id of an allotment')]),
       '/classes/place': post(

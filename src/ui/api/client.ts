@@ -1,3 +1,4 @@
+import type { OutsideAnswer, OutsideLunAnswer } from '@/core/outside/answers';
 import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
 import type { ConsumerAnswer } from '@/core/service/consumer';
 import type { FormSpec } from '@/core/operation/form';
@@ -158,6 +159,8 @@ export const api = {
   loadRoom: (array: string) => get<RoomAnswer>(`/load/room?array=${encodeURIComponent(array)}`),
   arrays: () => get<{ items: { id: string; name: string }[] }>('/arrays'),
   moves: () => get<MovesAnswer>('/waves'),
+  outside: () => get<OutsideAnswer>('/outside'),
+  outsideLun: (id: string) => get<OutsideLunAnswer>(`/outside?of=${encodeURIComponent(id)}`),
   move: (id: string) => get<MoveAnswer>(`/waves?of=${encodeURIComponent(id)}`),
   classes: () => get<ClassesAnswer>('/classes'),
   consumer: (id: string) => get<ConsumerAnswer>(`/classes/consumer?of=${encodeURIComponent(id)}`),

@@ -1,9 +1,8 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import type { MoveAnswer, MoveStep } from '@/core/moving/answers';
-import { momentText, timeText } from '@/core/units/date';
 import { api } from '../api/client';
 import { usePlace } from '../shell/place';
+import { Step, StepLog } from './step';
 
 /** One move: its seven steps with what is to be seen of each, its log, and what a person can do. */
 export function MovePanel({ id, onClose }: { id: string; onClose: () => void }) {
@@ -46,7 +45,7 @@ export function MovePanel({ id, onClose }: { id: string; onClose: () => void }) 
           ))}
         </ol>
         {data.notes && <p className="mt-2 border-t border-rule pt-1.5 text-ink2">{data.notes}</p>}
-        <Log move={data} />
+        <StepLog log={data.log} />
       </div>
       {others.length > 0 && (
         <div className="flex flex-none flex-wrap gap-4 border-t border-ink px-3.5 py-2">
@@ -58,82 +57,5 @@ export function MovePanel({ id, onClose }: { id: string; onClose: () => void }) 
         </div>
       )}
     </aside>
-  );
-}
-
-const squares: Record<MoveStep['is'], string> = {
-  done: 'bg-ink text-paper border-ink',
-  now: 'border-ink text-ink shadow-[0_0_0_2px_var(--marker)]',
-  next: 'border-field text-ink2',
-};
-const isWords: Record<MoveStep['is'], string> = { done: 'done', now: 'now', next: 'to come' };
-
-function Step({
-  step,
-  number,
-  last,
-  children,
-}: {
-  step: MoveStep;
-  number: number;
-  last: boolean;
-  children: React.ReactNode;
-}) {
-  const { openStep } = usePlace();
-  return (
-    <li className="grid grid-cols-[22px_minmax(0,1fr)] gap-x-2.5">
-      <span className="flex flex-col items-center">
-        <span
-          className={`num flex h-[17px] w-[17px] flex-none items-center justify-center border text-[11px] font-[700] ${squares[step.is]}`}
-        >
-          {number}
-        </span>
-        {!last && <span className="w-px flex-1 bg-ink" />}
-      </span>
-      <div className="min-w-0 pb-2">
-        <p className="flex items-baseline gap-2">
-          <b className="min-w-0 flex-1 font-[640]">
-            {step.title}
-            <span className="sr-only">, {isWords[step.is]}</span>
-          </b>
-          {step.at !== null && <span className="num text-ink2">{momentText(step.at)}</span>}
-        </p>
-        {step.lines.map((line) => (
-          <p key={line.says} className="flex gap-2 text-ink2">
-            <span className={`min-w-0 flex-1 break-words ${line.ok === false ? 'text-red' : ''}`}>
-              {line.ok === undefined ? '' : line.ok ? 'yes: ' : '✕ '}
-              {line.says}
-              {line.mend && ` ${line.mend}`}
-              {line.offer && (
-                <>
-                  {' '}
-                  <button type="button" className="verb" onClick={() => openStep(line.offer!)}>
-                    {line.offer.label}
-                  </button>
-                </>
-              )}
-            </span>
-            {line.at !== undefined && (
-              <span className="mono flex-none text-[11.5px]">{timeText(line.at).slice(-5)}</span>
-            )}
-          </p>
-        ))}
-        {children}
-      </div>
-    </li>
-  );
-}
-
-function Log({ move }: { move: MoveAnswer }) {
-  return (
-    <section aria-label="Log" className="mt-1 border-t border-rule pt-1.5">
-      <h3 className="caps">Log, newest first</h3>
-      {move.log.map(({ at, says }, k) => (
-        <p key={`${at} ${k}`} className="flex gap-2">
-          <span className="mono flex-none text-[11.5px] leading-[18px] text-ink2">{momentText(at)}</span>
-          <span className="min-w-0 break-words">{says}</span>
-        </p>
-      ))}
-    </section>
   );
 }

@@ -8,17 +8,24 @@ import { momentText } from '@/core/units/date';
 import { api } from '../api/client';
 import { LegendEntry } from '../look/legend-entry';
 import { useWidth } from '../load/use-width';
+import { VerbChoice } from '../look/verb-choice';
 import { isTyping } from '../shell/keys';
 import { useParam, usePlace } from '../shell/place';
 import { axisOf, marksOf, shut, type Axis } from './axis';
 import { MovePanel } from './move-panel';
 import { rowGrid } from './move-row';
+import { OutsideLuns } from './outside-luns';
 import { PlanSection } from './plan-section';
+
+const parts = ['waves', 'outside'] as const;
+const partWords: Record<(typeof parts)[number], string> = { waves: 'Waves', outside: 'Outside LUNs' };
 
 /** Volumes on their way to other pools and arrays: their waves on one axis of time, what bounds them, and what a person is asked. */
 export function MovesView() {
   const { open, sheet } = usePlace();
   const [of, setOf] = useParam('of');
+  const [asked, setPart] = useParam('part', 'waves');
+  const part = parts.find((one) => one === asked) ?? 'waves';
   const moves = useQuery({ queryKey: ['moves'], queryFn: api.moves });
   const data = moves.data;
   const rows = (data?.plans ?? []).flatMap(({ groups }) => groups.flatMap((group) => group.moves));
@@ -35,17 +42,37 @@ export function MovesView() {
     <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1 whitespace-nowrap">
         <h1 className="font-[640]">Moves</h1>
+        <VerbChoice
+          label="Parts"
+          choices={parts.map((one) => [one, partWords[one]] as const)}
+          value={part}
+          onChange={setPart}
+        />
         <span className="num min-w-0 flex-1 overflow-hidden text-ellipsis text-ink2">
-          {data && <Summary plans={data.plans} />}
+          {data && part === 'waves' && <Summary plans={data.plans} />}
         </span>
-        <button type="button" className="verb" onClick={() => open('wave-plan.create')}>
-          Plan waves
-        </button>
-        <button type="button" className="verb" onClick={() => open('storage.move')}>
-          Move volumes
-        </button>
+        {part === 'waves' ? (
+          <>
+            <button type="button" className="verb" onClick={() => open('wave-plan.create')}>
+              Plan waves
+            </button>
+            <button type="button" className="verb" onClick={() => open('storage.move')}>
+              Move volumes
+            </button>
+          </>
+        ) : (
+          <>
+            <button type="button" className="verb" onClick={() => open('outside.rescan')}>
+              Look for LUNs
+            </button>
+            <button type="button" className="verb" onClick={() => open('storage.bring-in')}>
+              Bring in
+            </button>
+          </>
+        )}
       </div>
-      {moves.error && (
+      {part === 'outside' && <OutsideLuns />}
+      {part === 'waves' && moves.error && (
         <p className="refusal m-3">
           Moves were asked for. {moves.error.message}{' '}
           <button type="button" className="verb" onClick={() => void moves.refetch()}>
@@ -53,8 +80,8 @@ export function MovesView() {
           </button>
         </p>
       )}
-      {!data && !moves.error && <p className="p-3 text-ink2">Reading moves…</p>}
-      {data && (
+      {part === 'waves' && !data && !moves.error && <p className="p-3 text-ink2">Reading moves…</p>}
+      {part === 'waves' && data && (
         <div className="@container min-h-0 flex-1">
           <div
             className={`grid h-full min-h-0 ${sheet || !chosen ? '' : 'grid-cols-[minmax(0,1fr)_352px] @max-[860px]:auto-rows-max @max-[860px]:grid-cols-1 @max-[860px]:overflow-auto'}`}

@@ -127,6 +127,7 @@ export function FindOrDo() {
     else if (hit.kind === 'allotment') visit('/classes', { consumer: hit.id });
     else if (hit.kind === 'move') visit('/moves', { of: hit.id });
     else if (hit.kind === 'wavePlan') visit('/moves');
+    else if (hit.kind === 'outsideLun') visit('/moves', { part: 'outside', lun: hit.id });
     else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
       const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };
