@@ -70,9 +70,10 @@ test('pictures of the main views', async ({ page, request }) => {
   await page.waitForTimeout(400);
   await page.screenshot(shot('findings'));
 
-  await ready(`/?sheet=storage.give&with=${given({ cluster: 'cargo', size: '300 GiB', count: '2' })}`);
-  await expect(page.getByText(/Map cargo-2 to cargo/)).toBeVisible();
-  await page.screenshot(shot('give'));
+  await page.goto('/moves?part=outside');
+  await expect(page.getByText(/No host writes, none has it mounted/)).toBeVisible();
+  await page.waitForTimeout(400);
+  await page.screenshot(shot('outside'));
 
   await page.goto('/load');
   await expect(page.getByRole('region', { name: 'Needs somebody' }).getByText(/hides it/)).toBeVisible();
