@@ -10,6 +10,8 @@ import { uncapital } from '../units/counted';
 import { momentText } from '../units/date';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { formatRate } from '../units/rate';
+import type { PlaceAnswer } from '../service/place';
+import { bestPlaces } from './best-place';
 import { BARRIER } from './choices';
 import { foretoldCopy, type ForetoldCopy } from './foretold';
 import { needAt, prerequisites, promisedTo } from './prerequisites';
@@ -29,7 +31,8 @@ export const startWords = (plan: WavePlan | null, now: Milliseconds): string[] =
   return from > now ? [`It starts when the window of ${plan!.name} opens, ${momentText(from)}.`] : [];
 };
 
-const poolChoice = (view: EstateView, to: Pool, volumes: readonly Volume[]) => {
+const poolChoice = (view: EstateView, to: Pool, volumes: readonly Volume[], places: PlaceAnswer | null) => {
+  const score = places?.pools.find(({ id }) => id === to.id)?.score ?? null;
   const free = Math.max(0, availableExtents(view, to) * to.extentSize - promisedTo(view, to));
   const need = volumes.reduce((sum, volume) => sum + needAt(volume, to), 0);
   const own = volumes.length > 0 && volumes.every(({ pool }) => pool === to.id);
@@ -38,7 +41,11 @@ const poolChoice = (view: EstateView, to: Pool, volumes: readonly Volume[]) => {
     : need > free
       ? `lacks room for ${formatBytes(need - free, 'used')}`
       : undefined;
-  return { value: to.name, label: `${to.name}, ${formatBytes(free)} free`, ...(unfit ? { unfit } : {}) };
+  return {
+    value: to.name,
+    label: `${to.name}, ${formatBytes(free)} free${score === null ? '' : `, fits ${Math.round(score)} of 100`}`,
+    ...(unfit ? { unfit } : {}),
+  };
 };
 
 /** What is foretold of all fields but those that say which volumes. */
@@ -76,6 +83,12 @@ export function moveForetold(
       : [];
   const no = lines.filter(({ ok }) => !ok);
   const within = array !== undefined && target?.id === array.id;
+  const places = target ? bestPlaces(view, target, volumes) : null;
+  /** The best first, as they are ranked; what is not ranked last. */
+  const order = (name: string): number => {
+    const at = places?.pools.findIndex((one) => one.name === name) ?? -1;
+    return at < 0 ? Infinity : at;
+  };
   return {
     to: {
       choices: arrayChoices(view),
@@ -87,11 +100,12 @@ export function moveForetold(
         ? [...view.table('pool').by('array', target.id)]
             .filter(({ direct }) => !direct)
             .sort(byName)
-            .map((one) => poolChoice(view, one, volumes))
+            .map((one) => poolChoice(view, one, volumes, places))
+            .sort((a, b) => order(a.value) - order(b.value))
         : [],
       says:
         lines.length === 0
-          ? 'Where they are to lie.'
+          ? (places?.says ?? 'Where they are to lie.')
           : no.length === 0
             ? `All ${lines.length} prerequisites hold.`
             : `${no.length} of ${lines.length} prerequisites ${no.length === 1 ? 'does' : 'do'} not hold; ${no[0]!.volume.name}: ${uncapital(no[0]!.what)}, ${no[0]!.why}.`,

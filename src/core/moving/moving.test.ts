@@ -1,3 +1,4 @@
+import { askable } from '../change/registry';
 import { stage, type Stage } from '../../../demo/protected';
 import { slots } from '../../../demo/workbench';
 import { without } from '../content/runs';
@@ -55,6 +56,47 @@ const whole = (of: Stage) => {
   for (let hours = 0; hours < 48 && named(of).state !== 'waiting'; hours++) of.pass(HOUR);
   expect(named(of).state).toBe('waiting');
 };
+
+describe('where to', () => {
+  const form = (of: Stage, draft: Record<string, unknown>) =>
+    askable('volume.move')!.foretell(of.estate, draft, { now: of.now, month: '2031-04', newId: () => 'x' }).fields;
+  const drafted = { array: 'lintel-1', volumes: ['tickets-1'] };
+
+  it('pools are ranked by room and service, the one they lie in last; with nothing chosen the best is named', () => {
+    const of = stage(...hold, {
+      do: 'raid-group.create',
+      array: 'lintel-1',
+      name: 'rg-3',
+      level: 'raid10',
+      drives: slots(0, 20, 23),
+    });
+    of.run({ do: 'pool.create', array: 'lintel-1', name: 'slip', raidGroups: ['rg-3'] });
+    const { pool } = form(of, drafted);
+    expect(pool!.choices!.map(({ value }) => value)).toEqual(['hold', 'slip', 'quay']);
+    expect(pool!.choices![0]!.label).toMatch(/^hold, .* free, fits \d+ of 100$/);
+    expect(pool!.choices![2]).toMatchObject({ value: 'quay', unfit: 'is where they lie' });
+    expect(pool!.says).toMatch(/^lintel-1 hold first; its weakest point is .*\. Second best lintel-1 slip: /);
+  });
+
+  it('a class leaves out what does not fit it', () => {
+    const of = stage(...hold);
+    of.run({
+      do: 'class.create',
+      name: 'Double',
+      rules: ['protection at least 2'],
+    });
+    of.run({ do: 'class.apply', array: 'lintel-1', class: 'Double', volumes: ['tickets-1'] });
+    of.run({ do: 'raid-group.create', array: 'lintel-1', name: 'rg-3', level: 'raid1', drives: slots(2, 0, 1) });
+    of.run({ do: 'pool.create', array: 'lintel-1', name: 'slip', raidGroups: ['rg-3'] });
+    const { pool } = form(of, drafted);
+    expect(pool!.choices!.map(({ value, label }) => `${value} ${/fits/.test(label)}`)).toEqual([
+      'hold true',
+      'slip false',
+      'quay false',
+    ]);
+    expect(pool!.says).toMatch(/^lintel-1 hold alone fits/);
+  });
+});
 
 describe('within one array', () => {
   it('copies in rounds, waits for a person, cuts over, proves and cleans up, and hosts keep every byte', () => {

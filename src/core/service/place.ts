@@ -88,14 +88,16 @@ function roomOf(view: EstateView, pool: Pool, headroom: Headrooms): PlaceRoom {
   };
 }
 
-/** Where something fits best of all pools, and why the others do not fit. `growth` in bytes a day by pool. */
+/**
+ * Where something fits best of all pools, or of some, and why the others do not fit; a copy may lie in any pool. `growth` in bytes a day by pool.
+ */
 export function placesFor(
   view: EstateView,
   asked: PlaceAsked,
   headroom: Headrooms,
   growth: ReadonlyMap<string, number> = new Map(),
+  pools: readonly Pool[] = ownPools(view),
 ): PlaceAnswer {
-  const pools = ownPools(view);
   const facts = new Map(pools.map((pool) => [pool.id, poolFacts(view, pool, headroom)]));
   const answers = new Map(pools.map((pool) => [pool.id, judged(view, asked.rules, facts.get(pool.id)!)]));
   const whole = (pool: Pool) => arrayAnswers(view, pool.array) && poolState(view, pool.id) !== 'lost';
@@ -112,7 +114,7 @@ export function placesFor(
     ? rankPairs({
         request: { ...request, replicaPerfUnits: asked.iops * 0.3 },
         candidates,
-        replicas: pools
+        replicas: ownPools(view)
           .filter(whole)
           .map((pool) => ({ id: pool.id, array: pool.array, ...roomOf(view, pool, headroom) })),
         peered: (from, to) => introduced.has(`${from} ${to}`) && introduced.has(`${to} ${from}`),

@@ -1,5 +1,5 @@
 import { planChange } from '../plan';
-import type { OperationDocument } from '../registry';
+import { askable, type OperationDocument } from '../registry';
 import { lookUp } from '../../operation/inquiry';
 import { brokenRules } from '../../rules/book';
 import { HOUR } from '../../units/duration';
@@ -23,6 +23,16 @@ const give: OperationDocument = {
 const ready = (): Stage => stage(...elsewhere, yard);
 const refusals = (at: Stage, operation: OperationDocument) =>
   planChange(at.estate, [operation], { ...basis, now: at.now, seed: 'asked' }).refusals;
+
+test('the best pair of pools is named: one for it, one at an array it can be copied to', () => {
+  const at = ready();
+  const says = (draft: Record<string, unknown>) =>
+    askable('storage.give-two-sites')!.foretell(at.estate, draft, { now: at.now, month: '2031-04', newId: () => 'x' })
+      .fields.toPool!.says;
+  expect(says({ host: 'gate-1' })).toBe('Takes as much as is written.');
+  expect(says({ host: 'gate-1', size: '100 GiB' })).toBe('Best pair: lintel-1 quay with lintel-2 quay.');
+  expect(says({ host: 'gate-1', size: '900 TiB' })).toMatch(/^No pool fits; .*no room/);
+});
 
 test('storage is given, copied to the other site, and shown there to who takes over', () => {
   const at = ready();

@@ -7,7 +7,15 @@ import { type ArrayRow } from '../../kinds/array';
 import { z } from 'zod';
 import { lookUp } from '../../operation/inquiry';
 import { inquire } from '../../operation/inquiry';
-import { arrayChoices, draftText, hostChoices, byName } from '../../operation/draft';
+import { usualActivity } from '../../copies/activity';
+import { arrayChoices, byName, draftNumber, draftText, hostChoices } from '../../operation/draft';
+import type { Draft } from '../../operation/operation';
+import { draftReceivers } from '../../attach/receivers';
+import { waysTo } from '../../attach/ways';
+import { ownPools } from '../../estate/own';
+import { headroomsOf } from '../../service/facts';
+import { placesFor } from '../../service/place';
+import { parseBytes } from '../../units/bytes';
 import { folded, pick, such } from '../../operation/form';
 import type { RecipeType, Unfolded, Written } from '../../operation/recipe';
 import { subjectOf } from '../../operation/refusal';
@@ -34,6 +42,28 @@ const schema = giveSchema.extend({
   standby: z.string().optional().describe('The host at the other site that is to work with it after a disaster'),
 });
 type Params = z.output<typeof schema>;
+
+/** The best pair of pools for what is asked: one for it, one at an array it can be copied to; null before a size is given. */
+function pairFor(view: EstateView, draft: Draft): string | null {
+  const size = parseBytes(draftText(draft, 'size'), 'promise');
+  if (!size.ok || size.value === 0) return null;
+  const usual = usualActivity[draftText(draft, 'activity') as keyof typeof usualActivity];
+  const wanted = lookUp(view, 'serviceClass', draftText(draft, 'class'));
+  const count = Math.max(1, draftNumber(draft, 'count', 1));
+  const asked = {
+    bytes: size.value * count,
+    iops: usual ? (usual.reads + usual.writes) * count : 0,
+    rules: wanted?.rules ?? [],
+    replica: true,
+  };
+  const hosts = draftReceivers(view, draft)?.hosts ?? [];
+  const reached = ownPools(view).filter((pool) =>
+    hosts.every((host) => waysTo(view, host, arrayOf(view, pool)).length > 0),
+  );
+  const { pools, says } = placesFor(view, asked, headroomsOf(view), undefined, reached);
+  const [best] = pools;
+  return best?.replica ? `Best pair: ${best.array} ${best.name} with ${best.replica}.` : says;
+}
 
 /** Both legs of what is stretched are shown: to those to whom it was given, and to a host at the other site. */
 function legsShown(
@@ -186,11 +216,13 @@ export const giveOverTwoSites: RecipeType<Params> = {
     const { fields } = giveStorage.foretell(view, draft, context);
     const side = replicationCreate.foretell(view, { ...draft, pool: draftText(draft, 'toPool') }, context).fields;
     const to = lookUp(view, 'array', draftText(draft, 'to'));
+    const pair = pairFor(view, draft);
     return {
       fields: {
         ...fields,
+        ...(pair && !draftText(draft, 'pool') ? { pool: { ...fields.pool, says: pair } } : {}),
         to: { choices: arrayChoices(view), says: to ? `At ${siteOf(view, to).name}.` : 'An array at another site.' },
-        toPool: { choices: side.pool?.choices ?? [], says: 'Takes as much as is written.' },
+        toPool: { choices: side.pool?.choices ?? [], says: pair ?? 'Takes as much as is written.' },
         link: side.link ?? {},
         mode: {
           choices: [...modeChoices, { value: 'stretched', label: 'One identity at both sites' }],
