@@ -1,9 +1,19 @@
 import { stage, type Stage } from '../../../demo/protected';
 import { watchedDay } from '../performance/facts';
-import { appearAndGo, type Cases } from './appears-and-goes.fixture';
+import { newIds } from '../estate/new-ids';
+import { clearFault, setFault, type FaultKind } from '../lab/faults';
+import { lookUp } from '../operation/inquiry';
+import { HOUR, SECOND } from '../units/duration';
+import { appearAndGo, found, type Cases } from './appears-and-goes.fixture';
 import { classChecks } from './class-checks';
 
 const array = 'lintel-1';
+const broken = (at: Stage, kind: FaultKind, clear = false) => {
+  const { id } = lookUp(at.estate, 'array', array)!;
+  const result = (clear ? clearFault : setFault)(at.estate, kind, id, at.now, newIds('fault'));
+  if (!result.ok) throw new Error(result.refusals[0]!.message);
+  at.estate.apply(result.effects);
+};
 const sound = (): Stage =>
   stage(
     { do: 'volume.activity', array, volumes: ['tickets-1'], reads: 300, writes: 10, burst: 1, week: 'even' },
@@ -20,6 +30,16 @@ const cases: Cases = {
   'fact-contradiction': {
     make: (at) => at.run({ do: 'fact.declare', array, pool: 'quay', key: 'encryption', value: 'yes' }),
     mend: (at) => at.run({ do: 'fact.withdraw', array, pool: 'quay', key: 'encryption' }),
+  },
+  'fact-stale': {
+    make: (at) => {
+      broken(at, 'array-down');
+      at.pass(HOUR);
+      expect(found(at, 'fact-stale')).toEqual([]);
+      at.pass(SECOND);
+      expect(found(at, 'fact-stale').map(({ subject }) => subject.name)).toEqual(['lintel-1 quay']);
+    },
+    mend: (at) => broken(at, 'array-down', true),
   },
   'allotment-nearly-used': {
     make: (at) =>

@@ -1,6 +1,7 @@
 import { ownPools } from '../estate/own';
 import type { EstateView } from '../estate/estate';
 import type { Pool, ServiceClass, Volume } from '../estate/entities';
+import { arrayOf } from '../estate/relations';
 import { moveBar } from '../moving/fitness';
 import { byName } from '../operation/draft';
 import type { NextStep } from '../operation/next-step';
@@ -14,12 +15,15 @@ import {
   contradictions,
   headroomsOf,
   judged,
+  MAX_FACT_AGE_S,
   poolFacts,
   unmet,
   volumeFacts,
   type Facts,
   type Headrooms,
 } from '../service/facts';
+import { momentText } from '../units/date';
+import { SECOND } from '../units/duration';
 import { formatWait } from '../units/figures';
 import { arrayName } from './each';
 import { offer, type Check } from './finding';
@@ -97,6 +101,25 @@ export const classChecks: readonly Check[] = [
               says: `Of ${pool.name} it is said that ${wrong.key} is ${wrong.declared}; read is ${wrong.derived}.`,
               advice: 'What is read counts. Withdraw what is said.',
               mend: offer('Withdraw it', 'fact.withdraw', { array, pool: pool.name, key: wrong.key }),
+            }
+          : null;
+      }
+    },
+  },
+  {
+    id: 'fact-stale',
+    severity: 'warning',
+    title: 'Facts of which nothing fresh is known',
+    *find(view, { now }) {
+      for (const pool of ownPools(view)) {
+        const since = arrayOf(view, pool).silentSince;
+        const array = arrayName(view, pool);
+        yield since !== null && now - since > MAX_FACT_AGE_S * SECOND
+          ? {
+              subject: { kind: 'pool', id: pool.id, name: `${array} ${pool.name}` },
+              says: `Protection, media, room and what else is read of ${pool.name} are unknown since ${momentText(since)}.`,
+              advice: `Bring a controller of ${array} back; until then no rule counts as fulfilled there.`,
+              mend: null,
             }
           : null;
       }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bytes, id, name, tcpPort, wwn } from './fields';
+import { bytes, id, instant, name, tcpPort, wwn } from './fields';
 import { kind, to, type RowOf } from './kind';
 
 export const arrayKind = kind({
@@ -22,6 +22,8 @@ export const arrayKind = kind({
     clockOff: z.number().default(0),
     /** Other NVMe discovery services that its own refers hosts to (NVM Express, discovery log, subtype 1). */
     referrals: z.array(z.object({ ip: z.string(), service: tcpPort })).default([]),
+    /** Since when none of its controllers is up; null while it answers. */
+    silentSince: instant.nullable().default(null),
     /** Known only by what it shows over the fabric: nothing is carved on it here. */
     outside: z.boolean().default(false),
   }),

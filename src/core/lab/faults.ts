@@ -9,6 +9,7 @@ import { loseDrive, tendGroup } from '../raid/tend';
 import { DAY, type Milliseconds } from '../units/duration';
 import { adapterId, componentsOf, type Component, type ComponentClass } from '../whatif/components';
 import { effectsOfFailure } from '../whatif/outage';
+import { silences } from './silence';
 import { standstill } from './standstill';
 
 export const faultKinds = [
@@ -204,7 +205,9 @@ export function setFault(
 }
 
 function withJobs(view: EstateView, result: FaultResult, now: Milliseconds): FaultResult {
-  return result.ok ? { ...result, effects: [...result.effects, ...standstill(view, result.effects, now)] } : result;
+  if (!result.ok) return result;
+  const { effects } = result;
+  return { ...result, effects: [...effects, ...standstill(view, effects, now), ...silences(view, effects, now)] };
 }
 
 function breakPart(

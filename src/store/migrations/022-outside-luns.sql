@@ -1,5 +1,6 @@
 -- LUNs of outside arrays: what was found on the fabric, and what stands behind an array like a drive.
 ALTER TABLE array ADD COLUMN outside INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE array ADD COLUMN silent_since REAL;
 ALTER TABLE enclosure ADD COLUMN outside TEXT REFERENCES array DEFERRABLE INITIALLY DEFERRED;
 ALTER TABLE drive ADD COLUMN lun TEXT REFERENCES volume DEFERRABLE INITIALLY DEFERRED;
 CREATE INDEX enclosure_outside ON enclosure (outside);
