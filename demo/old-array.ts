@@ -1,10 +1,10 @@
-import { corbelRows, madeOutside } from '../../../demo/outside';
-import { server, join } from '../../../demo/servers';
-import { bareEstate, carryOut, named, slots } from '../../../demo/workbench';
-import type { OperationDocument } from '../change/registry';
-import type { Estate } from '../estate/estate';
-import { fcDevices } from '../fabric/devices';
-import { formatWwn } from '../naming/wwn';
+import { corbelRows, madeOutside } from './outside';
+import { server, join } from './servers';
+import { bareEstate, carryOut, named, slots } from './workbench';
+import type { OperationDocument } from '@/core/change/registry';
+import type { Estate } from '@/core/estate/estate';
+import { fcDevices } from '@/core/fabric/devices';
+import { formatWwn } from '@/core/naming/wwn';
 
 const wwpns = (estate: Estate, array: string, ports: readonly string[]): string[] =>
   fcDevices(estate)
@@ -29,7 +29,7 @@ export const zoned = (
   ]);
 
 /**
- * An old array with three LUNs of 2 TiB: `ledger-old` that keel-backup had mounted and left, `rota-old` that nobody uses, `hollow` without anything
+ * An old array with three LUNs, the first two of 2 TiB: `ledger-old` that keel-backup had mounted and left, `rota-old` that nobody uses, `hollow` without anything
  * on it; lintel-1 with a pool of its own is zoned with it, and so is the host with both.
  */
 export function withOldArray(fabrics: readonly ('A' | 'B')[] = ['A', 'B']): Estate {
@@ -43,7 +43,8 @@ export function withOldArray(fabrics: readonly ('A' | 'B')[] = ['A', 'B']): Esta
       array: 'corbel-9',
       pool: 'old',
       name,
-      size: '2 TiB',
+      // One that is no whole number of extents.
+      size: name === 'rota-old' ? '1000001 MiB' : '2 TiB',
       provisioning: 'thick',
     })),
     { do: 'raid-group.create', array: 'lintel-1', name: 'rg-1', level: 'raid6', drives: slots(0, 0, 9) },

@@ -57,16 +57,19 @@ export function barredByOutside(view: EstateView, effects: readonly Effect[]): R
     if (kind === 'snapshot' && after && !before) {
       const outside = outsides.get(view.table('volume').get(after.volume)?.array ?? '');
       if (outside) never(outside, `${outside.name} is an outside array: no copies in time are made on it.`);
-    } else if (kind === 'mapping' && after && !before)
+    } else if (kind === 'move' && after && !before)
+      bar(
+        behind(after.volume),
+        (row) => `${row.name} stands behind ${nameOf(row)}: its data goes by the volume in front.`,
+      );
+    else if (kind === 'mapping' && after && !before)
       bar(behind(after.volume), (row) => `${row.name} stands behind ${nameOf(row)}: a host would write past it.`);
     else if (kind === 'volume' && before) {
       const field = after
         ? (Object.keys(agreed) as (keyof typeof agreed)[]).find((one) => before[one] !== after[one])
         : undefined;
       const gone = after === null || after.deletedAt !== before.deletedAt;
-      const elsewhere = after !== null && (after.array !== before.array || after.pool !== before.pool);
-      if (field || gone || elsewhere)
-        bar(behind(id), (row) => `${before.name} is ${row.name}, which stands behind ${nameOf(row)}.`);
+      if (field || gone) bar(behind(id), (row) => `${before.name} is ${row.name}, which stands behind ${nameOf(row)}.`);
       const [front] = known.by('front', id);
       if (front && (field || gone))
         bar(

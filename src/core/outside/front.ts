@@ -55,7 +55,15 @@ export const outsideFront: OperationType<z.output<typeof schema>> = {
     const array = asks.find('array', p.array, 'array');
     const row =
       array &&
-      askLun(view, asks, array, p.lun, ['fenced'], 'Take it over first, so that it is shown to this array alone.', 'lun');
+      askLun(
+        view,
+        asks,
+        array,
+        p.lun,
+        ['fenced'],
+        'Take it over first, so that it is shown to this array alone.',
+        'lun',
+      );
     const back = row && backOf(view, row);
     const [seen] = row ? view.table('mapping').by('volume', row.volume) : [];
     const shown = row && outsideOn('fenced', { event: 'show', hostsOffOldPath: seen === undefined });

@@ -108,16 +108,6 @@ function askBack(view: EstateView, asks: Inquiry, row: OutsideLun): void {
         'Let them hold their own data first.',
       ),
     );
-  const back = backOf(view, row);
-  if (front.size !== back.size)
-    asks.refuse(
-      refusalOn(
-        row,
-        'outside-size',
-        `${front.name} was resized since: ${row.name} is of another size and cannot take it back.`,
-        'Release the LUN instead, and keep the volume here.',
-      ),
-    );
 }
 
 /** What the volume in front shows goes to the LUN behind it, to which all of it was written as well: only the rows follow. */

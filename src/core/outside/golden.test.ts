@@ -1,7 +1,7 @@
 import { carryOut } from '../../../demo/workbench';
 import { goldenOn } from '../../../torture/golden';
 import { operationsByRoom } from '../change/operations';
-import { oldArray } from './old-array.fixture';
+import { oldArray } from '../../../demo/old-array';
 
 test('forms and plans of this room say what they said', () => {
   const estate = oldArray();

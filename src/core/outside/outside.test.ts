@@ -17,7 +17,7 @@ import { GIB, MIB, TIB } from '../units/bytes';
 import { HOUR, MINUTE, SECOND } from '../units/duration';
 import { volumeState } from '../volume/health';
 import { outage } from '../whatif/outage';
-import { lunOf, oldArray, withOldArray, zoned } from './old-array.fixture';
+import { lunOf, oldArray, withOldArray, zoned } from '../../../demo/old-array';
 import { outsideState } from './state';
 
 const look = { do: 'outside.rescan', array: 'lintel-1' };
@@ -179,7 +179,7 @@ describe('keeping the data', () => {
     expect(of.codes(keep)).toEqual(['import-in-use']);
     of.pass(2 * MINUTE);
     expect(of.codes(keep)).toEqual(['import-mounted']);
-    of.estate.apply([changed('hostDevice', of.estate.table('hostDevice').get(device.id)!, { writeRate: MIB })]);
+    of.estate.apply([changed('hostDevice', of.estate.table('hostDevice').get(device.id)!, { writeRate: 1 })]);
     of.pass(MINUTE);
     expect(refusalsOf(of.estate, keep)[0]).toMatchObject({
       code: 'import-in-use',
@@ -207,6 +207,9 @@ describe('keeping the data', () => {
     of.run(inspect, keep);
     expect(of.estate.table('mapping').countBy('volume', old(of).id)).toBe(0);
     expect(lun(of)).toMatchObject({ state: 'fenced', formerly: [{ lun: 0, access: 'read-write' }] });
+    expect(
+      of.codes({ do: 'volume.move', array: 'corbel-9', volumes: ['ledger-old'], to: 'lintel-1', pool: 'quay' }),
+    ).toEqual(['outside-lun-in-use']);
     const past = { do: 'mapping.create', host: 'cargo-db-1', array: 'corbel-9', volumes: ['ledger-old'] };
     expect(refusalsOf(of.estate, past)[0]).toMatchObject({
       code: 'outside-lun-in-use',
@@ -282,12 +285,21 @@ describe('keeping the data', () => {
     const last = files(of);
     expect(last).toHaveLength(3);
     expect(of.codes(giveBack)).toEqual(['in-use']);
+    expect(of.codes({ do: 'volume.resize', array: 'lintel-1', volumes: ['ledger-old'], size: '3 TiB' })).toContain(
+      'outside-lun-in-use',
+    );
+    of.run({ do: 'snapshot.create', array: 'lintel-1', volume: 'ledger-old', name: 'late' });
+    expect(of.codes({ do: 'host-device.unmount', host: 'keel-backup', device: 'ledger-old' }, giveBack)).toEqual([
+      'outside-copies-go',
+    ]);
+    of.run({ do: 'snapshot.delete', array: 'lintel-1', volume: 'ledger-old', copies: ['late'] });
     of.run({ do: 'host-device.unmount', host: 'keel-backup', device: 'ledger-old' });
     of.run(giveBack);
     expect(ours(of)).toBeUndefined();
     expect(files(of, old(of))).toEqual(last);
     expect(lun(of)).toMatchObject({ state: 'found', drive: null, front: null, formerly: [] });
     expect(of.estate.table('drive').by('lun', old(of).id)).toEqual([]);
+    expect(of.estate.table('enclosure').by('outside', old(of).array)).toEqual([]);
     expect(of.estate.table('move').size).toBe(0);
     of.run(rescan, mount);
     expect(mountedAt(of)).toMatchObject({ volume: old(of).id, fileSystem: 'xfs' });
@@ -303,6 +315,10 @@ describe('keeping the data', () => {
     of.pass(10 * SECOND);
     of.run({ do: 'move.accept', moves: ['ledger-old'] });
     of.pass(HOUR);
+    const late = writeFile(of.estate, mountedAt(of), { path: 'late', size: GIB }, of.now, newIds('late'));
+    if (!late.ok) throw new Error(late.refusal.message);
+    of.estate.apply(compacted(late.effects));
+    expect(files(of, old(of))).not.toEqual(files(of));
     // The room that the LUN was is gone, and the record of the move with it.
     expect(of.estate.table('move').size).toBe(0);
     of.run(release);
@@ -349,6 +365,27 @@ describe('keeping the data', () => {
     expect(differences(of.estate, undone.overlay)).toEqual([]);
   });
 
+  it('is given back by another number where a host uses that of before', () => {
+    const of = worked();
+    of.run(keep, { do: 'mapping.create', host: 'keel-backup', array: 'corbel-9', volumes: ['rota-old'] });
+    const [other] = of.estate.table('mapping').by('volume', named(of.estate, 'volume', 'rota-old').id);
+    expect(other!.lun).toBe(0);
+    of.run(giveBack);
+    expect(of.estate.table('mapping').by('volume', old(of).id)).toMatchObject([{ lun: 1 }]);
+  });
+
+  it('one that is no whole number of extents is shown whole, and as room without the rest', () => {
+    const of = worked();
+    const luns = ['corbel-9:2'];
+    const size = 1_000_001 * MIB;
+    of.run({ do: 'outside.keep', array: 'lintel-1', luns }, { do: 'outside.front', array: 'lintel-1', lun: luns[0] });
+    expect(ours(of, 'rota-old').size).toBe(size);
+    sound(of);
+    of.run({ do: 'outside.give-back', array: 'lintel-1', luns }, { do: 'outside.inspect', array: 'lintel-1', luns });
+    of.run(blank(of, { luns, serials: [named(of.estate, 'volume', 'rota-old').serial] }));
+    expect(named(of.estate, 'raidGroup', 'corbel-9-lun-2').usable).toBe(1_000_000 * MIB);
+  });
+
   it('given back at once, hosts have what they had', () => {
     const of = worked();
     const before = files(of, old(of));
@@ -381,7 +418,16 @@ describe('blank room', () => {
     });
     of.run(blank(of, { ...wrong, accept: true }));
     expect(old(of)).toMatchObject({ written: 0, files: [], image: null });
+    // A host that has not looked again finds nothing on its device any more.
+    expect(of.estate.table('hostDevice').by('volume', old(of).id)).toMatchObject([{ fileSystem: null }]);
     expect(of.codes(keep)).toEqual(['import-state']);
+  });
+
+  it('is not erased while a host holds a reservation on it', () => {
+    const of = worked();
+    const hollow = named(of.estate, 'volume', 'hollow');
+    of.estate.apply([changed('volume', hollow, { reservedBy: named(of.estate, 'host', 'cargo-db-1').id })]);
+    expect(of.codes(blank(of))).toEqual(['import-reserved']);
   });
 
   it('becomes the slowest tier of a pool, which is as safe as what is declared of it', () => {
@@ -469,5 +515,7 @@ describe('the outside array itself', () => {
       ok: false,
       refusal: { message: expect.stringContaining('cargo-db-1 holds a reservation on it') as string },
     });
+    for (const host of ['keel-backup', 'cargo-db-1']) of.run({ do: 'host.configure', host, cluster: 'ledger' });
+    expect(write().ok).toBe(true);
   });
 });
