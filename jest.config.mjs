@@ -2,7 +2,7 @@
 export default {
   testEnvironment: 'node',
   // Property tests take seconds where the machine is busy; speed is shown by the bench, not here.
-  testTimeout: 30_000,
+  testTimeout: 120_000,
   roots: ['<rootDir>/src', '<rootDir>/bench', '<rootDir>/demo', '<rootDir>/torture'],
   testMatch: ['**/*.test.ts'],
   modulePathIgnorePatterns: ['<rootDir>/.next/'],

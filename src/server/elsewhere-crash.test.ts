@@ -11,7 +11,7 @@ import { PristineDemo } from './pristine.fixture';
 
 const pristine = new PristineDemo();
 const folders: string[] = [];
-beforeAll(() => pristine.make(), 60_000);
+beforeAll(() => pristine.make(), 180_000);
 afterAll(() => {
   pristine.remove();
   for (const folder of folders) rmSync(folder, { recursive: true, force: true });
@@ -57,7 +57,7 @@ test.each([1, 6, 20])(
     expect(brokenRules(trabes.plant.estate)).toEqual([]);
     trabes.plant.close();
   },
-  60_000,
+  180_000,
 );
 
 test.each([2, 30, 80])(
@@ -72,7 +72,7 @@ test.each([2, 30, 80])(
     expect(row().accessP).not.toBe('yes');
     trabes.plant.close();
   },
-  60_000,
+  180_000,
 );
 
 test('killed in a first copy, it goes on from what was sent', async () => {
@@ -85,7 +85,7 @@ test('killed in a first copy, it goes on from what was sent', async () => {
   expect(after.pit !== null || sentBy(after.carrying!, trabes.plant.lab.now) > sent).toBe(true);
   expect(after.carrying?.pit ?? before.carrying!.pit).toBe(before.carrying!.pit);
   trabes.plant.close();
-}, 60_000);
+}, 180_000);
 
 test.each([1, 7, 11])(
   'killed %d moments after a site is lost, the other goes on alone all the same',
@@ -97,7 +97,7 @@ test.each([1, 7, 11])(
     expect(brokenRules(trabes.plant.estate)).toEqual([]);
     trabes.plant.close();
   },
-  60_000,
+  180_000,
 );
 
 describe('killed in a move', () => {
@@ -143,7 +143,7 @@ describe('killed in a move', () => {
       expect(brokenRules(trabes.plant.estate)).toEqual([]);
       trabes.plant.close();
     },
-    60_000,
+    180_000,
   );
 
   test.each([
@@ -158,7 +158,7 @@ describe('killed in a move', () => {
       expect(brokenRules(trabes.plant.estate)).toEqual([]);
       trabes.plant.close();
     },
-    60_000,
+    180_000,
   );
 
   test('in a round, it goes on from what was sent', async () => {
@@ -171,7 +171,7 @@ describe('killed in a move', () => {
     expect(sentBy(move().round!, trabes.plant.lab.now)).toBeGreaterThan(sent);
     expect(move().round!.pit).toBe(before.round!.pit);
     trabes.plant.close();
-  }, 60_000);
+  }, 180_000);
 });
 
 test.each([2, 4, 7])(
@@ -189,7 +189,7 @@ test.each([2, 4, 7])(
       ).toHaveLength(1);
     trabes.plant.close();
   },
-  60_000,
+  180_000,
 );
 
 test.each([3, 12, 30])(
@@ -212,5 +212,5 @@ test.each([3, 12, 30])(
     expect(brokenRules(trabes.plant.estate)).toEqual([]);
     trabes.plant.close();
   },
-  60_000,
+  180_000,
 );
