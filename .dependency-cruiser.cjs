@@ -43,6 +43,7 @@ const coreRooms = [
   'service',
   'moving',
   'outside',
+  'machine',
   'zoning',
   'target',
   'rules',

@@ -13,6 +13,7 @@ const rooms = [
   'service',
   'moving',
   'outside',
+  'machine',
   'attach',
   'zoning',
   'target',

@@ -20,7 +20,8 @@ import {
   type Headrooms,
 } from '@/core/service/facts';
 import type { AllotmentRow, ClassesAnswer } from '@/core/service/answers';
-import { consumerOf, type ConsumerAnswer } from '@/core/service/consumer';
+import { consumerOf } from '@/core/service/consumer';
+import { machinesOf, type ConsumerPage } from '@/core/machine/view';
 import { placesFor, type PlaceAnswer } from '@/core/service/place';
 import { dayOf } from '@/core/space/history';
 import { parseBytes } from '@/core/units/bytes';
@@ -140,10 +141,10 @@ function allotmentRow(estate: EstateView, row: Allotment): AllotmentRow {
 }
 
 /** The page of one consumer. */
-export function consumerPage({ estate }: Plant, id: string): ConsumerAnswer {
+export function consumerPage({ estate }: Plant, id: string): ConsumerPage {
   const row = estate.table('allotment').get(id);
   if (!row) throw new Problem(404, 'allotment-unknown', `There is no allotment ${id}.`, 'Choose one that there is.');
-  return consumerOf(estate, row);
+  return { ...consumerOf(estate, row), machines: machinesOf(estate, id) };
 }
 
 /** Where something fits best, and why the others do not fit. */

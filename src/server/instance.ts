@@ -32,6 +32,7 @@ import {
 } from '../../demo/protection';
 import { classes } from '../../demo/classes';
 import { load, WATCHED_DAYS } from '../../demo/load';
+import { machines } from '../../demo/machines';
 import { filled, firstCut, shelved, shelvedGib, waves } from '../../demo/moves';
 import { corbelBefore, corbelFound, corbelLeft, corbelRows, madeOutside, onCorbel } from '../../demo/outside';
 import { asked, tonight } from '../../demo/night';
@@ -126,6 +127,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
     if (left === WATCHED_DAYS) {
       carryOut(load, 'load');
       carryOut(classes, 'classes');
+      carryOut(machines, 'machines');
       carryOut(shelved, 'shelved');
       plant.commit({ effects: filled(plant.estate, shelvedGib, plant.lab.now) });
       plant.commit({ effects: corbelRows() });

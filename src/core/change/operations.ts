@@ -91,6 +91,8 @@ import { outsideInspect } from '../outside/inspect';
 import { outsideKeep } from '../outside/keep';
 import { outsideRelease } from '../outside/release';
 import { outsideRescan } from '../outside/rescan';
+import { machineAddDisk, machineRemoveDisk } from '../machine/disk-operations';
+import { machineCreate, machineDelete, machineSwitch } from '../machine/machine-operations';
 import { arrayConfigure } from '../attach/array-configure';
 import { controllerFailOver, controllerGiveBack } from '../attach/controller-state';
 import { deviceFormat } from '../attach/device-format';
@@ -269,6 +271,13 @@ export const operationsByRoom = {
     outsideKeep,
     outsideRelease,
     outsideRescan,
+  ],
+  machine: [
+    machineAddDisk,
+    machineRemoveDisk,
+    machineCreate,
+    machineDelete,
+    machineSwitch,
   ],
   attach: [
     arrayConfigure,

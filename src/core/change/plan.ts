@@ -1,4 +1,5 @@
 import { barredByMoves } from '../moving/bar';
+import { barredByMachines } from '../machine/bar';
 import { barredByOutside } from '../outside/bar';
 import { idFor, type Kind } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -188,7 +189,11 @@ export function planUnit(view: EstateView, type: OperationType, params: unknown,
   const silent = notReached(view, planned.step);
   if (silent) return refused([silent]);
   const step = { ...planned.step, effects: compacted(planned.step.effects) };
-  const barred = [...barredByMoves(view, step.effects), ...barredByOutside(view, step.effects)];
+  const barred = [
+    ...barredByMoves(view, step.effects),
+    ...barredByOutside(view, step.effects),
+    ...barredByMachines(view, step.effects),
+  ];
   if (barred.length > 0) return refused(barred);
   const { broken } = tried(view, step.effects, 'between rows');
   return broken.length === 0 ? { ok: true, step } : refused(broken.map(refusalOf));

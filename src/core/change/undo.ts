@@ -1,4 +1,5 @@
 import { barredByMoves } from '../moving/bar';
+import { barredByMachines } from '../machine/bar';
 import { barredByOutside } from '../outside/bar';
 import { pathKinds } from '../attach/sessions';
 import { pathFinder } from '../attach/paths';
@@ -64,7 +65,11 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
         mend: `Take that back first, or change ${conflict.name} by hand.`,
       })),
     );
-  const barred = [...barredByMoves(view, effects), ...barredByOutside(view, effects)];
+  const barred = [
+    ...barredByMoves(view, effects),
+    ...barredByOutside(view, effects),
+    ...barredByMachines(view, effects),
+  ];
   if (barred.length > 0) return no(barred);
   const { overlay, broken } = tried(view, effects);
   if (broken.length > 0) return no(broken.map(refusalOf));

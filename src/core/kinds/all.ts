@@ -28,6 +28,8 @@ import { jobKind } from './job';
 import { limitUseKind } from './limit-use';
 import { loadLimitKind } from './load-limit';
 import { loginKind } from './login';
+import { machineKind } from './machine';
+import { machineDiskKind } from './machine';
 import { mappingKind } from './mapping';
 import { moveKind } from './move';
 import { muteKind } from './mute';
@@ -87,6 +89,8 @@ export * from './job';
 export * from './limit-use';
 export * from './load-limit';
 export * from './login';
+export * from './machine';
+export * from './machine';
 export * from './mapping';
 export * from './move';
 export * from './mute';
@@ -174,4 +178,6 @@ export const declarations = {
   move: moveKind,
   wavePlan: wavePlanKind,
   outsideLun: outsideLunKind,
+  machine: machineKind,
+  machineDisk: machineDiskKind,
 } as const;

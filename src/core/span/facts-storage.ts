@@ -28,6 +28,7 @@ import { groupsUnder, servingController, volumeState } from '../volume/health';
 import { drivePost } from './storey';
 import { groupLine, plural, reachedLine, type FactLine, type Told } from './facts-lines';
 import { copyLines } from './facts-copies';
+import { machineLines } from './facts-machine';
 import { outsideLines } from './facts-outside';
 import { someOf } from '../units/counted';
 
@@ -417,6 +418,7 @@ export function volumeFacts(view: EstateView, id: string): Told {
           },
           ...copyLines(view, volume),
           ...moveLines(view, volume),
+          ...machineLines(view, volume),
         ],
       },
       { title: 'Reached by', lines: reached.length > 0 ? reached : [{ text: 'No host. Map it to one.' }] },

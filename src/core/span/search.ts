@@ -32,7 +32,8 @@ type ToldKind =
   | 'allotment'
   | 'move'
   | 'wavePlan'
-  | 'outsideLun';
+  | 'outsideLun'
+  | 'machine';
 
 export interface Hit {
   kind: ToldKind;
@@ -45,6 +46,12 @@ export interface Hit {
   /** Of a copy: whose restore points are shown, and which of them. */
   shows?: { of: string; cut: string };
 }
+
+/** The drawing has no machines: it marks the volume of its first disk. */
+const marksFirstDisk = (view: EstateView, machine: string): Pick<Hit, 'marks'> => {
+  const [disk] = view.table('machineDisk').by('machine', machine);
+  return disk ? { marks: { kind: 'volume', id: disk.volume } } : {};
+};
 
 /** What a thing is called beside its name, and what that name is. */
 type Called = readonly [label: string, value: string];
@@ -244,6 +251,16 @@ const sources: readonly Source<Kind>[] = [
   source({
     kind: 'wavePlan',
     tells: (_view, row) => ({ kind: 'wavePlan', id: row.id, name: row.name, where: 'wave plan' }),
+  }),
+  source({
+    kind: 'machine',
+    tells: (view, row) => ({
+      kind: 'machine',
+      id: row.id,
+      name: row.name,
+      where: `machine of ${view.table('cluster').get(row.cluster)!.name}`,
+      ...marksFirstDisk(view, row.id),
+    }),
   }),
   source({
     kind: 'outsideLun',

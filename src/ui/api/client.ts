@@ -1,6 +1,6 @@
 import type { OutsideAnswer, OutsideLunAnswer } from '@/core/outside/answers';
 import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
-import type { ConsumerAnswer } from '@/core/service/consumer';
+import type { ConsumerPage } from '@/core/machine/view';
 import type { FormSpec } from '@/core/operation/form';
 import type { MutedFinding } from '@/core/check/engine';
 import type { Check } from '@/core/check/finding';
@@ -163,7 +163,7 @@ export const api = {
   outsideLun: (id: string) => get<OutsideLunAnswer>(`/outside?of=${encodeURIComponent(id)}`),
   move: (id: string) => get<MoveAnswer>(`/waves?of=${encodeURIComponent(id)}`),
   classes: () => get<ClassesAnswer>('/classes'),
-  consumer: (id: string) => get<ConsumerAnswer>(`/classes/consumer?of=${encodeURIComponent(id)}`),
+  consumer: (id: string) => get<ConsumerPage>(`/classes/consumer?of=${encodeURIComponent(id)}`),
   place: (question: PlaceQuestion) => post<PlaceAnswer>('/classes/place', question),
   loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),
   loadThings: () => get<LoadThings>('/load/things'),

@@ -6,6 +6,7 @@ import { counted } from '@/core/units/counted';
 import { momentText } from '@/core/units/date';
 import { api } from '../api/client';
 import { usePlace } from '../shell/place';
+import { MachineTable } from './machine-table';
 
 /** A consumer's own page: what they were given, from where more can be taken, and what they do with what they took. */
 export function ConsumerPage({ id, onClose }: { id: string; onClose: () => void }) {
@@ -54,6 +55,7 @@ export function ConsumerPage({ id, onClose }: { id: string; onClose: () => void 
         <Volumes volumes={data.volumes} />
         <Pools data={data} />
       </div>
+      <MachineTable machines={data.machines} allotment={data.name} />
     </section>
   );
 }

@@ -130,7 +130,7 @@ export function FindOrDo() {
     else if (hit.kind === 'outsideLun') visit('/moves', { part: 'outside', lun: hit.id });
     else if (hit.kind === 'snapshot') visit('/protection', hit.shows ?? {});
     else {
-      const marked = hit.kind === 'cluster' ? hit.marks : { kind: hit.kind, id: hit.id };
+      const marked = hit.kind === 'cluster' || hit.kind === 'machine' ? hit.marks : { kind: hit.kind, id: hit.id };
       if (marked) go({ selection: marked }, '/');
     }
   };

@@ -2,6 +2,7 @@ import { blankRoom } from './blank-room';
 import { bringIn } from './bring-in';
 import { failSiteOver } from './fail-site-over';
 import { giveStorage } from './give-storage';
+import { bringMachineBack, copyMachine, makeMachine } from './machines';
 import { moveVolumes } from './move-volumes';
 import { rescanCluster } from './rescan-cluster';
 import { goBack } from './go-back';
@@ -19,6 +20,9 @@ export const recipeTypes = [
   moveVolumes,
   bringIn,
   blankRoom,
+  makeMachine,
+  copyMachine,
+  bringMachineBack,
   failSiteOver,
   rescanCluster,
   showCopy,
