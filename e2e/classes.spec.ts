@@ -93,6 +93,35 @@ test('an allotment: within it a consumer carves, beyond it the figures are said'
   await expect(page.getByRole('table', { name: 'Allotments' })).toBeVisible();
 });
 
+test('a machine: its disks and their volumes, copied at one instant; one on a share says why it is not', async ({
+  page,
+  request,
+}) => {
+  await page.goto('/classes');
+  await page.getByRole('table', { name: 'Allotments' }).getByRole('button', { name: 'Virtual deck team' }).click();
+  const machines = page.getByRole('region', { name: 'Machines' }).getByRole('table', { name: 'Machines' });
+  await expect(
+    machines.getByRole('row', { name: /^deck-web deck, running disk0 40 GiB deck-web-disk0/ }),
+  ).toBeVisible();
+  await expect(machines.getByRole('row', { name: /disk1 120 GiB deck-web-disk1/ })).toBeVisible();
+  await expect(machines.getByRole('row', { name: /^deck-sign/ })).toContainText(
+    'disk0 is a share of stores-1, which carries others, too',
+  );
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([]);
+  const web = machines.getByRole('row', { name: /^deck-web/ });
+  await web.getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByRole('heading', { name: 'Copy a machine' })).toBeVisible();
+  await expect(page.getByText(/deck-web-disk0|2 volumes/).first()).toBeVisible();
+  await addToDraft(page);
+  await runDraft(page, request);
+  await page.goto('/classes');
+  await page.getByRole('table', { name: 'Allotments' }).getByRole('button', { name: 'Virtual deck team' }).click();
+  await expect(web).toContainText('1, newest');
+  await web.getByRole('button', { name: 'Go back' }).click();
+  await expect(page.getByRole('heading', { name: 'Bring a machine back' })).toBeVisible();
+});
+
 for (const theme of ['light', 'dark'] as const)
   test(`sound for those who cannot see it (${theme})`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: theme });
