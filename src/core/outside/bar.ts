@@ -54,6 +54,11 @@ export function barredByOutside(view: EstateView, effects: readonly Effect[]): R
       const outside = outsides.get((after as { array: string }).array);
       if (outside) never(outside, `${outside.name} is an outside array: nothing is carved on it from here.`);
     }
+    if (kind === 'replication' && after && !before)
+      for (const volume of [...after.primaries, ...after.secondaries]) {
+        const outside = outsides.get(view.table('volume').get(volume)?.array ?? '');
+        if (outside) never(outside, `${outside.name} is an outside array: it copies nothing to others.`);
+      }
     if (kind === 'snapshot' && after && !before) {
       const outside = outsides.get(view.table('volume').get(after.volume)?.array ?? '');
       if (outside) never(outside, `${outside.name} is an outside array: no copies in time are made on it.`);

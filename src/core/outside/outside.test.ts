@@ -2,7 +2,7 @@ import { stageOf, type Stage } from '../../../demo/protected';
 import { differences, named, refusalsOf, slots } from '../../../demo/workbench';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
-import { changed, compacted } from '../estate/effects';
+import { changed, compacted, created } from '../estate/effects';
 import { Overlay } from '../estate/estate';
 import { newIds } from '../estate/new-ids';
 import { backWays } from '../fabric/back-ways';
@@ -18,6 +18,7 @@ import { HOUR, MINUTE, SECOND } from '../units/duration';
 import { volumeState } from '../volume/health';
 import { outage } from '../whatif/outage';
 import { lunOf, oldArray, withOldArray, zoned } from '../../../demo/old-array';
+import { barredByOutside } from './bar';
 import { outsideState } from './state';
 
 const look = { do: 'outside.rescan', array: 'lintel-1' };
@@ -493,6 +494,15 @@ describe('the outside array itself', () => {
       of.codes({ do: 'raid-group.create', array: 'corbel-9', name: 'rg', level: 'raid5', drives: slots(0, 8, 12) }),
     ).toEqual(['array-outside']);
     expect(of.codes({ do: 'snapshot.create', array: 'corbel-9', volume: 'ledger-old' })).toEqual(['array-outside']);
+  });
+
+  it('copies nothing to others', () => {
+    const estate = oldArray();
+    const primaries = [named(estate, 'volume', 'ledger-old').id];
+    const replication = created('replication', { id: 'r', primaries, secondaries: [], logs: [] } as never);
+    expect(barredByOutside(estate, [replication])).toMatchObject([
+      { code: 'array-outside', message: 'corbel-9 is an outside array: it copies nothing to others.' },
+    ]);
   });
 
   it('a reservation keeps other hosts from writing, those of its cluster not', () => {
