@@ -8,6 +8,8 @@ import { brokenRules } from '@/core/rules/book';
 import { classes } from '../demo/classes';
 import { LAB_START } from '../demo/hardware';
 import { load } from '../demo/load';
+import { machines } from '../demo/machines';
+import { corbelBefore, corbelFound, corbelLeft, corbelRows, madeOutside } from '../demo/outside';
 import { protectedDemo } from '../demo/protection';
 import { carryOut, differences } from '../demo/workbench';
 import { askables, randomOperation } from './random-operation';
@@ -15,7 +17,12 @@ import { Story } from './story';
 
 const estate = protectedDemo();
 // With limits, tier policies, classes and allotments, so that what hangs on them can be done.
-carryOut(estate, [...load, ...classes], 'asked');
+carryOut(estate, [...load, ...classes, ...machines], 'asked');
+// And with an old array whose LUNs can be taken over.
+estate.apply(corbelRows());
+carryOut(estate, [...corbelBefore, ...corbelLeft], 'old');
+estate.apply(madeOutside(estate));
+carryOut(estate, corbelFound, 'found');
 const lives = fc.integer({ min: 0, max: 1_000_000 }).map((seed) => `life ${seed}`);
 
 function lived(seed: string, steps: number): Story {

@@ -73,6 +73,11 @@ export const hostDelete: OperationType<Params> = {
           .table('limitUse')
           .by('host', host.id)
           .map((use) => deleted('limitUse', use)),
+        // What it reserved others may write again.
+        ...view
+          .table('volume')
+          .by('reservedBy', host.id)
+          .map((volume) => changed('volume', volume, { reservedBy: null })),
         deleted('host', host),
         ...(lastOfCluster ? [deleted('cluster', lastOfCluster)] : []),
       ],

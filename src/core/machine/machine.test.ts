@@ -1,6 +1,7 @@
 import { deckStage } from '../../../demo/stretched';
 import type { Stage } from '../../../demo/protected';
 import { refusalsOf } from '../../../demo/workbench';
+import type { OperationDocument } from '../change/registry';
 import { changed } from '../estate/effects';
 import { lookUp } from '../operation/inquiry';
 import { brokenRules } from '../rules/book';
@@ -102,8 +103,21 @@ describe('a machine with volumes of its own', () => {
     for (const host of ['deck-1', 'deck-3'])
       of.run({ do: 'mapping.delete', host, array, volumes: ['deck-web-disk0'] }, { do: 'host.rescan', host });
     expect(of.codes({ do: 'volume.delete', array, volumes: ['deck-web-disk0'], keepDays: 0 })).toEqual([
-      'breaks-still-needed',
+      'machine-disk-in-use',
     ]);
+  });
+
+  it('what it needs does not go before it: its workload, its allotment, its cluster', () => {
+    const of = made();
+    const needed = (...operations: OperationDocument[]) => {
+      const [refusal] = refusalsOf(of.estate, ...operations);
+      return `${refusal?.code}: ${refusal?.message}`;
+    };
+    const volumes = ['deck-web-disk0', 'deck-web-disk1'];
+    expect(needed({ do: 'workload.delete', name: 'deck-web' })).toMatch(/deck-web/);
+    expect(
+      needed({ do: 'allotment.release', array, volumes }, { do: 'allotment.delete', allotment: 'Virtual deck team' }),
+    ).toBe('machine-needs-it: Virtual deck team cannot go: it holds the disks of machine deck-web.');
   });
 
   it('gives disks up, and is put away, only while it is off; its volumes stay', () => {
