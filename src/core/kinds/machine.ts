@@ -5,7 +5,7 @@ import { goesWith, kind, to, type RowOf } from './kind';
 /** A virtual machine of a hypervisor cluster. */
 export const machineKind = kind({
   words: ['machine', 'machines'],
-  prefix: 'vm',
+  prefix: 'mach',
   path: 'machines',
   row: z.object({
     id,
@@ -32,7 +32,7 @@ export type Machine = RowOf<typeof machineKind>;
 /** A disk of a machine: a volume of its own, or a share of one that its cluster keeps files on. */
 export const machineDiskKind = kind({
   words: ['machine disk', 'machine disks'],
-  prefix: 'vdisk',
+  prefix: 'machdisk',
   path: 'machine-disks',
   row: z.object({
     id,

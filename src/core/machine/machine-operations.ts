@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { clusterChoices } from '../attach/receivers';
 import { changed, created, deleted } from '../estate/effects';
 import { rowOf } from '../estate/entities';
-import { draftList, namedChoices, orNone } from '../operation/draft';
+import { draftList, draftText, namedChoices, orNone } from '../operation/draft';
 import { pick, several } from '../operation/form';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
@@ -65,7 +65,7 @@ export const machineCreate: OperationType<z.output<typeof createSchema>> = {
     });
   },
   foretell(view, draft) {
-    const cluster = lookUp(view, 'cluster', String(draft.cluster ?? ''));
+    const cluster = lookUp(view, 'cluster', draftText(draft, 'cluster'));
     return {
       fields: {
         name: { says: 'As its hypervisors call it.' },
