@@ -31,10 +31,14 @@ export const draftArray = (view: EstateView, draft: Draft): ArrayRow | undefined
 export const draftHost = (view: EstateView, draft: Draft): Host | undefined =>
   lookUp(view, 'host', draftText(draft, 'host'));
 
+/** Arrays to choose from: those that are looked after here first, which forms begin with. */
 export const arrayChoices = (view: EstateView): Choice[] =>
   [...view.table('array').values()]
-    .sort(byName)
-    .map((row) => ({ value: row.name, label: `${row.name}, ${row.model}` }));
+    .sort((a, b) => Number(a.outside) - Number(b.outside) || byName(a, b))
+    .map((array) => ({
+      value: array.name,
+      label: `${array.name}, ${array.model}${array.outside ? ', outside' : ''}`,
+    }));
 
 /** Rows of a kind by name. */
 export const namedChoices = (view: EstateView, kind: 'workload' | 'allotment' | 'serviceClass' | 'plan'): Choice[] =>
