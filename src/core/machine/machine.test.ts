@@ -80,6 +80,22 @@ describe('a machine with volumes of its own', () => {
     expect(brokenRules(of.estate)).toEqual([]);
   });
 
+  it('nobody brings a volume back from under it while it runs', () => {
+    const of = made();
+    of.run({ do: 'machine.copy', machine: 'deck-web', name: 'before' });
+    of.pass(MINUTE);
+    of.run({ do: 'machine.copy', machine: 'deck-web', name: 'after' });
+    const back = { do: 'snapshot.restore', array, volume: 'deck-web-disk0', copy: 'before', safety: false };
+    expect(refusalsOf(of.estate, back)[0]).toMatchObject({
+      code: 'machine-running',
+      message: 'deck-web is running, and its disk0 lies on deck-web-disk0.',
+      offer: { do: 'machine.switch' },
+    });
+    of.run({ do: 'machine.switch', machines: ['deck-web'], on: false }, back);
+    of.run({ do: 'machine.switch', machines: ['deck-web'], on: true });
+    expect(of.codes({ do: 'snapshot.delete', workload: 'deck-web', copies: ['after'] })).toEqual([]);
+  });
+
   it('a copy that lacks one of its disks does not count', () => {
     const of = made();
     of.run({ do: 'snapshot.create', array, volume: 'deck-web-disk0', name: 'half' });

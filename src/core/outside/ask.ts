@@ -1,13 +1,15 @@
 import { ownArrays } from '../estate/own';
 import { imageOf } from '../copies/cut';
-import type { ArrayRow, OutsideLun, OutsideLunState, Volume } from '../estate/entities';
+import type { ArrayRow, HostDevice, OutsideLun, OutsideLunState, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hostOf } from '../estate/relations';
 import type { Inspected } from '../move/outside';
 import { byName } from '../operation/draft';
 import type { Inquiry } from '../operation/inquiry';
+import { nextStep, type NextStep } from '../operation/next-step';
 import type { Choice } from '../operation/operation';
 import { subjectOf, type Refusal } from '../operation/refusal';
+import { lunSilence } from '../raid/health';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import { SECOND, type Milliseconds } from '../units/duration';
@@ -66,6 +68,54 @@ export function askLun(
   asks.refuse(refusalOn(row, 'import-state', `${row.name} ${stateWords[row.state]}.`, first, { field }));
   return undefined;
 }
+
+/** Refuses what its array cannot read now. */
+export function askReadable(view: EstateView, asks: Inquiry, row: OutsideLun): void {
+  const silent = lunSilence(view, row.array, row.volume);
+  if (silent)
+    asks.refuse(
+      refusalOn(
+        row,
+        'import-unreadable',
+        `${row.name} cannot be read: ${outsideOf(view, row).name} ${silent}.`,
+        'Mend that first; nothing of it is lost meanwhile.',
+      ),
+    );
+}
+
+/** Refuses that a device is in use, with what lets go of it. */
+export function refuseMounted(
+  view: EstateView,
+  asks: Inquiry,
+  row: OutsideLun,
+  device: HostDevice,
+  code: string,
+): void {
+  const host = hostOf(view, device);
+  const { name } = view.table('volume').get(device.volume)!;
+  asks.refuse(
+    refusalOn(
+      row,
+      code,
+      `${host.name} has ${name} mounted at ${device.mountPoint}.`,
+      `Unmount ${device.name} at ${host.name} first.`,
+      { subject: subjectOf('hostDevice', device), offer: unmounting(view, device) },
+    ),
+  );
+}
+
+export const unmounting = (view: EstateView, device: HostDevice): NextStep =>
+  nextStep(`Unmount ${device.name}`, 'host-device.unmount', {
+    host: hostOf(view, device).name,
+    device: device.name,
+  });
+
+/** The host that holds a reservation lets it go. */
+export const releasing = (view: EstateView, row: OutsideLun): { offer?: NextStep } => {
+  const { reservedBy, name } = backOf(view, row);
+  const host = reservedBy === null ? undefined : view.table('host').get(reservedBy)!.name;
+  return host ? { offer: nextStep(`Release it at ${host}`, 'host-device.release', { host, device: name }) } : {};
+};
 
 /** LUNs of an array, with why one cannot be chosen. */
 export const lunChoices = (

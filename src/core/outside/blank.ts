@@ -1,40 +1,41 @@
 import { z } from 'zod';
 import { changed } from '../estate/effects';
-import { mediaClasses } from '../estate/entities';
 import { usedBlank } from '../move/outside';
 import { draftArray, draftFlag, draftList } from '../operation/draft';
-import { pick, several, the } from '../operation/form';
-import { inquire, lookUp } from '../operation/inquiry';
+import { inquire } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { flag } from '../operation/params';
 import { foundByHosts } from '../protect/back';
-import { lunSilence } from '../raid/health';
 import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
-import { askLun, backOf, foundOn, lunChoices, noted, outsideOf, ownArrayChoices, refusalOn, stateWords } from './ask';
+import {
+  askLun,
+  askReadable,
+  backOf,
+  foundOn,
+  lunChoices,
+  noted,
+  outsideOf,
+  ownArrayChoices,
+  refusalOn,
+  releasing,
+  stateWords,
+} from './ask';
+import { declaredForetold, declaredForm, declaredParams, draftLuns, eachLun, lunsForm, lunsSchema } from './luns-form';
 import { stood } from './stand';
 
-const schema = z.object({
-  array: z.string(),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
+export const blankSchema = lunsSchema.extend({
   serials: z.array(z.string()).default([]).describe('The serial of each LUN, to confirm that it is the one'),
   accept: flag.default(false).describe('What was found on them may be erased'),
-  media: z.enum(mediaClasses).default('hdd-7k').describe('How fast they are taken to be; the slowest unless said'),
-  declared: z.coerce
-    .number()
-    .int()
-    .min(0)
-    .max(3)
-    .default(0)
-    .describe('Failures that the outside array is declared to survive under them'),
+  ...declaredParams,
 });
-type Params = z.output<typeof schema>;
+type Params = z.output<typeof blankSchema>;
 
-/** What of the typed serials is meant for a LUN: its own where it is there, else what nobody else's is. */
+/** What of the typed serials is meant for a LUN: its own where it is there, else the first. */
 const typedFor = ({ serials }: Pick<Params, 'serials'>, serial: string): string =>
-  serials.find((one) => one.trim().toUpperCase() === serial) === undefined ? (serials[0] ?? '') : serial;
+  serials.some((one) => one.trim().toUpperCase() === serial) ? serial : (serials[0] ?? '');
 
 const mends: Record<string, string> = {
   'import-serial-differs': 'Write the serial that inspecting it showed.',
@@ -48,20 +49,18 @@ export const outsideBlank: OperationType<Params> = {
   verb: 'Use outside LUNs as blank room',
   summary:
     'What lies on LUNs of an outside array is erased; each becomes a group of one, room for a pool of this array.',
-  schema,
+  schema: blankSchema,
   form: {
     columns: [1, 2],
     fields: {
-      array: the.array,
-      luns: several('LUNs'),
+      ...lunsForm,
       serials: 'Their serials',
       accept: { label: 'Erase what is found', control: 'switch' },
-      media: pick('Taken for'),
-      declared: 'Survives, failures',
+      ...declaredForm,
     },
   },
   title: (p) => `Use ${someOf(p.luns)} as blank room of ${p.array}`,
-  units: (p) => p.luns.map((lun) => ({ ...p, luns: [lun] })),
+  units: eachLun,
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
@@ -71,17 +70,8 @@ export const outsideBlank: OperationType<Params> = {
     if (!array || !row) return refused(asks.refusals);
     const volume = backOf(view, row);
     const outside = outsideOf(view, row);
-    const silent = lunSilence(view, array.id, row.volume);
     const found = foundOn(view, row, context.now);
-    if (silent)
-      asks.refuse(
-        refusalOn(
-          row,
-          'import-unreadable',
-          `${row.name} cannot be reached: ${outside.name} ${silent}.`,
-          'Mend that first.',
-        ),
-      );
+    askReadable(view, asks, row);
     if (found.reservedBy !== null)
       asks.refuse(
         refusalOn(
@@ -89,12 +79,7 @@ export const outsideBlank: OperationType<Params> = {
           'import-reserved',
           `${row.name}: ${found.reservedBy} holds a reservation on it.`,
           'Let that host release it first.',
-          {
-            offer: nextStep(`Release it at ${found.reservedBy}`, 'host-device.release', {
-              host: found.reservedBy,
-              device: volume.name,
-            }),
-          },
+          releasing(view, row),
         ),
       );
     const used = usedBlank(found, { typed: typedFor(p, volume.serial), accepted: p.accept });
@@ -160,7 +145,7 @@ export const outsideBlank: OperationType<Params> = {
   },
   foretell(view, draft, context) {
     const array = draftArray(view, draft);
-    const rows = draftList(draft, 'luns').flatMap((ref) => (array && lookUp(view, 'outsideLun', ref, array.id)) ?? []);
+    const rows = draftLuns(view, draft);
     const typed = new Set(draftList(draft, 'serials').map((one) => one.trim().toUpperCase()));
     const wanting = rows.filter((row) => !typed.has(backOf(view, row).serial));
     const held = rows.flatMap((row) => {
@@ -195,12 +180,7 @@ export const outsideBlank: OperationType<Params> = {
               ? `${someOf(held)}. ${draftFlag(draft, 'accept') ? 'It is erased for good.' : 'It would be erased for good.'}`
               : 'Nothing was found on them.',
         },
-        media: {
-          choices: mediaClasses.map((value) => ({ value, label: value })),
-          suggested: 'hdd-7k',
-          says: 'The tier in which a pool uses them.',
-        },
-        declared: { suggested: '0', says: 'Nothing here can look inside the outside array.' },
+        ...declaredForetold,
       },
     };
   },

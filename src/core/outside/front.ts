@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changed, created } from '../estate/effects';
-import { mediaClasses, rowOf } from '../estate/entities';
+import { rowOf } from '../estate/entities';
 import { Overlay } from '../estate/estate';
 import { makeNaa, makeSerial } from '../naming/identity';
 import { outsideOn } from '../move/outside';
@@ -16,20 +16,14 @@ import { SECOND } from '../units/duration';
 import { leastLoaded } from '../volume/create-room';
 import { giveAll } from '../volume/grow';
 import { askLun, backOf, lunChoices, noted, outsideOf, ownArrayChoices, refusalOn, stateWords } from './ask';
+import { declaredForetold, declaredForm, declaredParams } from './luns-form';
 import { carriedOver, stood } from './stand';
 
 const schema = z.object({
   array: z.string(),
   lun: z.string(),
   name: z.string().optional().describe('Of the volume that hosts get; without it as the outside array calls it'),
-  media: z.enum(mediaClasses).default('hdd-7k').describe('How fast it is taken to be; the slowest unless said'),
-  declared: z.coerce
-    .number()
-    .int()
-    .min(0)
-    .max(3)
-    .default(0)
-    .describe('Failures that the outside array is declared to survive under it'),
+  ...declaredParams,
 });
 
 export const outsideFront: OperationType<z.output<typeof schema>> = {
@@ -44,8 +38,8 @@ export const outsideFront: OperationType<z.output<typeof schema>> = {
       array: the.array,
       lun: pick('LUN'),
       name: 'Name',
-      media: folded(pick('Taken for')),
-      declared: folded('Survives, failures'),
+      media: folded(declaredForm.media),
+      declared: folded(declaredForm.declared),
     },
   },
   title: (p) => `Show ${p.lun} from ${p.array}`,
@@ -100,7 +94,6 @@ export const outsideFront: OperationType<z.output<typeof schema>> = {
       createdAt: context.now,
       reduction: false,
       ...carriedOver(back),
-      written: back.written,
       image: back.image,
     });
     const hosts = row.formerly.flatMap(({ host }) => view.table('host').get(host)?.name ?? []);
@@ -152,12 +145,7 @@ export const outsideFront: OperationType<z.output<typeof schema>> = {
         name: row
           ? { suggested: backOf(view, row).name, says: 'What hosts find is another device with the same data.' }
           : {},
-        media: {
-          choices: mediaClasses.map((value) => ({ value, label: value })),
-          suggested: 'hdd-7k',
-          says: 'By it load and tiers are worked out.',
-        },
-        declared: { suggested: '0', says: 'Nothing here can look inside the outside array.' },
+        ...declaredForetold,
       },
     };
   },

@@ -1,63 +1,43 @@
-import { z } from 'zod';
 import { copiesOf } from '../copies/area';
 import { replicaOf, logOwner } from '../copies/replica';
 import { changed, compacted, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type OutsideLun, type Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { hostOf } from '../estate/relations';
 import { takenLuns } from '../attach/luns';
 import { showsNow } from '../moving/rounds';
-import { draftArray, draftList } from '../operation/draft';
-import { several, the } from '../operation/form';
-import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { draftArray } from '../operation/draft';
+import { inquire, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
-import { lunSilence } from '../raid/health';
 import { brought } from '../replicate/brought';
 import { someOf } from '../units/counted';
 import { SECOND, type Milliseconds } from '../units/duration';
 import { purged } from '../volume/delete';
-import { askLun, backOf, lunChoices, noted, outsideOf, ownArrayChoices, refusalOn, stateWords } from './ask';
+import {
+  askLun,
+  askReadable,
+  backOf,
+  lunChoices,
+  noted,
+  outsideOf,
+  ownArrayChoices,
+  refusalOn,
+  refuseMounted,
+  stateWords,
+} from './ask';
+import { draftLuns, eachLun, lunsForm, lunsSchema, type LunsParams } from './luns-form';
 import { carriedOver, takenOut } from './stand';
 import { frontOf, outsideState } from './state';
-
-const schema = z.object({
-  array: z.string(),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
-});
 
 /** What keeps a LUN from being given back: hosts on it, what rests on its front, an outside array that does not answer. */
 function askBack(view: EstateView, asks: Inquiry, row: OutsideLun): void {
   const front = frontOf(view, row);
-  const silent = lunSilence(view, row.array, row.volume);
-  if (silent)
-    asks.refuse(
-      refusalOn(
-        row,
-        'import-unreadable',
-        `${row.name} is not up to date: ${outsideOf(view, row).name} ${silent}.`,
-        'Mend that first; what was written meanwhile goes over then.',
-      ),
-    );
+  askReadable(view, asks, row);
   if (!front) return;
   const array = view.table('array').get(row.array)!.name;
-  for (const device of view.table('hostDevice').by('volume', front.id)) {
-    if (device.mountPoint === null) continue;
-    const host = hostOf(view, device);
-    asks.refuse(
-      refusalOn(
-        row,
-        'in-use',
-        `${host.name} has ${front.name} mounted at ${device.mountPoint}.`,
-        `Unmount ${device.name} at ${host.name} first.`,
-        {
-          subject: subjectOf('hostDevice', device),
-          offer: nextStep(`Unmount ${device.name}`, 'host-device.unmount', { host: host.name, device: device.name }),
-        },
-      ),
-    );
-  }
+  for (const device of view.table('hostDevice').by('volume', front.id))
+    if (device.mountPoint !== null) refuseMounted(view, asks, row, device, 'in-use');
   const { state, move } = outsideState(view, row);
   if (state === 'copying')
     asks.refuse(
@@ -79,7 +59,7 @@ function askBack(view: EstateView, asks: Inquiry, row: OutsideLun): void {
           offer: nextStep('Delete the copies', 'snapshot.delete', {
             array,
             volume: front.name,
-            names: copies.map(({ name }) => name),
+            copies: copies.map(({ name }) => name),
           }),
         },
       ),
@@ -166,15 +146,15 @@ function mappedAgain(view: EstateView, row: OutsideLun, newId: PlanContext['newI
   });
 }
 
-export const outsideGiveBack: OperationType<z.output<typeof schema>> = {
+export const outsideGiveBack: OperationType<LunsParams> = {
   kind: 'outside.give-back',
   verb: 'Give outside LUNs back',
   summary:
     'The outside array shows its LUNs to their hosts again. All that was written through this array is on them: nothing is lost.',
-  schema,
-  form: { columns: [2, 3, 4, 7], fields: { array: the.array, luns: several('LUNs') } },
+  schema: lunsSchema,
+  form: { columns: [2, 3, 4, 7], fields: lunsForm },
   title: (p) => `Give ${someOf(p.luns)} back`,
-  units: (p) => p.luns.map((lun) => ({ ...p, luns: [lun] })),
+  units: eachLun,
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
@@ -229,7 +209,7 @@ export const outsideGiveBack: OperationType<z.output<typeof schema>> = {
   },
   foretell(view, draft) {
     const array = draftArray(view, draft);
-    const rows = draftList(draft, 'luns').flatMap((ref) => (array && lookUp(view, 'outsideLun', ref, array.id)) ?? []);
+    const rows = draftLuns(view, draft);
     return {
       fields: {
         array: { choices: ownArrayChoices(view) },

@@ -1,58 +1,41 @@
-import { z } from 'zod';
 import { changed } from '../estate/effects';
-import { draftArray, draftList } from '../operation/draft';
-import { several, the } from '../operation/form';
-import { inquire, lookUp } from '../operation/inquiry';
+import { draftArray } from '../operation/draft';
+import { inquire } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
-import { lunSilence } from '../raid/health';
 import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { momentText } from '../units/date';
 import { SECOND } from '../units/duration';
 import {
   askLun,
+  askReadable,
   backOf,
   foundOn,
   holdsWords,
   lastWrite,
   lunChoices,
   noted,
-  outsideOf,
   ownArrayChoices,
-  refusalOn,
   stateWords,
 } from './ask';
+import { draftLuns, eachLun, lunsForm, lunsSchema, type LunsParams } from './luns-form';
 
-const schema = z.object({
-  array: z.string(),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
-});
-
-export const outsideInspect: OperationType<z.output<typeof schema>> = {
+export const outsideInspect: OperationType<LunsParams> = {
   kind: 'outside.inspect',
   verb: 'Inspect outside LUNs',
   summary:
     'Reads what LUNs of an outside array are: size, serial, what lies on them, who wrote last and who holds them.',
-  schema,
-  form: { columns: [4, 5, 6], fields: { array: the.array, luns: several('LUNs') } },
+  schema: lunsSchema,
+  form: { columns: [4, 5, 6], fields: lunsForm },
   title: (p) => `Inspect ${someOf(p.luns)} from ${p.array}`,
-  units: (p) => p.luns.map((lun) => ({ ...p, luns: [lun] })),
+  units: eachLun,
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
     const row =
       array &&
       askLun(view, asks, array, p.luns[0]!, ['found', 'inspected'], 'Only what is not in use yet is inspected.');
-    const silent = row && lunSilence(view, array.id, row.volume);
-    if (row && silent)
-      asks.refuse(
-        refusalOn(
-          row,
-          'import-unreadable',
-          `${row.name} cannot be read: ${outsideOf(view, row).name} ${silent}.`,
-          'Mend that, then inspect it.',
-        ),
-      );
+    if (row) askReadable(view, asks, row);
     if (asks.refusals.length > 0 || !array || !row) return refused(asks.refusals);
     const volume = backOf(view, row);
     const { serial, sectorBytes, reservedBy } = foundOn(view, row, context.now);
@@ -83,7 +66,7 @@ export const outsideInspect: OperationType<z.output<typeof schema>> = {
   },
   foretell(view, draft) {
     const array = draftArray(view, draft);
-    const rows = draftList(draft, 'luns').flatMap((ref) => (array && lookUp(view, 'outsideLun', ref, array.id)) ?? []);
+    const rows = draftLuns(view, draft);
     return {
       fields: {
         array: { choices: ownArrayChoices(view) },

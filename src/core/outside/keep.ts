@@ -1,25 +1,30 @@
-import { z } from 'zod';
 import { imageOf } from '../copies/cut';
 import { changed, deleted } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import type { OutsideLun } from '../estate/entities';
 import { hostOf } from '../estate/relations';
 import { keepsData } from '../move/outside';
-import { draftArray, draftList } from '../operation/draft';
-import { several, the } from '../operation/form';
-import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
+import { draftArray } from '../operation/draft';
+import { inquire, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
-import { subjectOf } from '../operation/refusal';
-import { lunSilence } from '../raid/health';
 import { someOf } from '../units/counted';
 import { SECOND, type Milliseconds } from '../units/duration';
-import { askLun, backOf, foundOn, lunChoices, noted, outsideOf, ownArrayChoices, refusalOn, stateWords } from './ask';
-
-const schema = z.object({
-  array: z.string(),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
-});
+import {
+  askLun,
+  askReadable,
+  backOf,
+  foundOn,
+  lunChoices,
+  noted,
+  ownArrayChoices,
+  refusalOn,
+  refuseMounted,
+  releasing,
+  stateWords,
+  unmounting,
+} from './ask';
+import { draftLuns, eachLun, lunsForm, lunsSchema, type LunsParams } from './luns-form';
 
 /** What keeps a LUN from being taken behind its array with its data: hosts at work on it, reservations, whoever has it already. */
 export function askKept(view: EstateView, asks: Inquiry, row: OutsideLun, now: Milliseconds): void {
@@ -28,16 +33,7 @@ export function askKept(view: EstateView, asks: Inquiry, row: OutsideLun, now: M
     .table('hostDevice')
     .by('volume', row.volume)
     .find((device) => device.mountPoint !== null);
-  const silent = lunSilence(view, row.array, row.volume);
-  if (silent)
-    asks.refuse(
-      refusalOn(
-        row,
-        'import-unreadable',
-        `${row.name} cannot be read: ${outsideOf(view, row).name} ${silent}.`,
-        'Mend that first.',
-      ),
-    );
+  askReadable(view, asks, row);
   if (found.pool !== null)
     asks.refuse(
       refusalOn(
@@ -48,59 +44,31 @@ export function askKept(view: EstateView, asks: Inquiry, row: OutsideLun, now: M
       ),
     );
   const kept = keepsData(found);
-  const holder = backOf(view, row).reservedBy;
-  if (!kept.ok)
+  if (!kept.ok) {
+    const reserved = kept.reason === 'import-reserved';
     asks.refuse(
       refusalOn(
         row,
         kept.reason,
         `${row.name}: ${kept.message}`,
-        kept.reason === 'import-reserved'
+        reserved
           ? 'Let that host release it first.'
           : 'Unmount it there, and wait until a minute has gone by without a write.',
-        kept.reason === 'import-reserved' && holder !== null
-          ? {
-              offer: nextStep(`Release it at ${found.reservedBy}`, 'host-device.release', {
-                host: found.reservedBy,
-                device: backOf(view, row).name,
-              }),
-            }
-          : mounted
-            ? {
-                offer: nextStep(`Unmount ${mounted.name}`, 'host-device.unmount', {
-                  host: hostOf(view, mounted).name,
-                  device: mounted.name,
-                }),
-              }
-            : {},
+        reserved ? releasing(view, row) : mounted ? { offer: unmounting(view, mounted) } : {},
       ),
     );
-  else if (mounted) {
-    const host = hostOf(view, mounted);
-    asks.refuse(
-      refusalOn(
-        row,
-        'import-mounted',
-        `${row.name}: ${host.name} has it mounted at ${mounted.mountPoint}.`,
-        `Unmount ${mounted.name} at ${host.name} first.`,
-        {
-          subject: subjectOf('hostDevice', mounted),
-          offer: nextStep(`Unmount ${mounted.name}`, 'host-device.unmount', { host: host.name, device: mounted.name }),
-        },
-      ),
-    );
-  }
+  } else if (mounted) refuseMounted(view, asks, row, mounted, 'import-mounted');
 }
 
-export const outsideKeep: OperationType<z.output<typeof schema>> = {
+export const outsideKeep: OperationType<LunsParams> = {
   kind: 'outside.keep',
   verb: 'Take outside LUNs over with their data',
   summary:
     'LUNs of an outside array are shown to one array alone: hosts that stopped no longer see them there, and nothing is written on them.',
-  schema,
-  form: { columns: [4, 5, 6, 7], fields: { array: the.array, luns: several('LUNs') } },
+  schema: lunsSchema,
+  form: { columns: [4, 5, 6, 7], fields: lunsForm },
   title: (p) => `Show ${someOf(p.luns)} to ${p.array} alone`,
-  units: (p) => p.luns.map((lun) => ({ ...p, luns: [lun] })),
+  units: eachLun,
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
@@ -132,7 +100,7 @@ export const outsideKeep: OperationType<z.output<typeof schema>> = {
   },
   foretell(view, draft, context) {
     const array = draftArray(view, draft);
-    const rows = draftList(draft, 'luns').flatMap((ref) => (array && lookUp(view, 'outsideLun', ref, array.id)) ?? []);
+    const rows = draftLuns(view, draft);
     const hosts = [
       ...new Set(
         rows.flatMap((row) =>

@@ -94,6 +94,10 @@ describe('finding', () => {
     const estate = oldArray();
     const look = { do: 'outside.rescan', array: 'purlin-1' };
     const [refusal] = refusalsOf(estate, look);
+    const { do: kind, params } = refusal!.offer!;
+    expect(
+      refusalsOf(estate, { do: kind, ...params }, { do: 'zone-set.activate', fabric: 'A', zoneSet: 'set_A' }, look),
+    ).toEqual([]);
     expect(refusal).toMatchObject({
       code: 'outside-unseen',
       message: expect.stringContaining('sees nothing of corbel-9') as string,
@@ -293,7 +297,24 @@ describe('keeping the data', () => {
     expect(of.codes({ do: 'host-device.unmount', host: 'keel-backup', device: 'ledger-old' }, giveBack)).toEqual([
       'outside-copies-go',
     ]);
-    of.run({ do: 'snapshot.delete', array: 'lintel-1', volume: 'ledger-old', copies: ['late'] });
+    const unmounted = { do: 'host-device.unmount', host: 'keel-backup', device: 'ledger-old' };
+    const { offer } = refusalsOf(of.estate, unmounted, giveBack)[0]!;
+    of.run({ do: offer!.do, ...offer!.params });
+    const replicated = created('replication', {
+      id: 'r',
+      name: 'Accounts',
+      primaries: [ours(of).id],
+      secondaries: [],
+      logs: [],
+      stretch: null,
+      source: 'P',
+    } as never);
+    const elsewhere = new Overlay(of.estate);
+    elsewhere.apply([replicated]);
+    expect(refusalsOf(elsewhere, unmounted, giveBack)[0]).toMatchObject({
+      code: 'volume-replicated',
+      offer: { do: 'replication.remove', params: { replication: 'Accounts' } },
+    });
     of.run({ do: 'host-device.unmount', host: 'keel-backup', device: 'ledger-old' });
     of.run(giveBack);
     expect(ours(of)).toBeUndefined();

@@ -1,8 +1,6 @@
-import { z } from 'zod';
 import { changed, compacted, type Effect } from '../estate/effects';
 import { Overlay } from '../estate/estate';
-import { draftArray, draftList } from '../operation/draft';
-import { several, the } from '../operation/form';
+import { draftArray } from '../operation/draft';
 import { inquire } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
@@ -11,24 +9,20 @@ import { lunSilence } from '../raid/health';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { askLun, backOf, lunChoices, noted, outsideOf, ownArrayChoices, refusalOn, stateWords } from './ask';
+import { draftLuns, eachLun, lunsForm, lunsSchema, type LunsParams } from './luns-form';
 import { broughtUpToDate } from './give-back';
 import { takenOut } from './stand';
 import { frontOf, outsideState } from './state';
 
-const schema = z.object({
-  array: z.string(),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
-});
-
-export const outsideRelease: OperationType<z.output<typeof schema>> = {
+export const outsideRelease: OperationType<LunsParams> = {
   kind: 'outside.release',
   verb: 'Let outside LUNs go',
   summary:
     'A LUN whose data was moved in, or whose room is no longer used, is no longer held behind this array; what lies on it stays untouched.',
-  schema,
-  form: { columns: [1, 2, 3], fields: { array: the.array, luns: several('LUNs') } },
+  schema: lunsSchema,
+  form: { columns: [1, 2, 3], fields: lunsForm },
   title: (p) => `Let ${someOf(p.luns)} go`,
-  units: (p) => p.luns.map((lun) => ({ ...p, luns: [lun] })),
+  units: eachLun,
   plan(view, p, context) {
     const asks = inquire(view);
     const array = asks.find('array', p.array, 'array');
@@ -53,10 +47,12 @@ export const outsideRelease: OperationType<z.output<typeof schema>> = {
             ...(state === 'copying'
               ? {}
               : {
-                  offer: nextStep(`Move ${front.name} into a pool`, 'volume.move', {
-                    array: array.name,
-                    volumes: [front.name],
-                  }),
+                  offer: nextStep(
+                    `Move ${front.name} into a pool`,
+                    'volume.move',
+                    { array: array.name, volumes: [front.name] },
+                    'pool',
+                  ),
                 }),
           },
         ),
@@ -137,7 +133,7 @@ export const outsideRelease: OperationType<z.output<typeof schema>> = {
             return null;
           }),
           says:
-            draftList(draft, 'luns').length > 0
+            draftLuns(view, draft).length > 0
               ? 'There is no way back after it.'
               : 'Moved in, or room that no pool uses.',
         },

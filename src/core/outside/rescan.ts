@@ -3,10 +3,12 @@ import { created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type ArrayRow, type OutsideLun, type Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { backWays } from '../fabric/back-ways';
+import { fcDevices, type FcDevice } from '../fabric/devices';
+import { formatWwn } from '../naming/wwn';
 import { byName, draftArray } from '../operation/draft';
 import { the } from '../operation/form';
 import { inquire } from '../operation/inquiry';
-import { nextStep } from '../operation/next-step';
+import { nextStep, type NextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { counted, someOf } from '../units/counted';
@@ -25,6 +27,23 @@ export const seenOutside = (view: EstateView, array: ArrayRow): { outside: Array
       outside,
       ways: arrayAnswers(view, outside.id) ? backWays(view, array.id, outside.id).length : 0,
     }));
+
+/** A zone of every port of an array with those of an outside one, in the first fabric to which both are plugged. */
+function zoneOffer(view: EstateView, array: ArrayRow, outside: ArrayRow): NextStep {
+  const devices = (id: string) => fcDevices(view).filter(({ owner, fabric }) => owner === id && fabric !== null);
+  const [own, theirs] = [devices(array.id), devices(outside.id)];
+  const fabric = own.find((one) => theirs.some((other) => other.fabric === one.fabric))?.fabric;
+  if (!fabric) return nextStep('Make a zone', 'zone.create', {}, 'members');
+  const names = (found: readonly FcDevice[]) =>
+    found.filter((one) => one.fabric === fabric).map(({ wwpn }) => formatWwn(wwpn));
+  return nextStep(`Zone ${array.name} with ${outside.name}`, 'zone.create', {
+    fabric: view.table('fabric').get(fabric)!.name,
+    name: `${array.name}_${outside.name}`,
+    kind: 'peer',
+    principals: names(theirs),
+    members: names(own),
+  });
+}
 
 /** What an outside array shows, by name; what is only kept there is not shown. */
 export const shownBy = (view: EstateView, outside: string): Volume[] =>
@@ -111,7 +130,7 @@ export const outsideRescan: OperationType<z.output<typeof schema>> = {
         mend: silent
           ? `Zone a Fibre Channel port of ${array.name} with one of ${silent.outside.name}, then look again.`
           : 'Leave it as it is.',
-        ...(silent ? { offer: nextStep('Make a zone', 'zone.create', {}) } : {}),
+        ...(silent ? { offer: zoneOffer(view, array, silent.outside) } : {}),
       });
       return refused(asks.refusals);
     }

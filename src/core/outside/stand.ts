@@ -16,7 +16,7 @@ const chunkOf = (): Bytes => {
 };
 
 /** How an outside array's LUNs are called among the groups of the array behind which they stand. */
-function groupName(view: EstateView, row: OutsideLun): string {
+export function groupName(view: EstateView, row: OutsideLun): string {
   const stem = `${outsideOf(view, row).name}-lun-${row.lun}`;
   for (let number = 1; ; number++) {
     const name = number === 1 ? stem : `${stem}-${number}`;
@@ -109,30 +109,20 @@ export function takenOut(view: EstateView, row: OutsideLun): Effect[] {
 }
 
 /** What of a volume is its data and what hosts do with it, whichever array shows it. */
-export const carriedOver = ({
-  written,
-  holes,
-  content,
-  files,
-  writtenAt,
-  blockSize,
-  activity,
-  workload,
-  notes,
-  important,
-  boot,
-  shared,
-}: Volume): Partial<Volume> => ({
-  written,
-  holes,
-  content,
-  files,
-  writtenAt,
-  blockSize,
-  activity,
-  workload,
-  notes,
-  important,
-  boot,
-  shared,
-});
+const carried = [
+  'written',
+  'holes',
+  'content',
+  'files',
+  'writtenAt',
+  'blockSize',
+  'activity',
+  'workload',
+  'notes',
+  'important',
+  'boot',
+  'shared',
+] as const satisfies readonly (keyof Volume)[];
+
+export const carriedOver = (volume: Volume): Pick<Volume, (typeof carried)[number]> =>
+  Object.fromEntries(carried.map((field) => [field, volume[field]])) as Pick<Volume, (typeof carried)[number]>;

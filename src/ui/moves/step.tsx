@@ -89,3 +89,48 @@ export function StepLog({ log }: { log: readonly { at: number; says: string }[] 
     </section>
   );
 }
+
+/** What stands beside the table: one thing closely, its steps and its log, and what else can be done with it. */
+export function StepPanel({
+  label,
+  name,
+  says,
+  verbs,
+  onClose,
+  children,
+}: {
+  label: string;
+  name: string;
+  says: string;
+  verbs: readonly NextStep[];
+  onClose: () => void;
+  children: React.ReactNode;
+}) {
+  const { openStep } = usePlace();
+  return (
+    <aside
+      aria-label={label}
+      className="flex min-h-0 flex-col border-l border-ink bg-raised"
+      onKeyDown={(event) => event.key === 'Escape' && onClose()}
+    >
+      <div className="flex flex-none items-baseline gap-3 border-b border-ink px-3.5 py-2">
+        <h2 className="min-w-0 truncate text-[18px] font-[740] [font-stretch:84%]">
+          <span className="swipe">{name}</span>
+        </h2>
+        <span className="min-w-0 flex-1 truncate text-ink2" title={says}>
+          {says}
+        </span>
+      </div>
+      <div className="scroller min-h-0 flex-1 px-3.5 py-2">{children}</div>
+      {verbs.length > 0 && (
+        <div className="flex flex-none flex-wrap gap-4 border-t border-ink px-3.5 py-2">
+          {verbs.map((verb) => (
+            <button key={verb.label} type="button" className="verb" onClick={() => openStep(verb)}>
+              {verb.label}
+            </button>
+          ))}
+        </div>
+      )}
+    </aside>
+  );
+}

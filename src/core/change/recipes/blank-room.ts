@@ -1,34 +1,18 @@
 import { z } from 'zod';
-import { mediaClasses, type MediaClass } from '../../estate/entities';
-import { draftArray, draftList, draftText } from '../../operation/draft';
-import { folded, pick, several, the } from '../../operation/form';
+import type { MediaClass } from '../../estate/entities';
+import { draftArray, draftText } from '../../operation/draft';
+import { folded, the } from '../../operation/form';
 import { inquire, lookUp } from '../../operation/inquiry';
-import { flag } from '../../operation/params';
 import type { RecipeType, Written } from '../../operation/recipe';
-import { outsideBlank } from '../../outside/blank';
+import { blankSchema, outsideBlank } from '../../outside/blank';
+import { declaredForm, draftLuns, lunsForm } from '../../outside/luns-form';
+import { groupName } from '../../outside/stand';
 import { realPools } from '../../pool/direct';
 import { tiersOf, poolUsage } from '../../pool/usage';
 import { formatBytes } from '../../units/bytes';
 import { someOf } from '../../units/counted';
 
-const schema = z.object({
-  array: z.string().describe('The array behind which they come'),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
-  pool: z.string().describe('The pool that they extend'),
-  serials: z.array(z.string()).default([]).describe('The serial of each LUN, to confirm that it is the one'),
-  accept: flag.default(false).describe('What was found on them may be erased'),
-  media: z.enum(mediaClasses).default('hdd-7k').describe('The tier they form; the slowest unless said'),
-  declared: z.coerce
-    .number()
-    .int()
-    .min(0)
-    .max(3)
-    .default(0)
-    .describe('Failures that their array is declared to survive'),
-});
-
-/** Groups that using LUNs makes are called so (see `groupName` in core/outside). */
-const groupName = (outside: string, lun: number): string => `${outside}-lun-${lun}`;
+const schema = blankSchema.extend({ pool: z.string().describe('The pool that they extend') });
 
 export const blankRoom: RecipeType<z.output<typeof schema>> = {
   kind: 'storage.blank-room',
@@ -38,13 +22,12 @@ export const blankRoom: RecipeType<z.output<typeof schema>> = {
   form: {
     columns: [1, 2, 3],
     fields: {
-      array: the.array,
-      luns: several('LUNs'),
+      ...lunsForm,
       pool: the.pool,
       serials: 'Their serials',
       accept: { label: 'Erase what is found', control: 'switch' },
-      media: pick('Tier'),
-      declared: folded('Survives, failures'),
+      media: declaredForm.media,
+      declared: folded(declaredForm.declared),
     },
   },
   title: (p) => `Extend ${p.pool} of ${p.array} by ${someOf(p.luns)}`,
@@ -55,15 +38,15 @@ export const blankRoom: RecipeType<z.output<typeof schema>> = {
     if (array) asks.find('pool', p.pool, 'pool', array);
     if (!array || asks.refusals.length > 0) return { ok: false, refusals: asks.refusals };
     const { pool, ...blank } = p;
-    const fresh = rows.filter(({ state }) => state === 'found').map(({ name }) => name);
-    const groups = rows.map((row) => {
-      const volume = view.table('volume').get(row.volume)!;
-      return groupName(view.table('array').get(volume.array)!.name, row.lun);
-    });
     const operations: Written[] = [
-      ...(fresh.length > 0 ? [{ do: 'outside.inspect', array: array.name, luns: fresh }] : []),
       { do: 'outside.blank', ...blank },
-      { do: 'pool.extend', array: array.name, name: pool, raidGroups: groups, weaker: true },
+      {
+        do: 'pool.extend',
+        array: array.name,
+        name: pool,
+        raidGroups: rows.map((row) => groupName(view, row)),
+        weaker: true,
+      },
     ];
     return { ok: true, operations };
   },
@@ -71,8 +54,7 @@ export const blankRoom: RecipeType<z.output<typeof schema>> = {
     const array = draftArray(view, draft);
     const { fields } = outsideBlank.foretell(view, draft, context);
     const pool = array && lookUp(view, 'pool', draftText(draft, 'pool'), array.id);
-    const rows = draftList(draft, 'luns').flatMap((ref) => (array && lookUp(view, 'outsideLun', ref, array.id)) ?? []);
-    const more = rows.reduce((sum, row) => sum + row.size, 0);
+    const more = draftLuns(view, draft).reduce((sum, row) => sum + row.size, 0);
     const usage = pool && poolUsage(view, pool);
     const media = (draft.media ?? 'hdd-7k') as MediaClass;
     const tier = usage && tiersOf(usage).find((one) => one.media === media);

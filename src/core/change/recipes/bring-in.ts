@@ -4,19 +4,18 @@ import { imageOf } from '../../copies/cut';
 import type { Host, OutsideLun } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { keepsData } from '../../move/outside';
-import { byName, draftArray, draftList, orNone } from '../../operation/draft';
-import { folded, pick, several, the } from '../../operation/form';
-import { inquire, lookUp } from '../../operation/inquiry';
+import { byName, draftArray, orNone } from '../../operation/draft';
+import { folded, pick } from '../../operation/form';
+import { inquire } from '../../operation/inquiry';
 import { flag } from '../../operation/params';
 import type { RecipeType, Written } from '../../operation/recipe';
 import { backOf, foundOn, lunChoices, ownArrayChoices, stateWords } from '../../outside/ask';
+import { draftLuns, lunsForm, lunsSchema } from '../../outside/luns-form';
 import { realPools } from '../../pool/direct';
 import { someOf } from '../../units/counted';
 import { loginSteps, zoningSteps } from './give-storage';
 
-const schema = z.object({
-  array: z.string().describe('The array behind which they come'),
-  luns: z.array(z.string()).min(1, 'name at least one LUN'),
+const schema = lunsSchema.extend({
   mount: flag.default(true).describe('Their file systems are mounted at their hosts again'),
   pool: z.string().optional().describe('Their data then moves into this pool, while hosts work'),
 });
@@ -44,8 +43,7 @@ export const bringIn: RecipeType<z.output<typeof schema>> = {
   form: {
     columns: [2, 3, 4, 5, 6, 7],
     fields: {
-      array: the.array,
-      luns: several('LUNs'),
+      ...lunsForm,
       pool: pick('Then move into'),
       mount: folded({ label: 'Mount them', control: 'switch' }),
     },
@@ -91,7 +89,7 @@ export const bringIn: RecipeType<z.output<typeof schema>> = {
   },
   foretell(view, draft, context) {
     const array = draftArray(view, draft);
-    const rows = draftList(draft, 'luns').flatMap((ref) => (array && lookUp(view, 'outsideLun', ref, array.id)) ?? []);
+    const rows = draftLuns(view, draft);
     const hosts = [...new Set(rows.flatMap((row) => hostsOf(view, row).map(({ name }) => name)))];
     return {
       fields: {

@@ -5,7 +5,9 @@ import { pick, such, the } from '../../operation/form';
 import { inquire, lookUp } from '../../operation/inquiry';
 import { flag } from '../../operation/params';
 import type { RecipeType, Written } from '../../operation/recipe';
-import { subjectOf } from '../../operation/refusal';
+import type { Machine } from '../../estate/entities';
+import type { EstateView } from '../../estate/estate';
+import { subjectOf, type Refusal } from '../../operation/refusal';
 import { machineChoices, membersOf, refusalOn } from '../../machine/ask';
 import { uncopiedWhy } from '../../machine/view';
 import { realPools } from '../../pool/direct';
@@ -97,6 +99,27 @@ export const makeMachine: RecipeType<z.output<typeof makeSchema>> = {
   },
 };
 
+/** The machine that is named and the workload that bears exactly its volumes, or why there is none. */
+function askAlone(
+  view: EstateView,
+  ref: string,
+): { ok: true; row: Machine; workload: string } | { ok: false; refusals: Refusal[] } {
+  const asks = inquire(view);
+  const row = asks.find('machine', ref, 'machine');
+  const why = row && uncopiedWhy(view, row);
+  if (row && why)
+    asks.refuse(
+      refusalOn(
+        row,
+        'machine-not-alone',
+        `${row.name} cannot be copied or go back by itself: ${why}.`,
+        'Give it volumes of its own, all of one workload.',
+      ),
+    );
+  if (!row || asks.refusals.length > 0) return { ok: false, refusals: asks.refusals };
+  return { ok: true, row, workload: view.table('workload').get(row.workload!)!.name };
+}
+
 const copySchema = z.object({
   machine: z.string(),
   name: z.string().optional().describe('Without it the date and time'),
@@ -110,20 +133,9 @@ export const copyMachine: RecipeType<z.output<typeof copySchema>> = {
   form: { columns: [3, 4, 7], fields: { machine: pick('Machine'), name: 'Name' } },
   title: (p) => `Copy machine ${p.machine}`,
   unfold(view, p) {
-    const asks = inquire(view);
-    const row = asks.find('machine', p.machine, 'machine');
-    const why = row && uncopiedWhy(view, row);
-    if (row && why)
-      asks.refuse(
-        refusalOn(
-          row,
-          'machine-not-alone',
-          `${row.name} cannot be copied by itself: ${why}.`,
-          'Give it volumes of its own, all of one workload.',
-        ),
-      );
-    if (!row || asks.refusals.length > 0) return { ok: false, refusals: asks.refusals };
-    const workload = view.table('workload').get(row.workload!)!.name;
+    const found = askAlone(view, p.machine);
+    if (!found.ok) return found;
+    const { workload } = found;
     return { ok: true, operations: [{ do: 'snapshot.create', workload, ...(p.name ? { name: p.name } : {}) }] };
   },
   foretell: (view) => ({
@@ -158,20 +170,9 @@ export const bringMachineBack: RecipeType<z.output<typeof backSchema>> = {
   },
   title: (p) => `Bring machine ${p.machine} back to ${p.copy}`,
   unfold(view, p) {
-    const asks = inquire(view);
-    const row = asks.find('machine', p.machine, 'machine');
-    const why = row && uncopiedWhy(view, row);
-    if (row && why)
-      asks.refuse(
-        refusalOn(
-          row,
-          'machine-not-alone',
-          `${row.name} cannot go back by itself: ${why}.`,
-          'Give it volumes of its own, all of one workload.',
-        ),
-      );
-    if (!row || asks.refusals.length > 0) return { ok: false, refusals: asks.refusals };
-    const workload = view.table('workload').get(row.workload!)!.name;
+    const found = askAlone(view, p.machine);
+    if (!found.ok) return found;
+    const { row, workload } = found;
     const turn = (on: boolean): Written[] => (row.running ? [{ do: 'machine.switch', machines: [row.name], on }] : []);
     return {
       ok: true,
