@@ -15,6 +15,7 @@ import { groupRisk } from '../raid/risk';
 import { needOf, spareFor } from '../raid/tend';
 import { imbalanceOf } from '../raid/distributed';
 import { exactBytes, formatBytes } from '../units/bytes';
+import { someOf } from '../units/counted';
 import { DAY } from '../units/duration';
 import { formatChance } from '../units/figures';
 import { membersOf } from './drive-checks';
@@ -76,19 +77,29 @@ export const groupChecks: Check[] = [
         }
       : null;
   }),
-  eachGroup('group-level-zero', 'warning', 'Groups that survive nothing', (view, group) =>
-    group.level === 'raid0' && group.pool && view.table('volume').countBy('pool', group.pool) > 0
+  eachGroup('group-level-zero', 'warning', 'Groups that survive nothing', (view, group) => {
+    const pool = poolOf(view, group);
+    if (group.level !== 'raid0' || (group.declared ?? 0) > 0 || !pool) return null;
+    const volumes = view.table('volume').by('pool', pool.id);
+    if (volumes.length === 0) return null;
+    const array = arrayName(view, group);
+    const names = volumes.map(({ name }) => name);
+    return pool.direct
       ? {
-          says: `${group.name} survives no failure, and pool ${poolOf(view, group)?.name} rests on it.`,
+          says: `${group.name} survives no failure, and ${someOf(names)} ${names.length === 1 ? 'lies' : 'lie'} straight on it.`,
+          advice: 'Move what lies there into a pool.',
+          mend: offer('Move it into a pool', 'volume.move', { array, volumes: names }),
+        }
+      : {
+          says: `${group.name} survives no failure, and pool ${pool.name} rests on it.`,
           advice: 'Take it out of the pool and carve it under another level.',
           mend: offer('Take it out of the pool', 'pool.remove-group', {
-            array: arrayName(view, group),
-            name: poolOf(view, group)?.name,
+            array,
+            name: pool.name,
             raidGroup: group.name,
           }),
-        }
-      : null,
-  ),
+        };
+  }),
   eachGroup('group-too-wide', 'warning', 'Wide stripes', (view, group) => {
     const { shape, readError } = groupRisk(view, group);
     if (shape.parity === 0 || shape.width <= (shape.parity === 1 ? WIDE_SINGLE : WIDE)) return null;

@@ -9,6 +9,7 @@ import { backWays } from '../fabric/back-ways';
 import { auditFabric } from '../fabric/audit';
 import { writeFile } from '../attach/files';
 import { pathFinder } from '../attach/paths';
+import { checkContext, findings } from '../check/engine';
 import { groupHealth } from '../raid/health';
 import { derivedFacts } from '../service/facts';
 import { poolUsage, tiersOf } from '../pool/usage';
@@ -394,6 +395,21 @@ describe('keeping the data', () => {
     expect(other!.lun).toBe(0);
     of.run(giveBack);
     expect(of.estate.table('mapping').by('volume', old(of).id)).toMatchObject([{ lun: 1 }]);
+  });
+
+  it('is found to survive nothing unless something is declared, and moving it in is offered', () => {
+    const of = worked();
+    const said = () =>
+      findings(of.estate, checkContext(of.estate, of.now)).filter(({ check }) => check === 'group-level-zero');
+    of.run(keep, front);
+    expect(said()).toMatchObject([
+      {
+        says: 'corbel-9-lun-1 survives no failure, and ledger-old lies straight on it.',
+        mend: { do: 'volume.move', params: { volumes: ['ledger-old'] } },
+      },
+    ]);
+    of.run(giveBack, inspectOne, keep, { ...front, declared: 1 });
+    expect(said()).toEqual([]);
   });
 
   it('one that is no whole number of extents is shown whole, and as room without the rest', () => {

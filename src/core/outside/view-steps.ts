@@ -99,7 +99,7 @@ export function outsideLunView(view: EstateView, row: OutsideLun, now: Milliseco
                   {
                     says:
                       row.formerly.length > 0
-                        ? `${counted(row.formerly.length, 'host')} no longer see it there.`
+                        ? `${counted(row.formerly.length, 'host')} no longer ${row.formerly.length === 1 ? 'sees' : 'see'} it there.`
                         : 'Nobody else saw it.',
                   },
                 ],

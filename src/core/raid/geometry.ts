@@ -250,7 +250,8 @@ export function widthText(shape: Shape): string {
 }
 
 /** `RAID 6 8+2` */
-export const levelText = (shape: Shape): string => `${levelFigures[shape.level].label} ${widthText(shape)}`;
+export const levelText = (shape: Shape): string =>
+  shape.drives === 1 ? 'One member' : `${levelFigures[shape.level].label} ${widthText(shape)}`;
 
 /**
  * Share of the ways in which k drives of the group may fail that lose nothing: the coefficient of x^k in (Σ_{j≤m} C(w,j)x^j)^s over C(n,k);

@@ -141,7 +141,7 @@ export function* storey(view: EstateView, finder: PathFinder, array: ArrayRow): 
       return {
         id: pool.id,
         name: pool.name,
-        post: postOf(state === 'lost', state === 'degraded' || usage.available === 0),
+        post: postOf(state === 'lost', state === 'degraded' || (usage.available === 0 && !pool.direct)),
         direct: pool.direct,
         size: usage.size,
         used: usage.usedBytes,

@@ -56,7 +56,7 @@ function groupHops(view: EstateView, volume: Volume): HopFound[] {
   const gone = groups
     .flatMap((group) => group.drives.map((id) => view.table('drive').get(id)!))
     .filter((drive) => drive.state === 'failed' || drive.state === 'missing');
-  const drives = `${count} drives of ${array.name}`;
+  const drives = `${counted(count, 'drive')} of ${array.name}`;
   const names = groups.map((group) => group.name).join(', ');
   const replace = step('Replace drives', 'drive.replace', {
     array: array.name,

@@ -288,8 +288,9 @@ function PoolRow({ pool }: { pool: SpanPool }) {
     <div className="h-[61px] pt-[4px]">
       <div className="flex h-[17px] items-center gap-[5px]">
         <StatePost post={pool.post} />
-        <span className="name overflow-hidden text-ellipsis">{pool.name}</span>
-        <span className="flex-1" />
+        <span className="name min-w-0 flex-1 truncate" title={pool.name}>
+          {pool.name}
+        </span>
         <b className="num font-[640]">{filled} %</b>
       </div>
       <Beam filled={pool.filled} subscribed={pool.subscribed} label={`${filled} % filled, ${promised} % promised`} />
