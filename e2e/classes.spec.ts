@@ -28,6 +28,29 @@ test('a request that nothing fits says what to loosen; loosened it fits, and the
   await expect(page.getByLabel('Size of each')).toHaveValue('2 TiB');
 });
 
+test('a request that is kept is asked again: two apart find a place, three do not, and the two are carved', async ({
+  page,
+  request,
+}) => {
+  await page.goto('/classes');
+  const form = page.getByRole('region', { name: 'Ask for a place' });
+  await form.getByLabel('Request').selectOption('Journals apart');
+  await expect(form.getByLabel('They go')).toHaveValue('apart');
+  await form.getByLabel('times').fill('3');
+  await expect(form.getByText('✕ 1 finds no place')).toBeVisible();
+  await expect(form.getByRole('button', { name: 'Carve them there' })).toBeHidden();
+  await form.getByLabel('times').fill('2');
+  await expect(form.getByText('1 in lintel-1 quay, 1 in lintel-2 quay.')).toBeVisible();
+  await form.getByRole('button', { name: 'Carve them there' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('journal');
+  await addToDraft(page);
+  await runDraft(page, request);
+  const { items } = (await (await request.get('/api/v1/volumes?name=journal-1,journal-2')).json()) as {
+    items: { name: string }[];
+  };
+  expect(items.map(({ name }) => name).sort()).toEqual(['journal-1', 'journal-2']);
+});
+
 test('rules become a class; volumes that meet it are put under it, others are refused with what is missing', async ({
   page,
   request,

@@ -2,7 +2,7 @@ import { ownPools } from '@/core/estate/own';
 import { z } from 'zod';
 import { readRule, ruleText } from '@/core/classes/rule-text';
 import type { RequestRule } from '@/core/classes/rules';
-import type { Allotment } from '@/core/estate/entities';
+import type { Allotment, KeptRequest } from '@/core/estate/entities';
 import type { EstateView } from '@/core/estate/estate';
 import { arrayOf } from '@/core/estate/relations';
 import { poolName, takenFrom, takenOf } from '@/core/pool/allotments';
@@ -19,12 +19,15 @@ import {
   volumeFacts,
   type Headrooms,
 } from '@/core/service/facts';
-import type { AllotmentRow, ClassesAnswer } from '@/core/service/answers';
+import type { AllotmentRow, ClassesAnswer, RequestRow } from '@/core/service/answers';
 import { consumerOf } from '@/core/service/consumer';
 import { machinesOf, type ConsumerPage } from '@/core/machine/view';
 import { placesFor, type PlaceAnswer } from '@/core/service/place';
+import { requestWords, rulesOf } from '@/core/service/request-fields';
+import { placesOf, placeSeveral, type SeveralAnswer } from '@/core/service/several';
+import { keepings } from '@/core/kinds/kept-request';
 import { dayOf } from '@/core/space/history';
-import { parseBytes } from '@/core/units/bytes';
+import { exactBytes, parseBytes } from '@/core/units/bytes';
 import { readDays } from '@/store/usage-rows';
 import type { Plant } from './plant';
 import { Problem } from './problem';
@@ -35,6 +38,8 @@ export const placeBody = z.object({
   class: z.string().optional().describe('Its rules count beside those given'),
   rules: z.array(z.string()).max(40).default([]),
   replica: z.boolean().default(false),
+  volumes: z.coerce.number().int().min(1).max(1000).default(1).describe('How many alike'),
+  keeping: z.enum(keepings).default('spread').describe('How several go to pools'),
 });
 
 /** Headroom takes the whole model of the load: it is worked out once for a version of the estate. */
@@ -80,6 +85,7 @@ export function classesOf(plant: Plant): ClassesAnswer {
         array: arrayOf(estate, pool).name,
       })),
     ),
+    requests: [...estate.table('keptRequest').values()].sort(byName).map((row) => requestRow(estate, row, headroom)),
     allotments: [...estate.table('allotment').values()].sort(byName).map((row) => allotmentRow(estate, row)),
     classes: [...estate.table('serviceClass').values()].sort(byName).map((row) => {
       const volumes = estate
@@ -110,6 +116,25 @@ export function classesOf(plant: Plant): ClassesAnswer {
         }),
       };
     }),
+  };
+}
+
+function requestRow(estate: EstateView, row: KeptRequest, headroom: Headrooms): RequestRow {
+  const { placed, says } = placesOf(estate, { ...row, rules: rulesOf(estate, row) }, headroom);
+  return {
+    id: row.id,
+    name: row.name,
+    says: requestWords(estate, row),
+    size: exactBytes(row.bytes),
+    volumes: row.volumes,
+    iops: row.iops,
+    keeping: row.keeping,
+    class: row.serviceClass && estate.table('serviceClass').get(row.serviceClass)!.name,
+    rules: row.rules.map(ruleText),
+    replica: row.replica,
+    notes: row.notes,
+    fits: placed.reduce((sum, { volumes }) => sum + volumes, 0),
+    places: says,
   };
 }
 
@@ -148,7 +173,10 @@ export function consumerPage({ estate }: Plant, id: string): ConsumerPage {
 }
 
 /** Where something fits best, and why the others do not fit. */
-export function placeOf(plant: Plant, asked: z.output<typeof placeBody>): PlaceAnswer {
+export function placeOf(
+  plant: Plant,
+  asked: z.output<typeof placeBody>,
+): PlaceAnswer & { several: SeveralAnswer | null } {
   const size = parseBytes(asked.size);
   if (!size.ok) throw new Problem(400, size.reason, size.message, 'Write a size with its unit, such as 2 TiB.');
   const rules: RequestRule[] = [];
@@ -166,10 +194,18 @@ export function placeOf(plant: Plant, asked: z.output<typeof placeBody>): PlaceA
     if (!rule.ok) throw new Problem(400, rule.reason, `${line}: ${rule.message}`, 'Correct the rule.');
     rules.push(rule.value);
   }
-  return placesFor(
-    plant.estate,
-    { bytes: size.value, iops: asked.iops, rules, replica: asked.replica },
-    headroomOf(plant),
-    growthOf(plant),
-  );
+  const headroom = headroomOf(plant);
+  const { iops, replica, volumes, keeping } = asked;
+  const each = { bytes: size.value, iops, rules, replica };
+  // Together they ask one pool for all of it; else each pool is asked for one of them.
+  const many = keeping === 'together' ? volumes : 1;
+  return {
+    ...placesFor(
+      plant.estate,
+      { ...each, bytes: each.bytes * many, iops: each.iops * many },
+      headroom,
+      growthOf(plant),
+    ),
+    several: volumes > 1 ? placeSeveral(plant.estate, { ...each, volumes, keeping }, headroom) : null,
+  };
 }

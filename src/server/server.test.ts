@@ -400,7 +400,10 @@ rota-4,crew,Nordkai,mainframe,${iqn('rota-4')},10.40.1.74/24`,
   test('collections are filtered by fields and names, paged, and looked up by name', async () => {
     const view = trabes.plant.estate;
     const page = listCollection(view, 'volume', new URLSearchParams('array=lintel-1&provisioning=thin&limit=2'), 2, 1);
-    expect(page).toMatchObject({ total: 21, limit: 2, offset: 1 });
+    const thin = [...view.table('volume').values()].filter(
+      (one) => view.table('array').get(one.array)!.name === 'lintel-1' && one.provisioning === 'thin',
+    );
+    expect(page).toMatchObject({ total: thin.length, limit: 2, offset: 1 });
     expect(page.items).toHaveLength(2);
     expect(await codeOf(() => listCollection(view, 'volume', new URLSearchParams('colour=red'), 1, 0))).toBe(
       'filter-unknown',

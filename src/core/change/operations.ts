@@ -74,6 +74,7 @@ import { allotmentCreate, allotmentConfigure, allotmentDelete } from '../service
 import { allotmentCarve, allotmentTake, allotmentRelease } from '../service/allotment-uses';
 import { classCreate, classConfigure, classDelete, classApply, classLift } from '../service/class-operations';
 import { factDeclare, factWithdraw, factOrderSet } from '../service/fact-operations';
+import { requestCreate, requestConfigure, requestDelete } from '../service/request-operations';
 import { moveConfigure, moveHold, moveGoOn } from '../moving/move-configure';
 import { moveConfirm, moveAccept, moveRollBack, moveAbort } from '../moving/move-turns';
 import { volumeMove } from '../moving/volume-move';
@@ -247,6 +248,9 @@ export const operationsByRoom = {
     allotmentCarve,
     allotmentTake,
     allotmentRelease,
+    requestCreate,
+    requestConfigure,
+    requestDelete,
   ],
   moving: [
     moveConfigure,

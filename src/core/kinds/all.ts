@@ -25,6 +25,7 @@ import { initiatorKind } from './initiator';
 import { interfaceKind } from './interface';
 import { islKind } from './isl';
 import { jobKind } from './job';
+import { keptRequestKind } from './kept-request';
 import { limitUseKind } from './limit-use';
 import { loadLimitKind } from './load-limit';
 import { loginKind } from './login';
@@ -86,6 +87,7 @@ export * from './initiator';
 export * from './interface';
 export * from './isl';
 export * from './job';
+export * from './kept-request';
 export * from './limit-use';
 export * from './load-limit';
 export * from './login';
@@ -180,4 +182,5 @@ export const declarations = {
   outsideLun: outsideLunKind,
   machine: machineKind,
   machineDisk: machineDiskKind,
+  keptRequest: keptRequestKind,
 } as const;

@@ -43,6 +43,7 @@ const spoken: ReadonlySet<NamedKind> = new Set<NamedKind>([
   'replication',
   'witness',
   'serviceClass',
+  'keptRequest',
   'allotment',
   'wavePlan',
   'move',

@@ -1,3 +1,5 @@
+import type { Keeping } from '../kinds/kept-request';
+
 /** A key that rules can ask for. */
 export interface FactKey {
   key: string;
@@ -35,11 +37,31 @@ export interface AllotmentRow {
   notes: string;
 }
 
+/** What somebody asks a place for, kept under a name. */
+export interface RequestRow {
+  id: string;
+  name: string;
+  says: string;
+  /** As it is written. */
+  size: string;
+  volumes: number;
+  iops: number;
+  keeping: Keeping;
+  class: string | null;
+  rules: string[];
+  replica: boolean;
+  notes: string;
+  /** Volumes that would find a place, and where. */
+  fits: number;
+  places: string;
+}
+
 export interface ClassesAnswer {
   pools: number;
   keys: FactKey[];
   orders: { key: string; words: string[] }[];
   contradictions: { pool: string; array: string; key: string; declared: string; derived: string }[];
   classes: ClassRow[];
+  requests: RequestRow[];
   allotments: AllotmentRow[];
 }

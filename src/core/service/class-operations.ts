@@ -1,39 +1,25 @@
-import { ownPools } from '../estate/own';
 import { z } from 'zod';
-import { readRule, ruleText, valueText } from '../classes/rule-text';
+import { ruleText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { changed, created, deleted } from '../estate/effects';
 import { rowOf, type Pool, type ServiceClass, type Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { arrayOf } from '../estate/relations';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
 import { folded, pick, such, the } from '../operation/form';
 import { inquire, lookUp, type Inquiry } from '../operation/inquiry';
-import { planned, refused, type Choice, type Draft, type OperationType } from '../operation/operation';
+import { planned, refused, type Choice, type OperationType } from '../operation/operation';
 import { record } from '../operation/record';
 import { subjectOf, type Subject } from '../operation/refusal';
-import { someOf } from '../units/counted';
+import { counted, someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { askVolumes, volumeChoices } from '../volume/ask';
 import { releasing, type ReleaseParams } from '../volume/one-use';
-import {
-  asksHeadroom,
-  classOf,
-  derivedKeys,
-  headroomsOf,
-  judged,
-  keyWords,
-  poolFacts,
-  volumeFacts,
-  type Facts,
-} from './facts';
+import { asksHeadroom, classOf, headroomsOf, judged, poolFacts, volumeFacts, type Facts } from './facts';
+import { askRules, fitNote, rulesParam, rulesForm, saysOfRules } from './rule-ask';
 import { outcomeWords } from './words';
 
 const classParams = {
-  rules: z
-    .array(z.string())
-    .optional()
-    .describe('One a line, such as `media at least ssd-sata`, `cost between 40 and 60`, `place one of Nordkai`'),
+  rules: rulesParam,
   goalMs: z
     .union([z.literal(''), z.coerce.number().positive().max(1e6)])
     .optional()
@@ -42,70 +28,12 @@ const classParams = {
 };
 
 const classForm = {
-  rules: { label: 'Rules', control: 'lines', placeholder: 'media at least ssd-sata', keepEmpty: true },
+  rules: rulesForm,
   goalMs: 'p95 within, ms',
   notes: folded('Notes'),
 } as const;
 
 type ClassFigures = Pick<ServiceClass, 'rules' | 'goalMs' | 'notes'>;
-
-/** Rules as they are written; what cannot be read or asked is refused with its line. */
-export function askRules(asks: Inquiry, lines: readonly string[], subject: Subject, field = 'rules'): RequestRule[] {
-  const rules: RequestRule[] = [];
-  for (const line of lines) {
-    if (line.trim() === '') continue;
-    const rule = readRule(line);
-    if (rule.ok) rules.push(rule.value);
-    else
-      asks.refuse({
-        code: rule.reason,
-        field,
-        subject,
-        message: rule.reason === 'rule-unread' ? rule.message.split('. ')[0] + '.' : `${line.trim()}: ${rule.message}`,
-        mend:
-          rule.reason === 'rule-unread'
-            ? 'Write a key, a comparison and a value, such as media at least ssd-sata.'
-            : 'Correct the rule.',
-      });
-  }
-  contradictory(asks, rules, subject, field);
-  return rules;
-}
-
-/** Refuses rules of one key that no value could meet together. */
-function contradictory(asks: Inquiry, rules: readonly RequestRule[], subject: Subject, field: string): void {
-  const is = new Map<string, string>();
-  const low = new Map<string, number>();
-  const high = new Map<string, number>();
-  for (const rule of rules) {
-    if (rule.op === 'equals') {
-      const value = valueText(rule.value);
-      const before = is.get(rule.key);
-      if (before !== undefined && before !== value) {
-        refuseContradiction(asks, subject, field, `${rule.key} cannot be ${before} and ${value} at once.`);
-        return;
-      }
-      is.set(rule.key, value);
-    }
-    const [min, max] =
-      rule.op === 'atLeast'
-        ? [rule.value, null]
-        : rule.op === 'range'
-          ? [rule.min ?? null, rule.max ?? null]
-          : [null, null];
-    if (rule.op !== 'atLeast' && rule.op !== 'range') continue;
-    if (typeof min === 'number') low.set(rule.key, Math.max(min, low.get(rule.key) ?? -Infinity));
-    if (typeof max === 'number') high.set(rule.key, Math.min(max, high.get(rule.key) ?? Infinity));
-  }
-  for (const [key, least] of low) {
-    const most = high.get(key);
-    if (most !== undefined && least > most)
-      return refuseContradiction(asks, subject, field, `${key} cannot be at least ${least} and at most ${most}.`);
-  }
-}
-
-const refuseContradiction = (asks: Inquiry, subject: Subject, field: string, message: string): void =>
-  asks.refuse({ code: 'rules-contradict', field, subject, message, mend: 'Drop one of the two rules.' });
 
 function readClass(
   asks: Inquiry,
@@ -123,22 +51,6 @@ function readClass(
 export const classWords = ({ rules, goalMs }: Pick<ServiceClass, 'rules' | 'goalMs'>): string =>
   [...rules.map(ruleText), ...(goalMs === null ? [] : [`p95 within ${goalMs} ms`])].join('; ') || 'anything';
 
-/** Pools that fit rules, by name. */
-function fitting(view: EstateView, rules: readonly RequestRule[]): string[] {
-  const headroom = asksHeadroom(rules) ? headroomsOf(view) : undefined;
-  return ownPools(view)
-    .filter((pool) => judged(view, rules, poolFacts(view, pool, headroom)).every(({ outcome }) => outcome === 'pass'))
-    .map((pool) => `${arrayOf(view, pool).name} ${pool.name}`)
-    .sort();
-}
-
-const fitNote = (view: EstateView, rules: readonly RequestRule[]): string => {
-  const pools = fitting(view, rules);
-  return pools.length === 0
-    ? 'No pool fits it as things stand.'
-    : `${someOf(pools)} ${pools.length === 1 ? 'fits' : 'fit'} it.`;
-};
-
 /** Volumes of a class that would no longer meet it. */
 function leaving(view: EstateView, own: ServiceClass, rules: readonly RequestRule[]): string[] {
   return view
@@ -148,8 +60,6 @@ function leaving(view: EstateView, own: ServiceClass, rules: readonly RequestRul
     .filter((volume) => judged(view, rules, volumeFacts(view, volume)).some(({ outcome }) => outcome !== 'pass'))
     .map(({ name }) => name);
 }
-
-const keysSaid = `Keys that are read: ${derivedKeys.map((key) => `${key} (${keyWords[key].says})`).join(', ')}; and what is declared.`;
 
 const createSchema = z.object({ name: z.string(), ...classParams });
 
@@ -184,15 +94,6 @@ export const classCreate: OperationType<z.output<typeof createSchema>> = {
     },
   }),
 };
-
-function saysOfRules(view: EstateView, draft: Draft): string {
-  const lines = Array.isArray(draft.rules) ? draft.rules.filter((one): one is string => typeof one === 'string') : [];
-  const rules = lines.flatMap((line) => {
-    const rule = readRule(line);
-    return rule.ok ? [rule.value] : [];
-  });
-  return rules.length > 0 ? fitNote(view, rules) : keysSaid;
-}
 
 const configureSchema = z.object({ class: z.string(), newName: z.string().optional(), ...classParams });
 
@@ -267,6 +168,7 @@ export const classDelete: OperationType<z.output<typeof deleteSchema>> = {
     const row = asks.find('serviceClass', p.class, 'class');
     if (!row) return refused(asks.refusals);
     const uses = view.table('classUse').by('serviceClass', row.id);
+    const asking = view.table('keptRequest').by('serviceClass', row.id);
     return planned({
       device: record,
       title: `Drop service class ${row.name}`,
@@ -277,9 +179,19 @@ export const classDelete: OperationType<z.output<typeof deleteSchema>> = {
           .table('allotment')
           .by('classes', row.id)
           .map((one) => changed('allotment', one, { classes: one.classes.filter((id) => id !== row.id) })),
+        ...asking.map((one) =>
+          changed('keptRequest', one, { serviceClass: null, rules: [...row.rules, ...one.rules] }),
+        ),
         deleted('serviceClass', row),
       ],
-      notes: uses.length > 0 ? [`${uses.length} volumes are under no class then.`] : [],
+      notes: [
+        ...(uses.length > 0 ? [`${counted(uses.length, 'volume')} under no class then.`] : []),
+        ...(asking.length > 0
+          ? [
+              `${someOf(asking.map(({ name }) => name))} ${asking.length === 1 ? 'keeps' : 'keep'} its rules as its own.`,
+            ]
+          : []),
+      ],
     });
   },
   foretell: (view) => ({ fields: { class: { choices: classChoices(view) } } }),

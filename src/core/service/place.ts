@@ -66,7 +66,7 @@ const termWords: Record<PlaceTerm, string> = {
   preference: 'what is preferred',
 };
 
-const reasonWords: Record<Exclusion, string> = {
+export const reasonWords: Record<Exclusion, string> = {
   rules: 'a rule',
   capacity: 'no room',
   performance: 'cannot serve as much with one part failed',
@@ -77,7 +77,7 @@ const reasonWords: Record<Exclusion, string> = {
 };
 
 /** What may be asked of a pool: room to its urgent mark, and service in the worst single-failure state. */
-function roomOf(view: EstateView, pool: Pool, headroom: Headrooms): PlaceRoom {
+export function roomOf(view: EstateView, pool: Pool, headroom: Headrooms): PlaceRoom {
   const usage = poolUsage(view, pool);
   const left = headroom.get(pool.id);
   return {

@@ -29,6 +29,7 @@ type ToldKind =
   | 'loadLimit'
   | 'tierPolicy'
   | 'serviceClass'
+  | 'keptRequest'
   | 'allotment'
   | 'move'
   | 'wavePlan'

@@ -33,6 +33,8 @@ import type {
 } from '@/core/performance/answers';
 import type { ClassesAnswer } from '@/core/service/answers';
 import type { PlaceAnswer } from '@/core/service/place';
+import type { SeveralAnswer } from '@/core/service/several';
+import type { Keeping } from '@/core/kinds/kept-request';
 import type { HeatMap, TierPolicyAnswer } from '@/core/performance/heat-map';
 import type { LoadDifference, LoadQuestion } from '@/core/performance/what-if';
 import type { PointView } from '@/core/protect/subject-view';
@@ -164,7 +166,7 @@ export const api = {
   move: (id: string) => get<MoveAnswer>(`/waves?of=${encodeURIComponent(id)}`),
   classes: () => get<ClassesAnswer>('/classes'),
   consumer: (id: string) => get<ConsumerPage>(`/classes/consumer?of=${encodeURIComponent(id)}`),
-  place: (question: PlaceQuestion) => post<PlaceAnswer>('/classes/place', question),
+  place: (question: PlaceQuestion) => post<PlacesAnswer>('/classes/place', question),
   loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),
   loadThings: () => get<LoadThings>('/load/things'),
   loadWhatIf: (question: LoadQuestion) => post<LoadDifference>('/load/what-if', question),
@@ -244,4 +246,9 @@ export interface PlaceQuestion {
   class?: string;
   rules: string[];
   replica: boolean;
+  volumes: number;
+  keeping: Keeping;
 }
+
+/** Where it fits, pool by pool, and where several of it go. */
+export type PlacesAnswer = PlaceAnswer & { several: SeveralAnswer | null };

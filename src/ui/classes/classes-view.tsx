@@ -7,18 +7,22 @@ import { AllotmentTable } from './allotment-table';
 import { ClassTable } from './class-table';
 import { ConsumerPage } from './consumer-page';
 import { PoolTable } from './pool-table';
-import { RequestForm, useRequest } from './request-form';
+import { RequestForm } from './request-form';
+import { RequestTable } from './request-table';
+import { askedFor, useRequest } from './use-request';
 
 /** What pools can do, what is said of them, what a request asks for, and who answers it best. */
 export function ClassesView() {
   const { open, sheet } = usePlace();
   const [picked, setPicked] = useParam('pool');
   const [consumer, setConsumer] = useParam('consumer');
-  const request = useRequest();
   const classes = useQuery({ queryKey: ['classes'], queryFn: api.classes });
+  const request = useRequest(classes.data?.requests ?? []);
   const places = useQuery({
     queryKey: ['classes', 'place', request.asked],
     queryFn: () => api.place(request.asked),
+    // A request that is kept under a name is asked once it is known what it asks.
+    enabled: classes.data !== undefined,
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -54,6 +58,9 @@ export function ClassesView() {
         <button type="button" className="verb" onClick={() => open('class.create', { rules: request.asked.rules })}>
           Make a class
         </button>
+        <button type="button" className="verb" onClick={() => open('request.create', askedFor(request))}>
+          Keep a request
+        </button>
         <button type="button" className="verb" onClick={() => open('allotment.create')}>
           Set capacity aside
         </button>
@@ -86,6 +93,7 @@ export function ClassesView() {
                 says={`${fits} of ${all.pools} fit`}
                 request={request.asked}
               />
+              <RequestTable requests={all.requests} />
               <AllotmentTable allotments={all.allotments} />
               <ClassTable classes={all.classes} pools={all.pools} />
             </div>
@@ -93,6 +101,7 @@ export function ClassesView() {
             {!sheet && (
               <RequestForm
                 request={request}
+                requests={all.requests}
                 keys={all.keys}
                 classes={all.classes}
                 answer={places.data}

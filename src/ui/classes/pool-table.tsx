@@ -114,7 +114,10 @@ export function PoolTable({
                   .join(', ')}
               </td>
             ))}
-            <td className="text-right">{request.size}</td>
+            <td className="text-right">
+              {request.volumes > 1 && `${request.volumes} × `}
+              {request.size}
+            </td>
             <td className="text-right">{request.iops > 0 ? formatCount(request.iops) : 'any'}</td>
             <td>{says}</td>
           </tr>

@@ -1,73 +1,17 @@
-import { useMemo, type ReactNode } from 'react';
-import type { ClassRow, FactKey } from '@/core/service/answers';
-import type { PlaceAnswer } from '@/core/service/place';
-import { mediaClasses } from '@/core/estate/entities';
-import { placeTerms, type PlaceTerm } from '@/core/place/rank';
-import type { PlaceQuestion } from '../api/client';
-import { useParam, usePlace } from '../shell/place';
+import type { ReactNode } from 'react';
+import type { ClassRow, FactKey, RequestRow } from '@/core/service/answers';
+import { keepings } from '@/core/kinds/kept-request';
+import { keepingWords } from '@/core/service/several';
+import type { PlacesAnswer } from '../api/client';
+import { usePlace } from '../shell/place';
+import { RuleLines } from './rule-lines';
+import { askedFor, type useRequest } from './use-request';
+import { WhyBest } from './why-best';
 
-const comparisons = ['is', 'is not', 'at least', 'at most', 'between', 'one of', 'none of'] as const;
-
-/** A rule in its three parts; what a line says, and the line that parts say. */
-interface RuleParts {
-  key: string;
-  how: string;
-  value: string;
-}
-const partsOf = (line: string): RuleParts => {
-  const key = line.split(' ')[0]!;
-  const rest = line.slice(key.length + 1);
-  const how = [...comparisons]
-    .sort((a, b) => b.length - a.length)
-    .find((one) => rest === one || rest.startsWith(`${one} `));
-  return { key, how: how ?? 'is', value: how ? rest.slice(how.length + 1) : rest };
-};
-const lineOf = ({ key, how, value }: RuleParts): string => `${key} ${how} ${value}`;
-
-/** The request stands in the address, so that a link leads back to it. */
-export function useRequest() {
-  const [size, setSize] = useParam('size', '1 TiB');
-  const [iops, setIops] = useParam('iops', '1000');
-  const [ofClass, setClass] = useParam('class');
-  const [replica, setReplica] = useParam('copy');
-  const [text, setText] = useParam('rules');
-  const lines = useMemo(() => (text ? text.split('\n') : []), [text]);
-  const asked = useMemo<PlaceQuestion>(
-    () => ({
-      size,
-      iops: Number(iops) >= 0 ? Number(iops) : 0,
-      ...(ofClass ? { class: ofClass } : {}),
-      // A rule that is being written asks nothing yet.
-      rules: lines.filter((line) => partsOf(line).value.trim() !== ''),
-      replica: replica === 'yes',
-    }),
-    [size, iops, ofClass, lines, replica],
-  );
-  return {
-    asked,
-    lines,
-    fields: { size, iops, ofClass, replica },
-    setSize,
-    setIops,
-    setClass,
-    setReplica,
-    setLines: (next: readonly string[]) => setText(next.join('\n')),
-  };
-}
-
-const termWords: Record<PlaceTerm, string> = {
-  capacity: 'Room',
-  performance: 'IO/s left',
-  replicaCapacity: 'Room for the copy',
-  replicaPerformance: 'IO/s for the copy',
-  fit: 'Room and IO/s together',
-  runway: 'How long it lasts',
-  preference: 'Preferred',
-};
-
-/** What is asked for, rule by rule with what each leaves out, and why the best is the best. */
+/** What is asked for, rule by rule with what each leaves out, where several go, and why the best is the best. */
 export function RequestForm({
   request,
+  requests,
   keys,
   classes,
   answer,
@@ -75,17 +19,16 @@ export function RequestForm({
   picked,
 }: {
   request: ReturnType<typeof useRequest>;
+  requests: readonly RequestRow[];
   keys: readonly FactKey[];
   classes: readonly ClassRow[];
-  answer: PlaceAnswer | undefined;
+  answer: PlacesAnswer | undefined;
   refusal: string | null;
   picked: string;
 }) {
-  const { open } = usePlace();
-  const { lines, setLines, fields } = request;
+  const { visit } = usePlace();
+  const { fields, kept } = request;
   const best = answer?.pools.find(({ id }) => id === picked) ?? answer?.pools[0];
-  const change = (at: number, part: Partial<RuleParts>) =>
-    setLines(lines.map((line, k) => (k === at ? lineOf({ ...partsOf(line), ...part }) : line)));
   const ofClass = classes.find(({ name }) => name === fields.ofClass);
   const leaves = (line: string) => {
     const rule = answer?.rules.find(({ text }) => text === line.trim());
@@ -96,15 +39,47 @@ export function RequestForm({
       <h2 className="sheet-title flex-none border-b border-ink px-4 py-2">Ask for a place</h2>
       <div className="scroller min-h-0 flex-1">
         <div className="grid grid-cols-[84px_minmax(0,1fr)] items-center gap-x-2 gap-y-1.5 border-b border-rule px-4 py-2">
+          {requests.length > 0 && (
+            <Ask id="ask-kept" label="Request">
+              <Pick
+                id="ask-kept"
+                value={kept?.name ?? ''}
+                onChange={(name) => visit('/classes', name ? { request: name } : {})}
+                choices={[['', 'As asked below'], ...requests.map(({ name }) => [name, name] as const)]}
+              />
+            </Ask>
+          )}
           <Ask id="ask-size" label="Size">
-            <input
-              id="ask-size"
-              className="field"
-              value={fields.size}
-              onChange={(event) => request.setSize(event.target.value)}
-            />
+            <span className="grid grid-cols-[minmax(0,1fr)_auto_52px] items-center gap-1.5">
+              <input
+                id="ask-size"
+                className="field"
+                value={fields.size}
+                onChange={(event) => request.setSize(event.target.value)}
+              />
+              <label htmlFor="ask-volumes" className="caps">
+                times
+              </label>
+              <input
+                id="ask-volumes"
+                className="field"
+                inputMode="numeric"
+                value={fields.volumes}
+                onChange={(event) => request.setVolumes(event.target.value)}
+              />
+            </span>
           </Ask>
-          <Ask id="ask-iops" label="IO/s">
+          {request.asked.volumes > 1 && (
+            <Ask id="ask-keeping" label="They go">
+              <Pick
+                id="ask-keeping"
+                value={fields.keeping}
+                onChange={request.setKeeping}
+                choices={keepings.map((one) => [one, keepingWords[one]] as const)}
+              />
+            </Ask>
+          )}
+          <Ask id="ask-iops" label={request.asked.volumes > 1 ? 'IO/s each' : 'IO/s'}>
             <input
               id="ask-iops"
               className="field"
@@ -144,140 +119,100 @@ export function RequestForm({
             {ofClass.rules.length === 0 && <li>It has no rules.</li>}
           </ul>
         )}
-        <fieldset className="border-b border-rule px-4 py-2">
-          <legend className="caps float-left pb-1">Rules</legend>
-          <ul className="clear-both">
-            {lines.map((line, k) => {
-              const { key, how, value } = partsOf(line);
-              return (
-                <li key={k} className="grid grid-cols-[108px_84px_minmax(0,1fr)_24px] items-center gap-1 pb-1">
-                  <select
-                    aria-label={`Key of rule ${k + 1}`}
-                    className="field"
-                    value={key}
-                    onChange={(event) => change(k, { key: event.target.value })}
-                  >
-                    {!keys.some((one) => one.key === key) && <option value={key}>{key}</option>}
-                    {keys.map((one) => (
-                      <option key={one.key} value={one.key}>
-                        {one.key}
-                      </option>
-                    ))}
-                  </select>
-                  <select
-                    aria-label={`Comparison of rule ${k + 1}`}
-                    className="field"
-                    value={how}
-                    onChange={(event) => change(k, { how: event.target.value })}
-                  >
-                    {comparisons.map((one) => (
-                      <option key={one} value={one}>
-                        {one}
-                      </option>
-                    ))}
-                  </select>
-                  <input
-                    aria-label={`Value of rule ${k + 1}`}
-                    className="field"
-                    value={value}
-                    list={`values of ${key}`}
-                    placeholder={how === 'between' ? '40 and 60' : ''}
-                    onChange={(event) => change(k, { value: event.target.value })}
-                  />
-                  <button
-                    type="button"
-                    className="verb"
-                    aria-label={`Drop rule ${k + 1}`}
-                    onClick={() => setLines(lines.filter((_, other) => other !== k))}
-                  >
-                    −
-                  </button>
-                  <span className="narrow col-span-4 text-ink2">
-                    {leaves(line) || keys.find((one) => one.key === key)?.says}
+        <RuleLines lines={request.lines} setLines={request.setLines} keys={keys} answer={answer} leaves={leaves} />
+        {answer?.several && !refusal && (
+          <div className="border-b border-rule px-4 py-2">
+            <h3 className="caps">Where they go</h3>
+            <ul className="num">
+              {answer.several.placed.map(({ id, array, pool, volumes }) => (
+                <li key={id} className="flex justify-between gap-2">
+                  <span>
+                    <b className="name">{pool}</b> <span className="narrow text-ink2">{array}</span>
                   </span>
+                  <span>{volumes}</span>
                 </li>
-              );
-            })}
-          </ul>
-          <button type="button" className="verb" onClick={() => setLines([...lines, `${keys[0]?.key ?? 'media'} is `])}>
-            Add a rule
-          </button>
-        </fieldset>
-        {answer && !refusal && best && (
-          <div className="px-4 py-2">
-            <h3 className="caps">
-              {best.score === null ? `Against ${best.name} on ${best.array}` : `Why ${best.name} on ${best.array}`}
-            </h3>
-            {best.score === null ? (
-              <ul className="list-disc pl-4">
-                {best.against.map((one) => (
-                  <li key={one}>{one}</li>
-                ))}
-              </ul>
-            ) : (
-              <table className="table w-full">
-                <tbody className="num">
-                  {placeTerms.flatMap((term) => {
-                    const value = best.terms[term];
-                    if (value === undefined) return [];
-                    return [
-                      <tr key={term}>
-                        <td>{termWords[term]}</td>
-                        <td>
-                          <span className="inline-block h-[7px] w-24 border border-rule" aria-hidden>
-                            <span className="block h-full bg-ink" style={{ width: `${value * 100}%` }} />
-                          </span>
-                        </td>
-                        <td className="text-right">{value.toFixed(2)}</td>
-                      </tr>,
-                    ];
-                  })}
-                </tbody>
-              </table>
+              ))}
+            </ul>
+            {answer.several.unplaced > 0 && (
+              <p className="text-red">
+                ✕ {answer.several.unplaced} {answer.several.unplaced === 1 ? 'finds' : 'find'} no place
+              </p>
             )}
-            {best.replica && <p className="pt-1 text-ink2">Its copy goes to {best.replica}.</p>}
           </div>
         )}
-        {[...new Set(lines.map((line) => partsOf(line).key))].map((key) => (
-          <datalist key={key} id={`values of ${key}`}>
-            {valuesOf(key, answer).map((value) => (
-              <option key={value} value={value} />
-            ))}
-          </datalist>
-        ))}
+        {answer && !refusal && best && <WhyBest best={best} />}
       </div>
-      <div className="flex-none border-t border-ink px-4 py-2">
-        {refusal ? (
-          <p className="refusal" role="alert">
-            {refusal}
-          </p>
-        ) : (
-          <p aria-live="polite">{answer?.says ?? 'Weighing the pools…'}</p>
-        )}
-        {best && best.score !== null && !refusal && (
-          <p className="flex justify-end gap-3 pt-2">
-            <button type="button" className="btn" onClick={() => open('class.create', { rules: request.asked.rules })}>
-              Keep the rules as a class
-            </button>
-            <button
-              type="button"
-              className="btn solid"
-              onClick={() => open('volume.create', { array: best.array, pool: best.name, size: request.asked.size })}
-            >
-              Carve it in {best.name}
-            </button>
-          </p>
-        )}
-      </div>
+      <Foot request={request} answer={answer} refusal={refusal} picked={picked} />
     </section>
   );
 }
 
-/** What a key can be, as far as it is known: what pools have, and every class of media. */
-function valuesOf(key: string, answer: PlaceAnswer | undefined): string[] {
-  const found = (answer?.pools ?? []).flatMap(({ facts }) => facts.filter((one) => one.key === key));
-  return [...new Set([...(key === 'media' ? mediaClasses : []), ...found.map(({ value }) => value)])];
+/** What the answer says, and what can be made of it. */
+function Foot({
+  request,
+  answer,
+  refusal,
+  picked,
+}: {
+  request: ReturnType<typeof useRequest>;
+  answer: PlacesAnswer | undefined;
+  refusal: string | null;
+  picked: string;
+}) {
+  const { open } = usePlace();
+  const { asked, kept } = request;
+  const several = answer?.several;
+  const best = answer?.pools.find(({ id }) => id === picked) ?? answer?.pools[0];
+  const given = askedFor(request);
+  return (
+    <div className="flex-none border-t border-ink px-4 py-2">
+      {refusal ? (
+        <p className="refusal" role="alert">
+          {refusal}
+        </p>
+      ) : (
+        <p aria-live="polite">{answer ? (several?.says ?? answer.says) : 'Weighing the pools…'}</p>
+      )}
+      {!refusal && answer && (
+        <p className="flex flex-wrap justify-end gap-x-3 gap-y-2 pt-2">
+          <button
+            type="button"
+            className="btn"
+            onClick={() =>
+              kept ? open('request.configure', { request: kept.name, ...given }) : open('request.create', given)
+            }
+          >
+            {kept ? 'Change the request' : 'Keep the request'}
+          </button>
+          {asked.rules.length > 0 && (
+            <button type="button" className="btn" onClick={() => open('class.create', { rules: asked.rules })}>
+              Keep the rules as a class
+            </button>
+          )}
+          {several
+            ? several.unplaced === 0 && (
+                <button type="button" className="btn solid" onClick={() => open('storage.carve', withoutCopy(given))}>
+                  Carve them there
+                </button>
+              )
+            : best &&
+              best.score !== null && (
+                <button
+                  type="button"
+                  className="btn solid"
+                  onClick={() => open('volume.create', { array: best.array, pool: best.name, size: asked.size })}
+                >
+                  Carve it in {best.name}
+                </button>
+              )}
+        </p>
+      )}
+    </div>
+  );
 }
+
+/** Copies are made once the volumes are there. */
+const withoutCopy = ({ replica: _replica, ...given }: Record<string, unknown>): Record<string, unknown> => given;
 
 /** A field of the request beside its label. */
 function Ask({ id, label, children }: { id: string; label: string; children: ReactNode }) {
@@ -293,25 +228,17 @@ function Ask({ id, label, children }: { id: string; label: string; children: Rea
 
 function Pick({
   id,
-  label,
   value,
   onChange,
   choices,
 }: {
-  id?: string;
-  label?: string;
+  id: string;
   value: string;
   onChange: (value: string) => void;
   choices: readonly (readonly [string, string])[];
 }) {
   return (
-    <select
-      id={id}
-      aria-label={label}
-      className="field"
-      value={value}
-      onChange={(event) => onChange(event.target.value)}
-    >
+    <select id={id} className="field" value={value} onChange={(event) => onChange(event.target.value)}>
       {choices.map(([one, words]) => (
         <option key={one} value={one}>
           {words}

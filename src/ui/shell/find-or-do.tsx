@@ -124,6 +124,7 @@ export function FindOrDo() {
     else if (hit.kind === 'loadLimit') visit('/load', { part: 'limits' });
     else if (hit.kind === 'tierPolicy') visit('/load', { part: 'heat' });
     else if (hit.kind === 'serviceClass') visit('/classes', { class: hit.name });
+    else if (hit.kind === 'keptRequest') visit('/classes', { request: hit.name });
     else if (hit.kind === 'allotment') visit('/classes', { consumer: hit.id });
     else if (hit.kind === 'move') visit('/moves', { of: hit.id });
     else if (hit.kind === 'wavePlan') visit('/moves');

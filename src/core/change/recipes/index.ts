@@ -1,5 +1,6 @@
 import { blankRoom } from './blank-room';
 import { bringIn } from './bring-in';
+import { carvePlaces } from './carve-places';
 import { failSiteOver } from './fail-site-over';
 import { giveStorage } from './give-storage';
 import { bringMachineBack, copyMachine, makeMachine } from './machines';
@@ -13,6 +14,7 @@ import type { RecipeType } from '../../operation/recipe';
 
 /** Usual jobs, written as operations. */
 export const recipeTypes = [
+  carvePlaces,
   giveStorage,
   takeBackStorage,
   giveOverTwoSites,
