@@ -12,6 +12,7 @@ import { pathFinder } from '../attach/paths';
 import { checkContext, findings } from '../check/engine';
 import { groupHealth } from '../raid/health';
 import { derivedFacts } from '../service/facts';
+import { writtenBeside } from '../performance/written-beside';
 import { poolUsage, tiersOf } from '../pool/usage';
 import { tried } from '../rules/book';
 import { GIB, MIB, TIB } from '../units/bytes';
@@ -284,6 +285,10 @@ describe('keeping the data', () => {
     of.run(mount, { do: 'move.confirm', moves: ['ledger-old'] });
     of.pass(10 * SECOND);
     expect(outsideState(of.estate, lun(of)).state).toBe('moved');
+    // Each write goes through to the LUN until it is let go.
+    expect(writtenBeside(of.estate, ours(of)).flatMap(({ groups }) => groups.map(({ group }) => group.name))).toEqual([
+      'corbel-9-lun-1',
+    ]);
     expect(of.codes(release)).toEqual(['volume-moving']);
     const done = writeFile(of.estate, mountedAt(of), { path: 'after-the-cut', size: GIB }, of.now, newIds('late'));
     if (!done.ok) throw new Error(done.refusal.message);

@@ -14,7 +14,6 @@ import { CONTROLLER_BANDWIDTH, FLASH_CHANNELS } from '../raid/choices';
 import { groupHealth } from '../raid/health';
 import { mediaOfGroup } from '../raid/load';
 import { servingController } from '../volume/health';
-import { isMirrored } from '../replicate/carry';
 import { addedBy } from '../replicate/mirror';
 import { byName } from '../operation/draft';
 import {
@@ -32,6 +31,7 @@ import { groupCost, groupShares } from './group-cost';
 import { limitsOf } from './limits';
 import { burstsOf } from './profile';
 import type { LoadModel, LoadResource, LoadUse, LoadVolume } from './shape';
+import { writtenBeside } from './written-beside';
 
 /**
  * What every volume's I/O takes of ports, links, controllers and groups, along the paths and shares of its hosts, with failures and background
@@ -189,8 +189,8 @@ function volumeLoad(
     : readHit({ hMax: CACHE_HITS, cacheBytes: CACHE, workingSetBytes: workingSets.get(cached) ?? 0 });
   const media: LoadVolume['media'] = [];
   let missS = 0;
-  const groupUse = (of: Volume, share: number, reads: boolean) => {
-    for (const { group, part } of groupShares(view, of)) {
+  const groupUse = (groups: ReturnType<typeof groupShares>, share: number, reads: boolean) => {
+    for (const { group, part } of groups) {
       const resource = places.get(group.id);
       if (resource === undefined) continue;
       const cost = groupCost(view, group, ioBytes, sequential, degraded);
@@ -208,13 +208,12 @@ function volumeLoad(
     }
   };
   const total = [...legs.values()].reduce((sum, one) => sum + one, 0) || 1;
-  for (const id of legAt.values()) groupUse(view.table('volume').get(id)!, (legs.get(id) ?? 0) / total, true);
+  for (const id of legAt.values())
+    groupUse(groupShares(view, view.table('volume').get(id)!), (legs.get(id) ?? 0) / total, true);
   let fixedS = 0;
-  for (const row of view.table('replication').by('primary', volume.id)) {
-    if (row.stretch !== null || !isMirrored(row)) continue;
-    const target = row.secondaries[row.primaries.indexOf(volume.id)];
-    if (target) groupUse(view.table('volume').get(target)!, 1, false);
-    fixedS += mirrorS(view, row.link, volume);
+  for (const { groups, link } of writtenBeside(view, volume)) {
+    groupUse(groups, 1, false);
+    if (link !== null) fixedS += mirrorS(view, link, volume);
   }
   return {
     id: volume.id,

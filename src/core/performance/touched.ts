@@ -34,7 +34,8 @@ const some: { readonly [K in Kind]?: readonly string[] } = {
   hostDevice: ['state', 'selector', 'weights', 'current', 'volume'],
   job: ['rate', 'paused', 'raidGroup'],
   replication: ['state', 'mode', 'source', 'primaries', 'secondaries', 'link', 'stretch'],
-  move: ['state', 'flows'],
+  move: ['state', 'flows', 'mode', 'held', 'twin'],
+  outsideLun: ['front', 'drive'],
   siteLink: ['state', 'rtt', 'km', 'slow', 'lossy'],
 };
 
