@@ -71,13 +71,20 @@ export async function build() {
     path.join(root, name),
   );
   const wanted = hashOf([...files, ...configs].flatMap((file) => [file.slice(root.length), readFileSync(file)]));
-  if (read(stamp) === wanted && existsSync(path.join(root, '.next/BUILD_ID'))) return;
+  const stands = ['BUILD_ID', 'demo.db'].every((name) => existsSync(path.join(root, '.next', name)));
+  if (read(stamp) === wanted && stands) return;
   console.log('Building.');
   const code = await run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], {
     stdio: ['ignore', process.env.CI ? 'inherit' : 'ignore', 'inherit'],
   });
   if (code !== 0) {
     console.error('The build failed.');
+    process.exit(1);
+  }
+  if (
+    (await run(process.execPath, ['--import', 'tsx', path.join(root, 'scripts/put-up-demo.ts')], { cwd: root })) !== 0
+  ) {
+    console.error('The demo could not be put up.');
     process.exit(1);
   }
   mkdirSync(path.dirname(stamp), { recursive: true });

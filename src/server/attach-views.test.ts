@@ -1,18 +1,18 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
+import { rmSync } from 'node:fs';
 import { componentIds, hostSheet, loginTest, mergeAnswer, topologyAnswer, whatIfAnswer } from './attach-views';
 import { importZoning } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
 import { changeFault, labView } from './lab';
+import { copyPristine } from './pristine.fixture';
 import { Problem } from './problem';
 
 let folder: string;
 let trabes: Trabes;
 beforeAll(() => {
-  folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-attach-'));
-  trabes = openTrabes(path.join(folder, 'x.db'), 'demo');
-});
+  const copy = copyPristine();
+  folder = copy.folder;
+  trabes = openTrabes(copy.file, 'demo');
+}, 180_000);
 afterAll(() => {
   trabes.plant.close();
   rmSync(folder, { recursive: true });

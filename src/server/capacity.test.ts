@@ -1,20 +1,20 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
+import { rmSync } from 'node:fs';
 import { changed } from '@/core/estate/effects';
 import { waterfallParts } from '@/core/space/waterfall';
 import { capacitySummary, capacityView, currentFindings, historyOf, PAST_DAYS, poolVolumes } from './capacity';
 import { openTrabes, type Trabes } from './instance';
 import { changeFault, freeFiles, labView, setContent, setTraffic } from './lab';
+import { copyPristine } from './pristine.fixture';
 import { Problem } from './problem';
 
 let folder: string;
 let trabes: Trabes;
 beforeAll(() => {
-  folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-capacity-'));
-  trabes = openTrabes(path.join(folder, 'a.db'), 'demo');
+  const copy = copyPristine();
+  folder = copy.folder;
+  trabes = openTrabes(copy.file, 'demo');
   trabes.clock.setSpeed(0);
-});
+}, 180_000);
 afterAll(() => {
   trabes.plant.close();
   rmSync(folder, { recursive: true });

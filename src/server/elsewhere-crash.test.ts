@@ -7,19 +7,17 @@ import { HOUR } from '@/core/units/duration';
 import { sentBy } from '@/core/replicate/carry';
 import { decisionOf } from '@/core/stretch/decide';
 import { openTrabes } from './instance';
-import { PristineDemo } from './pristine.fixture';
+import { copyPristine, makePristine } from './pristine.fixture';
 
-const pristine = new PristineDemo();
 const folders: string[] = [];
-beforeAll(() => pristine.make(), 180_000);
+beforeAll(makePristine, 180_000);
 afterAll(() => {
-  pristine.remove();
   for (const folder of folders) rmSync(folder, { recursive: true, force: true });
 });
 
 /** Lets a scene go on for some moments of half a second, and kills it. */
 async function killed(scene: string, moments: number): Promise<string> {
-  const { folder, file } = pristine.copy();
+  const { folder, file } = copyPristine();
   folders.push(folder);
   const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/elsewhere-crash.fixture.ts', file, scene], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -120,7 +118,7 @@ describe('killed in a move', () => {
     trabes.clock.advance(HOUR / 12);
   };
   const first = () => {
-    const { folder, file } = pristine.copy();
+    const { folder, file } = copyPristine();
     folders.push(folder);
     const { trabes, volume, device } = opened(file, 'stowage');
     const held = { id: volume().id, written: volume().written, used: device().used, mountPoint: device().mountPoint };

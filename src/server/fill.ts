@@ -6,6 +6,7 @@ import { emptyOf } from '@/core/estate/estate';
 import type { Trabes } from './instance';
 import { putUp } from './instance';
 import { Problem } from './problem';
+import { readSettings } from './settings';
 
 function refuseFull({ plant }: Trabes): void {
   if (!emptyOf(plant.estate))
@@ -21,6 +22,8 @@ function refuseFull({ plant }: Trabes): void {
 export async function fillWith(trabes: Trabes, what: 'demo' | 'bare'): Promise<void> {
   refuseFull(trabes);
   if (what === 'bare') return trabes.plant.asOne(() => putUp(trabes, 'bare'));
+  const { prepared } = readSettings();
+  if (prepared) return trabes.plant.takeOver(prepared);
   // The weeks behind the demo take seconds to pass: they do so in a thread and a database of their own.
   const folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-fill-'));
   const letGo = trabes.plant.hold();

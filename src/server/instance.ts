@@ -69,13 +69,13 @@ export interface Trabes {
 }
 
 /**
- * Opens a database and brings it to life; a new one is filled as asked, wholly or not at all.
+ * Opens a database and brings it to life; a new one is filled as asked, wholly or not at all, with the demo from where it was prepared if it was.
  * @throws CannotOpen where it cannot be used, in words.
  */
 export function openTrabes(
   databaseFile: string,
   fill: 'demo' | 'empty',
-  options: { fresh?: boolean; newKey?: boolean } = {},
+  options: { fresh?: boolean; newKey?: boolean; prepared?: string | null } = {},
 ): Trabes {
   const plant = new Plant(databaseFile, options);
   const isNew = plant.store.lab() === undefined;
@@ -83,7 +83,8 @@ export function openTrabes(
   const changes = new Changes(plant, runner);
   const trabes = { plant, runner, clock: new Clock(plant, runner, changes), changes, drawing: new Drawing(plant) };
   try {
-    if (isNew)
+    if (isNew && fill === 'demo' && options.prepared) plant.takeOver(options.prepared);
+    else if (isNew)
       plant.asOne(() => {
         plant.commit({ lab: { now: LAB_START, speed: 60 } });
         if (fill === 'demo') putUp(trabes, 'demo');

@@ -15,14 +15,12 @@ import { subjectLoad } from './load-subject';
 import { metrics } from './load-export';
 import { loadFacts } from './load-facts';
 import { planOn } from '../../demo/scenario';
-import { PristineDemo } from './pristine.fixture';
+import { copyPristine, makePristine } from './pristine.fixture';
 
-const pristine = new PristineDemo();
-beforeAll(() => pristine.make(), 120_000);
-afterAll(() => pristine.remove());
+beforeAll(makePristine, 180_000);
 
 const opened: { trabes: Trabes; folder: string }[] = [];
-const open = (at = pristine.copy()): Trabes => {
+const open = (at = copyPristine()): Trabes => {
   const trabes = openTrabes(at.file, 'demo');
   opened.push({ trabes, folder: at.folder });
   return trabes;
@@ -55,7 +53,7 @@ test('an hour that was written is what its five seconds come to when they are wo
 });
 
 test('whoever is closed in the middle of an hour goes on as if he had not been', () => {
-  const at = pristine.copy();
+  const at = copyPristine();
   const broken = openTrabes(at.file, 'demo');
   broken.clock.advance(1.4 * HOUR);
   broken.plant.close();

@@ -1,23 +1,23 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
+import { rmSync } from 'node:fs';
 import { named } from '../../demo/workbench';
 import { brokenRules } from '@/core/rules/book';
 import { HOUR, MINUTE } from '@/core/units/duration';
 import { importCalendar } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
+import { copyPristine } from './pristine.fixture';
 import { planCalendar, pointAnswer, protectionView, subjectAnswer } from './protection';
 
 let folder: string;
+let file: string;
 let trabes: Trabes;
 const reopen = () => {
   trabes.plant.close();
-  trabes = openTrabes(path.join(folder, 'lab.db'), 'demo');
+  trabes = openTrabes(file, 'demo');
 };
 beforeAll(() => {
-  folder = mkdtempSync(path.join(os.tmpdir(), 'trabes-protection-'));
-  trabes = openTrabes(path.join(folder, 'lab.db'), 'demo');
-});
+  ({ folder, file } = copyPristine());
+  trabes = openTrabes(file, 'demo');
+}, 180_000);
 afterAll(() => {
   trabes.plant.close();
   rmSync(folder, { recursive: true, force: true });

@@ -19,7 +19,7 @@ import { answerForm } from './form';
 import { importHosts } from './import-lists';
 import { fillWith } from './fill';
 import { openTrabes, type Trabes } from './instance';
-import { PristineDemo } from './pristine.fixture';
+import { copyPristine, makePristine } from './pristine.fixture';
 import { changeFault, labView, setTraffic } from './lab';
 import { openApi } from './openapi';
 import { Problem } from './problem';
@@ -27,11 +27,9 @@ import { Problem } from './problem';
 let folder: string;
 let file: string;
 let trabes: Trabes;
-const pristine = new PristineDemo();
-beforeAll(() => pristine.make());
-afterAll(() => pristine.remove());
+beforeAll(makePristine, 180_000);
 beforeEach(() => {
-  ({ folder, file } = pristine.copy());
+  ({ folder, file } = copyPristine());
   trabes = openTrabes(file, 'demo');
   trabes.clock.setSpeed(0);
 });
@@ -224,7 +222,7 @@ describe('a hard stop', () => {
       [3, 'retry'],
       [7, 'undo'],
     ] as const) {
-      const db = path.join(folder, `crash-${killAt}.db`);
+      const { file: db } = copyPristine(folder, `crash-${killAt}`);
       const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/crash.fixture.ts', db, '20'], {
         stdio: ['ignore', 'pipe', 'inherit'],
       });
@@ -279,7 +277,7 @@ describe('the lab', () => {
   });
 
   test('a jump of a day is the same as its hours', async () => {
-    const other = openTrabes(path.join(folder, 'b.db'), 'demo');
+    const other = openTrabes(copyPristine(folder, 'b').file, 'demo');
     for (let k = 0; k < 24; k++) other.clock.advance(HOUR);
     trabes.clock.advance(24 * HOUR);
     const used = (one: Trabes) => [...one.plant.estate.table('hostDevice').values()].map((row) => row.used).sort();

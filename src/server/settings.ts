@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { CannotOpen } from '@/store/cannot-open';
 
@@ -10,6 +11,8 @@ export interface Settings {
   allowedHosts: string[];
   /** What a new database is filled with. */
   fill: 'demo' | 'empty';
+  /** A database with the demo as it begins, made by the build; null where there is none, and its weeks must pass first. */
+  prepared: string | null;
   /** Starts over: what the database holds goes. */
   fresh: boolean;
   /** Gives sealed secrets up whose key is lost, and makes a new key. */
@@ -22,6 +25,12 @@ const LOOPBACK = ['127.0.0.1', 'localhost', '::1', '[::1]'];
 export const isLoopback = (host: string): boolean => LOOPBACK.includes(host) || /^127\.\d+\.\d+\.\d+$/.test(host);
 
 const LEAST_TOKEN = 16;
+
+/** Sources may have changed since the last build where they are served as they are. */
+function preparedBy(env: NodeJS.ProcessEnv): string | null {
+  const file = path.resolve(/* turbopackIgnore: true */ '.next/demo.db');
+  return env.NODE_ENV === 'production' && existsSync(/* turbopackIgnore: true */ file) ? file : null;
+}
 
 /** @throws CannotOpen where a variable makes no sense, or the server would be open to everybody. */
 export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
@@ -52,6 +61,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       .map((name) => name.trim().toLowerCase())
       .filter(Boolean),
     fill: env.TRABES_FILL === 'empty' ? 'empty' : 'demo',
+    prepared: preparedBy(env),
     fresh: env.TRABES_FRESH === 'yes',
     newKey: env.TRABES_NEW_KEY === 'yes',
     token,

@@ -9,7 +9,7 @@ import { newIds } from '../estate/new-ids';
 import { lookUp } from '../operation/inquiry';
 import { brokenRules } from '../rules/book';
 import { DAY, HOUR, MINUTE, SECOND } from '../units/duration';
-import { heldNumbers } from '../volume/grow';
+import { heldNumbers } from '../volume/held';
 
 const prepared = () =>
   stage(

@@ -10,7 +10,8 @@ import { poolOf } from '../estate/relations';
 import { fitStore } from '../pool/store';
 import type { FileImage } from '../kinds/file-image';
 import type { Milliseconds } from '../units/duration';
-import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
+import { freeNumbers, giveNumbers, givesBack, numbersOf } from '../volume/grow';
+import { heldNumbers } from '../volume/held';
 
 type NewId = (kind: Kind) => string;
 

@@ -14,7 +14,8 @@ import { availableExtents } from '../pool/usage';
 import { foundByHosts } from '../protect/back';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
-import { freeNumbers, giveNumbers, givesBack, heldNumbers, numbersOf } from '../volume/grow';
+import { freeNumbers, giveNumbers, givesBack, numbersOf } from '../volume/grow';
+import { heldNumbers } from '../volume/held';
 
 /**
  * Effects that bring a copy from what its source showed at `from` (null for never) to what it shows `at`: content, files, extents. `short` are

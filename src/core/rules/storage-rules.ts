@@ -10,7 +10,8 @@ import { storeOf } from '../pool/store';
 import { extentsOf } from '../pool/usage';
 import { levelText, shapeOfGroup, usableOf } from '../raid/geometry';
 import { formatBytes } from '../units/bytes';
-import { heldNumbers, numbersOf } from '../volume/grow';
+import { numbersOf } from '../volume/grow';
+import { heldOf } from '../volume/held';
 import { NOTHING, rule, wrong, type Rule, type Wrong } from './rule';
 
 const WAIT = 'Leave it as it is, and report this.';
@@ -178,21 +179,20 @@ function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wro
   const say = (message: string, mend: string, offer?: Wrong['offer']) =>
     found.push({ message, mend, ...(offer ? { offer } : {}) });
   const table = view.table('extent');
-  const runs = table.by('volume', volume.id);
-  const stray = [...runs, ...table.by('copies', volume.id)].find(
-    (run) => view.table('raidGroup').get(run.raidGroup)?.pool !== pool.id,
-  );
-  if (stray) {
-    const group = view.table('raidGroup').get(stray.raidGroup);
+  const { numbers: held, count: all, raidGroups } = heldOf(table.by('volume', volume.id));
+  const elsewhere = (id: string) => view.table('raidGroup').get(id)?.pool !== pool.id;
+  const stray =
+    [...raidGroups].find(elsewhere) ?? [...heldOf(table.by('copies', volume.id)).raidGroups].find(elsewhere);
+  if (stray !== undefined) {
+    const group = view.table('raidGroup').get(stray);
     say(
       `Volume ${volume.name} has extents in ${group?.name ?? 'a RAID group'}, which would not belong to pool ${pool.name}.`,
       `Empty ${group?.name ?? 'it'} first.`,
       group && emptying(view, group.id),
     );
   }
-  const held = heldNumbers(view, volume.id);
   const count = bytesIn(held);
-  if (count !== runs.reduce((sum, run) => sum + run.count, 0))
+  if (count !== all)
     say(`Volume ${volume.name} would hold one of its extents twice.`, WAIT);
   const whole = Math.ceil(volume.size / pool.extentSize);
   if (volume.provisioning === 'thick' && count !== whole)

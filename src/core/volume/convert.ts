@@ -19,7 +19,8 @@ import { availableExtents, poolUsage } from '../pool/usage';
 import { formatBytes, percentUsed } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { askVolume, volumeFields } from './ask';
-import { freeNumbers, giveAll, heldNumbers, numbersOf } from './grow';
+import { freeNumbers, giveAll, numbersOf } from './grow';
+import { heldNumbers } from './held';
 import { someOf } from '../units/counted';
 
 const schema = z.object({

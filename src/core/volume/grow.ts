@@ -11,23 +11,13 @@ import { placeExtents } from '../pool/allocate';
 import { fitStore, storeSlack } from '../pool/store';
 import { availableExtents, reducesAtOnce } from '../pool/usage';
 import { startOf } from '../pool/tier-policy';
+import { heldNumbers } from './held';
 import type { Bytes } from '../units/bytes';
 import type { Milliseconds } from '../units/duration';
 
 type NewId = (kind: Kind) => string;
 /** Runs of extent numbers `[start, end)` of a volume. */
 type Numbers = ByteRun[];
-
-/** Which extents of a volume it holds, by their numbers; of those from `low` to `high` alone where only they matter. */
-export const heldNumbers = (view: EstateView, volume: string, low = 0, high = Infinity): Numbers =>
-  joined(
-    view
-      .table('extent')
-      .by('volume', volume)
-      .flatMap((run): Numbers =>
-        run.at < high && run.at + run.count > low ? [[Math.max(run.at, low), Math.min(run.at + run.count, high)]] : [],
-      ),
-  );
 
 /** Effects that give a volume the extents of these numbers, as many as there is room for. A run that goes on where one ends is made longer. */
 export function giveNumbers(
