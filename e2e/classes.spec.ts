@@ -45,10 +45,10 @@ test('a request that is kept is asked again: two apart find a place, three do no
   await page.getByLabel('Name', { exact: true }).fill('journal');
   await addToDraft(page);
   await runDraft(page, request);
-  const { items } = (await (await request.get('/api/v1/volumes?name=journal-1,journal-2')).json()) as {
-    items: { name: string }[];
-  };
-  expect(items.map(({ name }) => name).sort()).toEqual(['journal-1', 'journal-2']);
+  for (const name of ['journal-1', 'journal-2']) {
+    const { total } = (await (await request.get(`/api/v1/volumes?name=${name}`)).json()) as { total: number };
+    expect(total).toBe(1);
+  }
 });
 
 test('rules become a class; volumes that meet it are put under it, others are refused with what is missing', async ({

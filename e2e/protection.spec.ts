@@ -124,6 +124,9 @@ test('by keyboard alone: the lanes are walked, a copy is made, and found by its 
   await page.getByLabel('Workload', { exact: true }).press('Enter');
   await page.keyboard.type('Accounts');
   await page.keyboard.press('Enter');
+  // The list takes the focus back to its field when it closes.
+  await expect(page.getByLabel('Workload', { exact: true })).toHaveText('Accounts');
+  await expect(page.getByLabel('Workload', { exact: true })).toBeFocused();
   await page.getByLabel('Name', { exact: true }).focus();
   await page.keyboard.press('Control+a');
   await page.keyboard.type('before-closing');
