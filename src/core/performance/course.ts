@@ -72,10 +72,10 @@ export class Course {
   /** What the stretch under way began with, since when, and its sums: rates may move a little within one. */
   private readonly told: VolumeFigures[];
   private readonly begun: Float64Array;
-  private readonly sums: Float64Array[];
-  private readonly most: Float64Array[];
-  /** Rates that hold since a slot, not yet in the sums: asked, allowed, served, refused; and what waited. */
-  private readonly rates: Float64Array[];
+  private readonly sums: Record<'asked' | 'allowed' | 'served' | 'refused', Float64Array>;
+  private readonly most: Record<'served' | 'queued', Float64Array>;
+  /** Rates that hold since a slot, not yet in the sums, and what waited. */
+  private readonly rates: Record<'asked' | 'allowed' | 'served' | 'refused' | 'queued', Float64Array>;
   private readonly ratesSince: Float64Array;
   // By resource.
   private readonly used: Float64Array;
@@ -107,9 +107,10 @@ export class Course {
     this.burstOn = new Uint8Array(V);
     this.told = Array.from({ length: V }, () => blank());
     this.begun = new Float64Array(V).fill(slot);
-    this.sums = [byVolume(), byVolume(), byVolume(), byVolume()];
-    this.most = [byVolume(), byVolume()];
-    this.rates = [byVolume(), byVolume(), byVolume(), byVolume(), byVolume()];
+    const flows = () => ({ asked: byVolume(), allowed: byVolume(), served: byVolume(), refused: byVolume() });
+    this.sums = flows();
+    this.most = { served: byVolume(), queued: byVolume() };
+    this.rates = { ...flows(), queued: byVolume() };
     this.ratesSince = byVolume().fill(slot);
     [this.used, this.count, this.background] = [byResource(), byResource(), byResource()];
     [this.wait, this.waitVariance] = [byResource(), byResource()];
@@ -148,7 +149,7 @@ export class Course {
     const slots = until - this.begun[v]!;
     if (slots > 0) {
       const told = this.told[v]!;
-      const [asked, allowed, served, refused] = this.sums as [Float64Array, Float64Array, Float64Array, Float64Array];
+      const { asked, allowed, served, refused } = this.sums;
       const perS = served[v]! / slots;
       const bytesPerS = perS * this.model.volumes[v]!.ioBytes;
       listener.volume(v, this.begun[v]!, until, {
@@ -157,13 +158,14 @@ export class Course {
         allowed: allowed[v]! / slots,
         served: perS,
         refused: refused[v]! / slots,
-        most: this.most[0]![v]!,
-        queue: this.most[1]![v]!,
+        most: this.most.served[v]!,
+        queue: this.most.queued[v]!,
         bytesPerS,
       });
     }
-    for (const one of this.sums) one[v] = 0;
-    for (const one of this.most) one[v] = 0;
+    const { sums, most } = this;
+    sums.asked[v] = sums.allowed[v] = sums.served[v] = sums.refused[v] = 0;
+    most.served[v] = most.queued[v] = 0;
     this.begun[v] = until;
   }
 
@@ -172,9 +174,13 @@ export class Course {
     const slots = until - this.ratesSince[v]!;
     this.ratesSince[v] = until;
     if (slots <= 0) return;
-    for (let k = 0; k < 4; k++) this.sums[k]![v]! += this.rates[k]![v]! * slots;
-    if (this.rates[2]![v]! > this.most[0]![v]!) this.most[0]![v] = this.rates[2]![v]!;
-    if (this.rates[4]![v]! > this.most[1]![v]!) this.most[1]![v] = this.rates[4]![v]!;
+    const { rates, sums, most } = this;
+    sums.asked[v]! += rates.asked[v]! * slots;
+    sums.allowed[v]! += rates.allowed[v]! * slots;
+    sums.served[v]! += rates.served[v]! * slots;
+    sums.refused[v]! += rates.refused[v]! * slots;
+    if (rates.served[v]! > most.served[v]!) most.served[v] = rates.served[v]!;
+    if (rates.queued[v]! > most.queued[v]!) most.queued[v] = rates.queued[v]!;
   }
 
   private flushResource(r: number, until: number, listener: Listener): void {
@@ -289,19 +295,14 @@ export class Course {
 
   /** Goes on with the stretch of a volume's figures, or tells it and begins another where they have moved. `waits`: resources make wait otherwise. */
   private tell(v: number, slot: number, waits: boolean, listener: Listener): void {
-    const [asked, allowed, served, refused, queued] = this.rates as [
-      Float64Array,
-      Float64Array,
-      Float64Array,
-      Float64Array,
-      Float64Array,
-    ];
+    const { rates } = this;
+    const told = this.told[v]!;
     const same =
-      asked[v] === this.asked[v] &&
-      served[v] === this.served[v] &&
-      refused[v] === this.refused[v] &&
+      rates.asked[v] === this.asked[v] &&
+      rates.served[v] === this.served[v] &&
+      rates.refused[v] === this.refused[v] &&
       this.queued[v] === 0 &&
-      this.told[v]!.queue === 0;
+      told.queue === 0;
     if (same && !waits) return;
     const volume = this.model.volumes[v]!;
     const { start, resource, readWaits, writeWaits, mediaStart, media, mediaShare } = this.flat;
@@ -317,7 +318,6 @@ export class Course {
     const hit = volume.readS + waitRead + behind;
     const miss = hit + volume.missS + waitMiss;
     const write = volume.writeS + waitWrite + behind;
-    const told = this.told[v]!;
     const moved =
       told.boundBy !== this.boundBy[v]! ||
       told.limited !== (this.limited[v] === 1) ||
@@ -329,15 +329,17 @@ export class Course {
       far(told.means[2], write);
     if (moved) {
       this.flush(v, slot, listener);
-      [this.hit[v], this.miss[v], this.write[v]] = [hit, miss, write];
+      this.hit[v] = hit;
+      this.miss[v] = miss;
+      this.write[v] = write;
       this.told[v] = this.figuresOf(v, behind);
     }
     this.settle(v, slot);
-    asked[v] = this.asked[v]!;
-    allowed[v] = this.allowed[v]!;
-    served[v] = this.served[v]!;
-    refused[v] = this.refused[v]!;
-    queued[v] = this.queued[v]!;
+    rates.asked[v] = this.asked[v]!;
+    rates.allowed[v] = this.allowed[v]!;
+    rates.served[v] = this.served[v]!;
+    rates.refused[v] = this.refused[v]!;
+    rates.queued[v] = this.queued[v]!;
   }
 
   private behind(v: number): number {
