@@ -35,12 +35,13 @@ import { writtenBeside } from './written-beside';
 
 /**
  * What every volume's I/O takes of ports, links, controllers and groups, along the paths and shares of its hosts, with failures and background
- * work as they stand; `degraded` groups are taken to have one member out.
+ * work as they stand; `degraded` groups are taken to have one member out. Only what volumes that count ask is in it; caches are shared with all.
  */
 export function loadModel(
   view: EstateView,
   finder: PathFinder = pathFinder(view),
   degraded: ReadonlySet<string> = new Set(),
+  counts: (volume: Volume) => boolean = () => true,
 ): LoadModel {
   const resources: LoadResource[] = [];
   const places = new Map<string, number>();
@@ -112,6 +113,7 @@ export function loadModel(
   }
   const volumes: LoadVolume[] = [];
   for (const volume of asked) {
+    if (!counts(volume)) continue;
     const one = volumeLoad(view, finder, routes, volume, { places, workingSets, degraded });
     if (one) volumes.push(one);
   }
