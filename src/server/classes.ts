@@ -42,16 +42,6 @@ export const placeBody = z.object({
   keeping: z.enum(keepings).default('spread').describe('How several go to pools'),
 });
 
-/** Headroom takes the whole model of the load: it is worked out once for a version of the estate. */
-const kept = new WeakMap<Plant, { version: number; headroom: Headrooms }>();
-function headroomOf(plant: Plant): Headrooms {
-  const known = kept.get(plant);
-  if (known?.version === plant.version) return known.headroom;
-  const headroom = headroomsOf(plant.estate);
-  kept.set(plant, { version: plant.version, headroom });
-  return headroom;
-}
-
 /** Bytes a day by which each pool grew over what is on record of the last month. */
 function growthOf(plant: Plant): Map<string, number> {
   const from = dayOf(plant.lab.now) - 30;
@@ -67,7 +57,7 @@ function growthOf(plant: Plant): Map<string, number> {
 /** Every class with who fits and who fell out, and every key that rules can ask for. */
 export function classesOf(plant: Plant): ClassesAnswer {
   const { estate } = plant;
-  const headroom = headroomOf(plant);
+  const headroom = headroomsOf(plant.estate);
   const pools = ownPools(estate);
   const facts = new Map(pools.map((pool) => [pool.id, poolFacts(estate, pool, headroom)]));
   const own = declaredKeys(estate).filter((key) => !(derivedKeys as readonly string[]).includes(key));
@@ -194,7 +184,7 @@ export function placeOf(
     if (!rule.ok) throw new Problem(400, rule.reason, `${line}: ${rule.message}`, 'Correct the rule.');
     rules.push(rule.value);
   }
-  const headroom = headroomOf(plant);
+  const headroom = headroomsOf(plant.estate);
   const { iops, replica, volumes, keeping } = asked;
   const each = { bytes: size.value, iops, rules, replica };
   // Together they ask one pool for all of it; else each pool is asked for one of them.

@@ -2,11 +2,11 @@ import { protectedDemo } from '../../../demo/protection';
 import { load } from '../../../demo/load';
 import { carryOut } from '../../../demo/workbench';
 import { changed } from '../estate/effects';
-import type { EstateView } from '../estate/estate';
+import { Overlay, type EstateView } from '../estate/estate';
 import { READ_CORE_S, WRITE_CORE_S } from './choices';
 import { failureStates } from './failure-states';
 import { groupCost } from './group-cost';
-import { COUNTED_IO, headroomsAt } from './pool-headroom';
+import { COUNTED_IO, headrooms, headroomsAt } from './pool-headroom';
 import { weekOf } from './room';
 
 const estate = protectedDemo();
@@ -62,4 +62,17 @@ test('the same with a controller and a drive out already', () => {
   const drive = estate.table('drive').get(group.drives[0]!)!;
   estate.apply([changed('controller', controller, { state: 'down' }), changed('drive', drive, { state: 'failed' })]);
   expectSame();
+});
+
+test('what is kept of it is forgotten when anything moves, and a preview has its own', () => {
+  const before = headrooms(estate);
+  expect(headrooms(estate)).toBe(before);
+  expect(headrooms(new Overlay(estate))).toBe(before);
+  const controller = [...estate.table('controller').values()].find(({ state }) => state === 'up')!;
+  const preview = new Overlay(estate);
+  preview.apply([changed('controller', controller, { state: 'down' })]);
+  expect([...headrooms(preview)]).toEqual([...headroomsAt(preview, arrays)]);
+  expect([...headrooms(preview)]).not.toEqual([...before]);
+  estate.apply([changed('controller', controller, { state: 'down' })]);
+  expect([...headrooms(estate)].sort()).toEqual([...headrooms(preview)].sort());
 });

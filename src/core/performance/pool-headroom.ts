@@ -1,5 +1,5 @@
 import { changed } from '../estate/effects';
-import type { Pool } from '../estate/entities';
+import { kinds, type Pool } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { READ_CORE_S, WRITE_CORE_S } from './choices';
 import { groupCost } from './group-cost';
@@ -111,6 +111,25 @@ export function headroomsAt(view: EstateView, arrays: readonly string[]): Map<st
 }
 
 const none: ReadonlySet<string> = new Set();
+
+const books = new WeakMap<EstateView, { stamp: number; all: Map<string, PoolHeadroom> }>();
+
+const movedIn = (view: EstateView): number => kinds.reduce((sum, kind) => sum + view.revision(kind), 0);
+
+/** The same of all arrays, kept as long as nothing moves. */
+export function headrooms(view: EstateView): ReadonlyMap<string, PoolHeadroom> {
+  let root = view;
+  while (root.below && movedIn(root) === 0) root = root.below;
+  const stamp = movedIn(root);
+  const known = books.get(root);
+  if (known?.stamp === stamp) return known.all;
+  const all = headroomsAt(
+    root,
+    [...root.table('array').values()].map(({ id }) => id),
+  );
+  books.set(root, { stamp, all });
+  return all;
+}
 
 /** The same of one array. */
 export const poolHeadrooms = (view: EstateView, array: string): Map<string, PoolHeadroom> => headroomsAt(view, [array]);
