@@ -192,8 +192,7 @@ function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wro
     );
   }
   const count = bytesIn(held);
-  if (count !== all)
-    say(`Volume ${volume.name} would hold one of its extents twice.`, WAIT);
+  if (count !== all) say(`Volume ${volume.name} would hold one of its extents twice.`, WAIT);
   const whole = Math.ceil(volume.size / pool.extentSize);
   if (volume.provisioning === 'thick' && count !== whole)
     say(

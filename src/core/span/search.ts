@@ -237,6 +237,10 @@ const sources: readonly Source<Kind>[] = [
     tells: (_view, row) => ({ kind: 'serviceClass', id: row.id, name: row.name, where: 'service class' }),
   }),
   source({
+    kind: 'keptRequest',
+    tells: (_view, row) => ({ kind: 'keptRequest', id: row.id, name: row.name, where: 'request' }),
+  }),
+  source({
     kind: 'allotment',
     tells: (_view, row) => ({ kind: 'allotment', id: row.id, name: row.name, where: 'allotment' }),
   }),
