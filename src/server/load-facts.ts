@@ -4,7 +4,7 @@ import { figuresOfRow, mergedRows, unpackRow, type LoadRow } from '@/core/perfor
 import { solveLimit } from '@/core/performance/solve-limit';
 import { whyAt } from '@/core/performance/why';
 import { DAY, HOUR } from '@/core/units/duration';
-import { readAllHours } from '@/store/load-rows';
+import { readAllHours, readAllRows } from '@/store/load-rows';
 import type { Plant } from './plant';
 
 /** Of volumes that waited far longer than usual, so many are taken apart. */
@@ -29,11 +29,18 @@ function measure(plant: Plant): LoadFacts {
   const hours = new Map<string, LoadRow[]>();
   const peaks = new Map<string, number>();
   const asked = new Set<string>();
-  for (const { subject, at, data } of readAllHours(db, now - 30 * DAY, now)) {
+  const noted = ({ subject, data }: { subject: string; data: Buffer }): LoadRow => {
     const row = unpackRow(data);
     if (row.asked > 0) asked.add(subject);
     peaks.set(subject, Math.max(peaks.get(subject) ?? 0, row.mostIops));
-    if (at >= day) hours.set(subject, [...(hours.get(subject) ?? []), row]);
+    return row;
+  };
+  for (const one of readAllRows(db, now - 30 * DAY, day)) noted(one);
+  for (const one of readAllHours(db, day, now)) {
+    const known = hours.get(one.subject);
+    const row = noted(one);
+    if (known) known.push(row);
+    else hours.set(one.subject, [row]);
   }
   for (const { subject } of db
     .prepare('SELECT DISTINCT subject FROM load_day WHERE at >= ?')

@@ -5,7 +5,7 @@ import { slotOf } from '@/core/performance/profile';
 import { type LoadSummary } from '@/core/performance/top';
 import type { LoadKind, LoadPoint } from '@/core/performance/answers';
 import { DAY, HOUR, type Milliseconds } from '@/core/units/duration';
-import { readAllHours, readHoursOf } from '@/store/load-rows';
+import { readAllRows, readHoursOf } from '@/store/load-rows';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 
@@ -42,7 +42,7 @@ export function rowsOf(plant: Plant, from: Milliseconds, to: Milliseconds): Map<
     if (!row) found.set(subject, (row = emptyRow()));
     return row;
   };
-  for (const { subject, data } of readAllHours(plant.store.db, from - HOUR + 1, to))
+  for (const { subject, data } of readAllRows(plant.store.db, from - HOUR + 1, to))
     addRow(into(subject), unpackRow(data));
   // The hour under way belongs to spans that reach into it.
   const { underWay } = plant.telemetry;

@@ -2,9 +2,9 @@ import { rmSync } from 'node:fs';
 import { Book } from '@/core/performance/book';
 import { SLOTS_AN_HOUR } from '@/core/performance/choices';
 import { slotOf } from '@/core/performance/profile';
-import { mergedRows } from '@/core/performance/row';
-import { HOUR } from '@/core/units/duration';
-import { KEPT, closeDay, readHoursOf } from '@/store/load-rows';
+import { mergedRows, unpackRow, type LoadRow } from '@/core/performance/row';
+import { DAY, HOUR } from '@/core/units/duration';
+import { KEPT, closeDay, readAllHours, readAllRows, readHoursOf } from '@/store/load-rows';
 import { importTrace } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
 import { fleet } from './load-fleet';
@@ -50,6 +50,35 @@ test('an hour that was written is what its five seconds come to when they are wo
     seen += 1;
   }
   expect(seen).toBeGreaterThan(20);
+});
+
+test('a long span is read by whole days where they are over, and comes to the same', () => {
+  const { plant } = open();
+  const { db } = plant.store;
+  const merged = (rows: Iterable<{ subject: string; data: Buffer }>) => {
+    const found = new Map<string, LoadRow>();
+    for (const { subject, data } of rows)
+      found.set(subject, mergedRows([...(found.has(subject) ? [found.get(subject)!] : []), unpackRow(data)]));
+    return found;
+  };
+  for (const [back, until] of [
+    [6.3 * DAY, 0],
+    [5 * DAY, 2 * DAY],
+    [2 * HOUR, 0],
+    [1.2 * DAY, 0.1 * DAY],
+  ] as const) {
+    const [from, to] = [plant.lab.now - back, plant.lab.now - until];
+    const rows = [...readAllRows(db, from, to)];
+    const hours = [...readAllHours(db, from, to)];
+    if (back > 4 * DAY) expect(rows.length).toBeLessThan(hours.length / 2);
+    const [one, other] = [merged(rows), merged(hours)];
+    expect([...one.keys()].sort()).toEqual([...other.keys()].sort());
+    for (const [subject, row] of one) {
+      const same = other.get(subject)!;
+      expect([row.slots, row.mostIops, row.mostIopsAt]).toEqual([same.slots, same.mostIops, same.mostIopsAt]);
+      expect(Math.abs(row.asked - same.asked)).toBeLessThanOrEqual(1e-9 * same.asked);
+    }
+  }
 });
 
 test('whoever is closed in the middle of an hour goes on as if he had not been', () => {

@@ -117,6 +117,23 @@ export const readAllHours = (
     data: Buffer;
   }>;
 
+/** Rows that together cover a span: days that are over as one, and the hours around them. */
+export function* readAllRows(
+  db: Db,
+  from: Milliseconds,
+  to: Milliseconds,
+): Generator<{ subject: string; data: Buffer }> {
+  const { last } = db.prepare('SELECT max(at) AS last FROM load_day').get() as { last: number | null };
+  const first = Math.ceil(from / DAY) * DAY;
+  const end = last === null ? first : Math.max(first, Math.min(Math.floor(to / DAY) * DAY, last + DAY));
+  yield* readAllHours(db, from, Math.min(first, to));
+  yield* db.prepare('SELECT subject, data FROM load_day WHERE at >= ? AND at < ?').iterate(first, end) as Iterable<{
+    subject: string;
+    data: Buffer;
+  }>;
+  yield* readAllHours(db, end, to);
+}
+
 /** Days of one subject, in their order. */
 export const readDaysOf = (db: Db, subject: string, from: Milliseconds): { at: Milliseconds; row: LoadRow }[] =>
   (
