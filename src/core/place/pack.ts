@@ -59,9 +59,16 @@ function itemsOf(volumes: readonly Packed[]): Parsed<Item[]> {
     else groups.set(key, [volume]);
   }
   const items: Item[] = [];
+  // Those of one list share one set: that they are alike is seen by it.
+  const sets = new Map<readonly string[], ReadonlySet<string>>();
+  const setOf = (pools: readonly string[]): ReadonlySet<string> => {
+    let known = sets.get(pools);
+    if (!known) sets.set(pools, (known = new Set(pools)));
+    return known;
+  };
   for (const group of groups.values()) {
     const seen = new Map<string, string>();
-    let allowed: Set<string> | null = null;
+    let allowed: ReadonlySet<string> | null = null;
     for (const { id, apart, allowed: own } of group) {
       if (apart) {
         const other = seen.get(apart);
@@ -69,7 +76,7 @@ function itemsOf(volumes: readonly Packed[]): Parsed<Item[]> {
           return notParsed('pack-together-and-apart', `${other} and ${id} must be together and apart.`);
         seen.set(apart, id);
       }
-      if (own) allowed = new Set(own.filter((pool) => allowed === null || allowed.has(pool)));
+      if (own) allowed = allowed === null ? setOf(own) : setOf(own.filter((pool) => allowed!.has(pool)));
     }
     const ids = group.map(({ id }) => id).sort(byCodePoint);
     items.push({
@@ -190,26 +197,35 @@ export function packAll(asked: {
   return parsed(found ? { placed: found, unplaced: [], how: 'search' } : { ...first.value, how: asked.strategy });
 }
 
+const alike = (a: Item, b: Item): boolean =>
+  a.bytes === b.bytes &&
+  a.perf === b.perf &&
+  a.allowed === b.allowed &&
+  a.aparts.length === b.aparts.length &&
+  a.aparts.every((apart, k) => apart === b.aparts[k]);
+
 function searched(volumes: readonly Packed[], pools: readonly PackPool[]): Record<string, string> | null {
   const items = itemsOf(volumes);
   if (!items.ok || items.value.length > EXACTLY) return null;
   const order = inOrder(items.value, pools);
   const rooms = roomsOf(pools);
   const places: Room[] = [];
-  const place = (k: number): boolean => {
+  const place = (k: number, from: number): boolean => {
     const item = order[k];
     if (!item) return true;
-    for (const room of rooms) {
+    for (let r = from; r < rooms.length; r++) {
+      const room = rooms[r]!;
       if (whyNot(item, room)) continue;
       put(item, room);
       places[k] = room;
-      if (place(k + 1)) return true;
+      // One like it goes no further ahead: which of the two lies where makes no difference.
+      if (place(k + 1, order[k + 1] && alike(item, order[k + 1]!) ? r : 0)) return true;
       room.bytes += item.bytes;
       room.perf += item.perf;
       for (const apart of item.aparts) room.aparts.delete(apart);
     }
     return false;
   };
-  if (!place(0)) return null;
+  if (!place(0, 0)) return null;
   return Object.fromEntries(order.flatMap((item, k) => item.ids.map((id) => [id, places[k]!.id])));
 }

@@ -183,8 +183,9 @@ describe('packing', () => {
       const random = randomFrom(`pack ${seed}`);
       const some: Packed[] = Array.from({ length: 6 }, (_, k) => ({
         id: `v${k}`,
-        bytes: 1 + Math.floor(random() * 20),
-        perf: 1 + Math.floor(random() * 20),
+        // In every other round some of them are alike.
+        bytes: seed % 2 === 0 ? 1 + Math.floor(random() * 20) : 5 + 6 * Math.floor(random() * 2),
+        perf: seed % 2 === 0 ? 1 + Math.floor(random() * 20) : 5 + 6 * Math.floor(random() * 2),
         ...(random() < 0.3 ? { apart: 'x' } : {}),
       }));
       const rooms: PackPool[] = ['p', 'q', 'r'].map((id) => ({
@@ -221,6 +222,16 @@ describe('packing', () => {
     expect(found).toBeGreaterThan(3);
     expect(tight).toBeGreaterThan(30);
   });
+});
+
+test('twelve alike that need one pool more than there are do not try every order', () => {
+  const allowed = Array.from({ length: 11 }, (_, k) => `p${k}`);
+  const answer = packAll({
+    volumes: Array.from({ length: 12 }, (_, k) => ({ id: `v${k}`, bytes: 6, perf: 1, apart: 'x', allowed })),
+    pools: allowed.map((id) => ({ id, freeBytes: 10, freePerf: 10 })),
+    strategy: 'spread',
+  });
+  expect(answer).toMatchObject({ value: { unplaced: [{ reasons: ['apart'] }] } });
 });
 
 describe('pairs', () => {
