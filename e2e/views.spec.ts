@@ -2,6 +2,9 @@ import { readFileSync } from 'node:fs';
 import { expect, test } from './test';
 import { addToDraft, advance, carryOut, emptyTray, setClock } from './steps';
 
+// What other files leave behind would stand between what is looked for here.
+test.use({ lab: 'views' });
+
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
   await emptyTray(request);
@@ -17,7 +20,7 @@ test('a selection draws the marker through the whole chain, lives in the URL, an
   await expect(page.locator('[role=option][data-on]', { hasText: 'gate-1' })).toBeVisible();
   // Ten drives here, and ten under its copy at the other harbour.
   await expect(page.locator('.slot[data-on]')).toHaveCount(20);
-  expect(await page.locator('.wires .line').count()).toBeGreaterThan(8);
+  await expect.poll(() => page.locator('.wires .line').count()).toBeGreaterThan(8);
 
   await page.reload();
   await expect(selection.getByRole('heading', { name: 'tickets' })).toBeVisible();
