@@ -42,6 +42,7 @@ test('a request that is kept is asked again: two apart find a place, three do no
   await form.getByLabel('times').fill('2');
   await expect(form.getByText('1 in lintel-1 quay, 1 in lintel-2 quay.')).toBeVisible();
   await form.getByRole('button', { name: 'Carve them there' }).click();
+  await expect(page.getByRole('complementary').getByText('name-1, name-2')).toBeVisible();
   await page.getByLabel('Name', { exact: true }).fill('journal');
   await addToDraft(page);
   await runDraft(page, request);

@@ -191,7 +191,13 @@ function Foot({
           )}
           {several
             ? several.unplaced === 0 && (
-                <button type="button" className="btn solid" onClick={() => open('storage.carve', withoutCopy(given))}>
+                <button
+                  type="button"
+                  className="btn solid"
+                  onClick={() =>
+                    open('storage.carve', { ...(kept ? { request: kept.name } : {}), ...withoutCopy(given) })
+                  }
+                >
                   Carve them there
                 </button>
               )

@@ -20,6 +20,7 @@ import {
 import { requestChoices } from '../../service/request-operations';
 import { placesOf, severalWords } from '../../service/several';
 import { exactBytes } from '../../units/bytes';
+import { someOf } from '../../units/counted';
 import { activityLabels } from '../../volume/activity-labels';
 
 const { replica: _replica, notes: _remark, ...asked } = requestParams;
@@ -131,9 +132,7 @@ export const carvePlaces: RecipeType<Params> = {
           says:
             figures.volumes === 1
               ? 'Of the volume.'
-              : `${nameSeries(draftText(draft, 'name') || 'name', figures.volumes)
-                  .slice(0, 3)
-                  .join(', ')} …`,
+              : someOf(nameSeries(draftText(draft, 'name') || 'name', figures.volumes)),
         },
         size: { ...says.size, ...(kept ? { suggested: exactBytes(kept.bytes) } : {}) },
         rules: {
