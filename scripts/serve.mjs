@@ -86,6 +86,8 @@ const server = http.createServer((request, response) => {
 });
 // An estate of many megabytes takes its time to come in.
 server.requestTimeout = 30 * 60_000;
+// Longer than clients and proxies keep a connection: none of them sends a request into one that is being closed.
+server.keepAliveTimeout = 75_000;
 server.on('error', (error) => {
   if (error.code === 'EADDRINUSE') die(`Port ${port} is taken.`, 'Free it, or choose another with TRABES_PORT.');
   if (error.code === 'EADDRNOTAVAIL' || error.code === 'ENOTFOUND')
