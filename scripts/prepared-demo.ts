@@ -36,19 +36,21 @@ function hashOfSources(): string {
  * from then on. Its key lies beside it.
  */
 export function preparedDemo(): string {
-  const folder = path.join(CACHE, hashOfSources());
+  const hash = hashOfSources();
+  const folder = path.join(CACHE, hash);
   const file = path.join(folder, 'demo.db');
   if (existsSync(file)) return file;
   mkdirSync(CACHE, { recursive: true });
   const fresh = mkdtempSync(path.join(CACHE, 'new-'));
   openTrabes(path.join(fresh, 'demo.db'), 'demo').plant.close();
-  // Those of older sources go. Whoever was faster has made the same.
+  // Those of older sources go; not the one of these, which somebody may have made meanwhile and copies from.
   for (const name of readdirSync(CACHE))
-    if (!name.startsWith('new-')) rmSync(path.join(CACHE, name), { recursive: true });
+    if (name !== hash && !name.startsWith('new-')) rmSync(path.join(CACHE, name), { recursive: true, force: true });
   try {
     renameSync(fresh, folder);
-  } catch {
+  } catch (error) {
     rmSync(fresh, { recursive: true });
+    if (!existsSync(file)) throw error;
   }
   return file;
 }
