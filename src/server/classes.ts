@@ -9,10 +9,10 @@ import { poolName, takenFrom, takenOf } from '@/core/pool/allotments';
 import { byName } from '@/core/operation/draft';
 import { classWords } from '@/core/service/class-operations';
 import { declaredKeys } from '@/core/service/fact-operations';
+import { headroomsOf } from '@/core/performance/pool-headroom';
 import {
   contradictions,
   derivedKeys,
-  headroomsOf,
   judged,
   keyWords,
   poolFacts,

@@ -9,11 +9,11 @@ import { ruleText } from '../classes/rule-text';
 import { figuresOfRow } from '../performance/row';
 import { takenOf } from '../pool/allotments';
 import { formatBytes } from '../units/bytes';
+import { headroomsOf } from '../performance/pool-headroom';
 import {
   asksHeadroom,
   classOf,
   contradictions,
-  headroomsOf,
   judged,
   MAX_FACT_AGE_S,
   poolFacts,

@@ -6,7 +6,7 @@ import { Overlay, type EstateView } from '../estate/estate';
 import { READ_CORE_S, WRITE_CORE_S } from './choices';
 import { failureStates } from './failure-states';
 import { groupCost } from './group-cost';
-import { COUNTED_IO, headrooms, headroomsAt } from './pool-headroom';
+import { COUNTED_IO, headroomsOf, headroomsAt } from './pool-headroom';
 import { weekOf } from './room';
 
 const estate = protectedDemo();
@@ -65,14 +65,14 @@ test('the same with a controller and a drive out already', () => {
 });
 
 test('what is kept of it is forgotten when anything moves, and a preview has its own', () => {
-  const before = headrooms(estate);
-  expect(headrooms(estate)).toBe(before);
-  expect(headrooms(new Overlay(estate))).toBe(before);
+  const before = headroomsOf(estate);
+  expect(headroomsOf(estate)).toBe(before);
+  expect(headroomsOf(new Overlay(estate))).toBe(before);
   const controller = [...estate.table('controller').values()].find(({ state }) => state === 'up')!;
   const preview = new Overlay(estate);
   preview.apply([changed('controller', controller, { state: 'down' })]);
-  expect([...headrooms(preview)]).toEqual([...headroomsAt(preview, arrays)]);
-  expect([...headrooms(preview)]).not.toEqual([...before]);
+  expect([...headroomsOf(preview)]).toEqual([...headroomsAt(preview, arrays)]);
+  expect([...headroomsOf(preview)]).not.toEqual([...before]);
   estate.apply([changed('controller', controller, { state: 'down' })]);
-  expect([...headrooms(estate)].sort()).toEqual([...headrooms(preview)].sort());
+  expect([...headroomsOf(estate)].sort()).toEqual([...headroomsOf(preview)].sort());
 });

@@ -117,7 +117,7 @@ const books = new WeakMap<EstateView, { stamp: number; all: Map<string, PoolHead
 const movedIn = (view: EstateView): number => kinds.reduce((sum, kind) => sum + view.revision(kind), 0);
 
 /** The same of all arrays, kept as long as nothing moves. */
-export function headrooms(view: EstateView): ReadonlyMap<string, PoolHeadroom> {
+export function headroomsOf(view: EstateView): ReadonlyMap<string, PoolHeadroom> {
   let root = view;
   while (root.below && movedIn(root) === 0) root = root.below;
   const stamp = movedIn(root);

@@ -14,7 +14,8 @@ import { counted, someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
 import { askVolumes, volumeChoices } from '../volume/ask';
 import { releasing, type ReleaseParams } from '../volume/one-use';
-import { asksHeadroom, classOf, headroomsOf, judged, poolFacts, volumeFacts, type Facts } from './facts';
+import { headroomsOf } from '../performance/pool-headroom';
+import { asksHeadroom, classOf, judged, poolFacts, volumeFacts, type Facts } from './facts';
 import { askRules, fitNote, rulesParam, rulesForm, saysOfRules } from './rule-ask';
 import { outcomeWords } from './words';
 

@@ -5,7 +5,7 @@ import type { Pool, ServiceClass, Volume } from '../estate/entities';
 import { mediaClasses } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
-import { headrooms, type PoolHeadroom } from '../performance/pool-headroom';
+import type { PoolHeadroom } from '../performance/pool-headroom';
 import { poolState, poolUsage, tiersOf } from '../pool/usage';
 import { survivesOf } from '../raid/geometry';
 import { TIB } from '../units/bytes';
@@ -48,9 +48,6 @@ export const MAX_FACT_AGE_S = 3600;
 
 export type Facts = Record<string, Fact>;
 export type Headrooms = ReadonlyMap<string, PoolHeadroom>;
-
-/** What every pool has left with one part failed; of all arrays. */
-export const headroomsOf = (view: EstateView): Headrooms => headrooms(view);
 
 /**
  * What is read of a pool. Where its array does not answer nothing is known of it. `headroom` is worked out only where it is given, for it takes the

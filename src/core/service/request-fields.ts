@@ -12,7 +12,7 @@ import type { Subject } from '../operation/refusal';
 import { readRule, ruleText } from '../classes/rule-text';
 import { exactBytes, formatBytes, parseBytes } from '../units/bytes';
 import { formatCount } from '../units/figures';
-import { headroomsOf } from './facts';
+import { headroomsOf } from '../performance/pool-headroom';
 import { askRules, rulesForm, rulesParam } from './rule-ask';
 import { keepingWords, placesOf, severalWords } from './several';
 

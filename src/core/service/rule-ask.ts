@@ -8,7 +8,8 @@ import type { Inquiry } from '../operation/inquiry';
 import type { Draft } from '../operation/operation';
 import type { Subject } from '../operation/refusal';
 import { someOf } from '../units/counted';
-import { asksHeadroom, derivedKeys, headroomsOf, judged, keyWords, poolFacts } from './facts';
+import { headroomsOf } from '../performance/pool-headroom';
+import { asksHeadroom, derivedKeys, judged, keyWords, poolFacts } from './facts';
 
 export const rulesParam = z
   .array(z.string())

@@ -3,10 +3,10 @@ import { named } from '../../../demo/workbench';
 import { readRule, ruleText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { changed } from '../estate/effects';
-import { COUNTED_IO, poolHeadrooms } from '../performance/pool-headroom';
+import { COUNTED_IO, headroomsOf, poolHeadrooms } from '../performance/pool-headroom';
 import { takenOf } from '../pool/allotments';
 import { GIB, TIB } from '../units/bytes';
-import { contradictions, headroomsOf, poolFacts, volumeFacts } from './facts';
+import { contradictions, poolFacts, volumeFacts } from './facts';
 import { placesFor } from './place';
 
 const array = 'lintel-1';

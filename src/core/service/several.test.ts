@@ -7,7 +7,7 @@ import { keepings } from '../kinds/kept-request';
 import { readRule } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { TIB } from '../units/bytes';
-import { headroomsOf } from './facts';
+import { headroomsOf } from '../performance/pool-headroom';
 import { requestWords } from './request-fields';
 import { placesOf, type SeveralAsked } from './several';
 import { roomOf } from './place';

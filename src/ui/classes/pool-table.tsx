@@ -52,8 +52,10 @@ export function PoolTable({
   const asked = new Set(rules.map(({ text }) => keyOf(text)));
   // What is asked for is always shown; of the rest as much as there is room for, what people ask for most first.
   const able = keys.filter(({ key }) => !elsewhere.has(key) || asked.has(key));
+  // A fact with its mark and what was wanted of it is wider than one that is only told.
+  const columns = asked.size >= COLUMNS - 1 ? asked.size : COLUMNS;
   const usual = (key: string) => (asked.has(key) ? 0 : seldom.has(key) ? 2 : 1);
-  const some = [...able].sort((a, b) => usual(a.key) - usual(b.key)).slice(0, Math.max(asked.size, COLUMNS));
+  const some = [...able].sort((a, b) => usual(a.key) - usual(b.key)).slice(0, columns);
   const shown = (whole === 'all' ? able : able.filter((one) => some.includes(one))).sort(
     (a, b) => Number(b.derived) - Number(a.derived),
   );

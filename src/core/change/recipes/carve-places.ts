@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { activityKinds } from '../../kinds/activity';
 import { nameSeries } from '../../naming/names';
-import { draftText, namedChoices, orNone } from '../../operation/draft';
+import { draftText, orNone } from '../../operation/draft';
 import { folded, pick, such } from '../../operation/form';
 import { inquire, lookUp } from '../../operation/inquiry';
 import type { RecipeType, Written } from '../../operation/recipe';
-import { headroomsOf } from '../../service/facts';
+import { headroomsOf } from '../../performance/pool-headroom';
 import {
   draftRequest,
   nothingAsked,
@@ -21,7 +21,7 @@ import { requestChoices } from '../../service/request-operations';
 import { placesOf, severalWords } from '../../service/several';
 import { exactBytes } from '../../units/bytes';
 import { someOf } from '../../units/counted';
-import { activityLabels } from '../../volume/activity-labels';
+import { carvedFields } from './carved-fields';
 
 const { replica: _replica, notes: _remark, ...asked } = requestParams;
 const schema = z.object({
@@ -124,6 +124,7 @@ export const carvePlaces: RecipeType<Params> = {
     return {
       fields: {
         ...says,
+        ...carvedFields(view),
         request: {
           choices: orNone(requestChoices(view)),
           says: kept ? requestWords(view, kept) : 'Or what is asked for below.',
@@ -137,25 +138,6 @@ export const carvePlaces: RecipeType<Params> = {
         size: { ...says.size, ...(kept ? { suggested: exactBytes(kept.bytes) } : {}) },
         rules: {
           says: figures.bytes > 0 ? requestNote(view, figures) : 'A size first; then where they go is said here.',
-        },
-        provisioning: {
-          suggested: 'thin',
-          choices: [
-            { value: 'thin', label: 'Thin' },
-            { value: 'thick', label: 'Thick' },
-          ],
-        },
-        workload: { choices: orNone(namedChoices(view, 'workload')) },
-        activity: {
-          choices: [
-            { value: '', label: 'Nobody knows' },
-            ...activityKinds.map((value) => ({ value, label: activityLabels[value] })),
-          ],
-          says: 'What its copies will keep is worked out from it.',
-        },
-        plan: {
-          choices: [{ value: '', label: 'As its workload' }, ...namedChoices(view, 'plan')],
-          says: 'Who makes copies of it.',
         },
       },
     };

@@ -11,7 +11,7 @@ import { deviceByWwpn } from '../../fabric/devices';
 import { zoneBook } from '../../fabric/zoning';
 import { nameSeries } from '../../naming/names';
 import { connectRefusal, subsystemsOf } from '../../nvme/connect';
-import { byName, draftList, draftNumber, draftText, hostChoices, nextName } from '../../operation/draft';
+import { draftList, draftNumber, draftText, hostChoices, nextName } from '../../operation/draft';
 import { inquire, lookUp, type Inquiry } from '../../operation/inquiry';
 import { flag, sizeText } from '../../operation/params';
 import type { RecipeType, Written } from '../../operation/recipe';
@@ -23,7 +23,7 @@ import { rankPools, type PoolOffer } from './best-pool';
 import { askReceivers, clusterChoices, draftReceivers, naming, type Receivers } from '../../attach/receivers';
 import { stopped } from '../../units/counted';
 import { activityKinds } from '../../kinds/activity';
-import { activityLabels } from '../../volume/activity-labels';
+import { carvedFields } from './carved-fields';
 
 export const giveSchema = z.object({
   host: z.string().optional(),
@@ -310,6 +310,7 @@ export const giveStorage: RecipeType<Params> = {
   foretell(view, draft) {
     const to = draftReceivers(view, draft);
     const fields: ReturnType<RecipeType['foretell']>['fields'] = {
+      ...carvedFields(view),
       host: { choices: hostChoices(view), says: 'Who shall have it.' },
       cluster: { choices: clusterChoices(view), says: 'Instead of one host.' },
       size: { says: 'Of each volume.' },
@@ -317,13 +318,6 @@ export const giveStorage: RecipeType<Params> = {
       name: { says: 'Without one, the name of who gets it.' },
       pool: {},
       transport: {},
-      provisioning: {
-        suggested: 'thin',
-        choices: [
-          { value: 'thin', label: 'Thin' },
-          { value: 'thick', label: 'Thick' },
-        ],
-      },
       access: {
         suggested: 'read-write',
         choices: [
@@ -334,23 +328,6 @@ export const giveStorage: RecipeType<Params> = {
       mount: { suggested: 'true' },
       fileSystem: {},
       mountPoint: {},
-      workload: {
-        choices: [...view.table('workload').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
-      },
-      activity: {
-        choices: [
-          { value: '', label: 'Nobody knows' },
-          ...activityKinds.map((value) => ({ value, label: activityLabels[value] })),
-        ],
-        says: 'What its copies will keep is worked out from it.',
-      },
-      plan: {
-        choices: [
-          { value: '', label: 'As its workload' },
-          ...[...view.table('plan').values()].sort(byName).map((row) => ({ value: row.name, label: row.name })),
-        ],
-        says: 'Who makes copies of it.',
-      },
       class: {
         choices: [{ value: '', label: 'None' }, ...classChoices(view)],
         says: 'Only pools that fit it; a finding tells when they no longer do.',

@@ -13,7 +13,7 @@ import type { Draft } from '../../operation/operation';
 import { draftReceivers } from '../../attach/receivers';
 import { waysTo } from '../../attach/ways';
 import { ownPools } from '../../estate/own';
-import { headroomsOf } from '../../service/facts';
+import { headroomsOf } from '../../performance/pool-headroom';
 import { placesFor } from '../../service/place';
 import { parseBytes } from '../../units/bytes';
 import { folded, pick, such } from '../../operation/form';
