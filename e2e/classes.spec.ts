@@ -33,6 +33,20 @@ test('a request that is kept is asked again: two apart find a place, three do no
   request,
 }) => {
   await page.goto('/classes');
+  // Carved from its row, a request keeps its rules: what nothing fits is refused there too.
+  await page
+    .getByRole('row', { name: /^Chart archive/ })
+    .getByRole('button', { name: 'Carve' })
+    .click();
+  await page.getByLabel('Name', { exact: true }).fill('charts-2');
+  await expect(
+    page
+      .getByRole('complementary')
+      .getByText(/No pool fits; only this speaks against/)
+      .first(),
+  ).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Add to draft' })).toHaveAttribute('aria-disabled', 'true');
+  await page.keyboard.press('Escape');
   const form = page.getByRole('region', { name: 'Ask for a place' });
   await form.getByLabel('Request').selectOption('Journals apart');
   await expect(form.getByLabel('They go')).toHaveValue('apart');

@@ -6,7 +6,7 @@ import { keepings, type Keeping } from '../kinds/kept-request';
 import { draftFlag, draftList, draftNumber, draftText, namedChoices, orNone } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
 import { lookUp, type Inquiry } from '../operation/inquiry';
-import type { Draft, Foretold } from '../operation/operation';
+import type { Choice, Draft, Foretold } from '../operation/operation';
 import { flag } from '../operation/params';
 import type { Subject } from '../operation/refusal';
 import { readRule, ruleText } from '../classes/rule-text';
@@ -25,7 +25,7 @@ export const requestParams = {
     .enum(keepings)
     .optional()
     .describe('Where most is left, into as few pools as hold them, together in one, or each in a pool of its own'),
-  class: z.string().optional().describe('A service class whose rules count beside its own; empty for none'),
+  class: z.string().optional().describe('A service class whose rules count beside its own; - for none'),
   rules: rulesParam,
   replica: flag.optional().describe('With a copy at an array that its own is introduced to'),
   notes: z.string().max(1000).optional(),
@@ -55,6 +55,10 @@ export const nothingAsked: RequestFigures = {
   notes: '',
 };
 
+/** Forms leave out what is empty: none is said with a dash there. */
+const NONE = '-';
+const isNone = (ref: string): boolean => ref.trim() === '' || ref.trim() === NONE;
+
 /** What is asked for over what was before, with what is wrong about it said. */
 export function readRequest(
   asks: Inquiry,
@@ -65,7 +69,7 @@ export function readRequest(
   const serviceClass =
     p.class === undefined
       ? before.serviceClass
-      : p.class.trim() === ''
+      : isNone(p.class)
         ? null
         : (asks.find('serviceClass', p.class, 'class')?.id ?? null);
   return {
@@ -108,7 +112,8 @@ export function requestNote(view: EstateView, asked: RequestFigures): string {
 export function draftRequest(view: EstateView, draft: Draft, before: RequestFigures = nothingAsked): RequestFigures {
   const size = parseBytes(draftText(draft, 'size'));
   const keeping = keepings.find((one) => one === draftText(draft, 'keeping'));
-  const own = lookUp(view, 'serviceClass', draftText(draft, 'class'));
+  const named = draftText(draft, 'class');
+  const own = lookUp(view, 'serviceClass', named);
   const rules = draftList(draft, 'rules').flatMap((line) => {
     const rule = readRule(line);
     return rule.ok ? [rule.value] : [];
@@ -119,13 +124,23 @@ export function draftRequest(view: EstateView, draft: Draft, before: RequestFigu
     volumes: Math.min(1000, Math.max(1, Math.floor(draftNumber(draft, 'volumes', before.volumes)))),
     iops: Math.max(0, draftNumber(draft, 'iops', before.iops)),
     keeping: keeping ?? before.keeping,
-    serviceClass: 'class' in draft ? (own?.id ?? null) : before.serviceClass,
-    rules: 'rules' in draft ? rules : before.rules,
+    serviceClass: named === NONE ? null : (own?.id ?? before.serviceClass),
+    rules: rules.length > 0 ? rules : before.rules,
     replica: 'replica' in draft ? draftFlag(draft, 'replica') : before.replica,
   };
 }
 
 export const keepingChoices = keepings.map((value: Keeping) => ({ value, label: keepingWords[value] }));
+
+/** Where something was asked before, nothing chosen leaves its class as it is. */
+const classesToAsk = (view: EstateView, before: RequestFigures | undefined): Choice[] =>
+  before?.serviceClass
+    ? [
+        { value: '', label: `As it is: ${view.table('serviceClass').get(before.serviceClass)!.name}` },
+        { value: NONE, label: 'None' },
+        ...namedChoices(view, 'serviceClass'),
+      ]
+    : orNone(namedChoices(view, 'serviceClass'));
 
 /** Words beside the fields of a request. */
 export function requestSays(view: EstateView, draft: Draft, before?: RequestFigures): Foretold['fields'] {
@@ -140,13 +155,16 @@ export function requestSays(view: EstateView, draft: Draft, before?: RequestFigu
             : `${formatBytes(asked.bytes * asked.volumes)} in all.`,
     },
     volumes: { suggested: String(before?.volumes ?? 1), says: 'All of them alike.' },
-    iops: { says: 'At the busiest hour; room for it is kept with one part failed.' },
+    iops: {
+      ...(before ? { suggested: String(before.iops) } : {}),
+      says: 'At the busiest hour; room for it is kept with one part failed.',
+    },
     keeping: {
       suggested: before?.keeping ?? 'spread',
       choices: keepingChoices,
       says: asked.volumes === 1 ? 'Where there are several.' : '',
     },
-    class: { choices: orNone(namedChoices(view, 'serviceClass')), says: 'Its rules count beside those below.' },
+    class: { choices: classesToAsk(view, before), says: 'Its rules count beside those below.' },
     rules: {
       says: asked.bytes > 0 ? requestNote(view, asked) : 'A size first; then where it finds a place is said here.',
     },

@@ -2,10 +2,11 @@ import { stage } from '../../../demo/protected';
 import { demoEstate } from '../../../demo/scenario';
 import { basis, named } from '../../../demo/workbench';
 import { planChange, unfolded } from '../change/plan';
-import type { OperationDocument } from '../change/registry';
+import { askable, type OperationDocument } from '../change/registry';
 import { keepings } from '../kinds/kept-request';
 import { readRule } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
+import { formSpec } from '../operation/form';
 import { TIB } from '../units/bytes';
 import { headroomsOf } from '../performance/pool-headroom';
 import { requestWords } from './request-fields';
@@ -122,6 +123,7 @@ describe('carving where it fits best', () => {
     const kept = planned(
       { do: 'class.create', name: 'safe', rules: ['protection at least 1'] },
       { ...keep, volumes: 2, class: 'safe', rules: ['site is Nordkai'] },
+      { ...keep, name: 'Far', volumes: 1, iops: 40, rules: ['site is Molenhaven'] },
     );
     const carved = (more: object = {}) =>
       unfolded(kept.overlay, [{ do: 'storage.carve', name: 'j', request: 'Next quarter', ...more }], basis).map(
@@ -133,7 +135,18 @@ describe('carving where it fits best', () => {
       ['volume.create', 'j-2'],
       ['class.apply', ['j-2']],
     ]);
-    expect(carved({ volumes: 1, class: '' })).toEqual([['volume.create', 'j']]);
+    for (const class_ of ['', '-']) expect(carved({ volumes: 1, class: class_ })).toEqual([['volume.create', 'j']]);
+    // Its sheet sends no empty rules: those of the request count.
+    const type = askable('storage.carve')!;
+    expect(formSpec(type).fields.find(({ name }) => name === 'rules')!.keepEmpty).toBeUndefined();
+    const said = (request: string) =>
+      type.foretell(kept.overlay, { request, name: 'j' }, { ...basis, newId: () => 'x' }).fields;
+    expect(said('Next quarter').class!.choices!.slice(0, 2)).toEqual([
+      { value: '', label: 'As it is: safe' },
+      { value: '-', label: 'None' },
+    ]);
+    expect(said('Far').rules!.says).toMatch(/^lintel-2 quay alone fits/);
+    expect(said('Far').iops!.suggested).toBe('40');
   });
 
   test('nothing is carved where one of them finds no place', () => {

@@ -60,8 +60,9 @@ export function PoolTable({
     (a, b) => Number(b.derived) - Number(a.derived),
   );
   const derived = shown.filter((one) => one.derived).length;
-  // Beside a sheet there is room for what is asked for, and a little more.
-  const narrow = new Set(some.slice(Math.max(asked.size, NARROW)).map(({ key }) => key));
+  // Beside a sheet there is room for some of what is asked for: what comes of it is to be seen too.
+  const beside = asked.size > NARROW + 1 ? NARROW : Math.max(asked.size, NARROW);
+  const narrow = new Set(some.slice(beside).map(({ key }) => key));
   const seen = (key: string) => (whole !== 'all' && narrow.has(key) ? '@max-[860px]:hidden' : '');
   return (
     <section aria-label="Pools" className="overflow-x-auto px-3 pt-1 [&_td]:align-baseline!">

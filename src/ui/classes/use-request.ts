@@ -60,7 +60,7 @@ export const askedFor = ({ asked }: ReturnType<typeof useRequest>): Record<strin
   volumes: asked.volumes,
   iops: asked.iops,
   keeping: asked.keeping,
-  class: asked.class ?? '',
+  class: asked.class ?? '-',
   rules: asked.rules,
   replica: asked.replica,
 });

@@ -56,6 +56,8 @@ export const carvePlaces: RecipeType<Params> = {
       request: pick('Request'),
       name: such('Name', 'booking'),
       ...askedForm,
+      // What is left empty stays as the request has it.
+      rules: { label: 'Rules', control: 'lines', placeholder: 'as the request has them' },
       provisioning: folded('Provisioning'),
       workload: folded(pick('Workload')),
       activity: folded('What runs on it'),
