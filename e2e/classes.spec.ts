@@ -66,6 +66,19 @@ test('a request that is kept is asked again: two apart find a place, three do no
   }
 });
 
+test('for a host: pools that it does not reach are left out, and it is given its storage from the best', async ({
+  page,
+}) => {
+  await page.goto(asking(['media at least ssd-sata']));
+  const form = page.getByRole('region', { name: 'Ask for a place' });
+  await form.getByLabel('For').selectOption('berth-sim');
+  const pools = page.getByRole('table', { name: 'Pools and the request' });
+  await expect(pools.getByRole('row', { name: /ballast purlin-1/ })).toContainText('2 against');
+  await form.getByRole('button', { name: /^Give it to berth-sim from quay/ }).click();
+  await expect(page.getByRole('heading', { name: 'Give storage to…' })).toBeVisible();
+  await expect(page.getByLabel('Size', { exact: true })).toHaveValue('2 TiB');
+});
+
 test('rules become a class; volumes that meet it are put under it, others are refused with what is missing', async ({
   page,
   request,

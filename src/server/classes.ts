@@ -7,6 +7,7 @@ import type { EstateView } from '@/core/estate/estate';
 import { arrayOf } from '@/core/estate/relations';
 import { poolName, takenFrom, takenOf } from '@/core/pool/allotments';
 import { byName } from '@/core/operation/draft';
+import { lookUp } from '@/core/operation/inquiry';
 import { classWords } from '@/core/service/class-operations';
 import { declaredKeys } from '@/core/service/fact-operations';
 import { headroomsOf } from '@/core/performance/pool-headroom';
@@ -40,6 +41,7 @@ export const placeBody = z.object({
   replica: z.boolean().default(false),
   volumes: z.coerce.number().int().min(1).max(1000).default(1).describe('How many alike'),
   keeping: z.enum(keepings).default('spread').describe('How several go to pools'),
+  hosts: z.array(z.string()).max(1000).default([]).describe('Who is to reach it, by name or id'),
 });
 
 /** Bytes a day by which each pool grew over what is on record of the last month. */
@@ -75,6 +77,14 @@ export function classesOf(plant: Plant): ClassesAnswer {
         array: arrayOf(estate, pool).name,
       })),
     ),
+    receivers: [
+      ...[...estate.table('cluster').values()].sort(byName).map(({ id, name }) => ({
+        name,
+        cluster: true,
+        hosts: [...estate.table('host').by('cluster', id)].sort(byName).map((host) => host.name),
+      })),
+      ...[...estate.table('host').values()].sort(byName).map(({ name }) => ({ name, cluster: false, hosts: [name] })),
+    ],
     requests: [...estate.table('keptRequest').values()].sort(byName).map((row) => requestRow(estate, row, headroom)),
     allotments: [...estate.table('allotment').values()].sort(byName).map((row) => allotmentRow(estate, row)),
     classes: [...estate.table('serviceClass').values()].sort(byName).map((row) => {
@@ -184,9 +194,14 @@ export function placeOf(
     if (!rule.ok) throw new Problem(400, rule.reason, `${line}: ${rule.message}`, 'Correct the rule.');
     rules.push(rule.value);
   }
+  const hosts = asked.hosts.map((ref) => {
+    const host = lookUp(plant.estate, 'host', ref);
+    if (!host) throw new Problem(404, 'host-unknown', `There is no host ${ref}.`, 'Choose one that there is.');
+    return host;
+  });
   const headroom = headroomsOf(plant.estate);
   const { iops, replica, volumes, keeping } = asked;
-  const each = { bytes: size.value, iops, rules, replica };
+  const each = { bytes: size.value, iops, rules, replica, hosts };
   // Together they ask one pool for all of it; else each pool is asked for one of them.
   const many = keeping === 'together' ? volumes : 1;
   return {

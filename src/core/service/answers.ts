@@ -56,6 +56,13 @@ export interface RequestRow {
   places: string;
 }
 
+/** Who can be given storage: a cluster with its members, or a host by itself. */
+export interface Receiver {
+  name: string;
+  cluster: boolean;
+  hosts: string[];
+}
+
 export interface ClassesAnswer {
   pools: number;
   keys: FactKey[];
@@ -63,5 +70,6 @@ export interface ClassesAnswer {
   contradictions: { pool: string; array: string; key: string; declared: string; derived: string }[];
   classes: ClassRow[];
   requests: RequestRow[];
+  receivers: Receiver[];
   allotments: AllotmentRow[];
 }

@@ -2,13 +2,15 @@ import { ownPools } from '../estate/own';
 import type { RequestRule, RuleOutcome } from '../classes/rules';
 import { innermost } from '../classes/rules';
 import { ruleText, valueText } from '../classes/rule-text';
-import type { Pool } from '../estate/entities';
+import type { Host, Pool } from '../estate/entities';
+import { waysTo } from '../attach/ways';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
 import { byName } from '../operation/draft';
 import { rankPairs } from '../place/pairs';
 import { rankCandidates, type Candidate, type Exclusion, type PlaceRoom, type PlaceTerm } from '../place/rank';
 import { poolState, poolUsage } from '../pool/usage';
+import { someOf } from '../units/counted';
 import { arrayAnswers } from '../volume/health';
 import type { Headrooms } from './facts';
 import { judged, poolFacts, type Facts } from './facts';
@@ -21,6 +23,8 @@ export interface PlaceAsked {
   rules: readonly RequestRule[];
   /** With a copy at an array that its own is introduced to. */
   replica: boolean;
+  /** Hosts that are to reach it; nobody without. */
+  hosts?: readonly Host[];
 }
 
 /** How one pool answers a request. */
@@ -88,6 +92,21 @@ export function roomOf(view: EstateView, pool: Pool, headroom: Headrooms): Place
   };
 }
 
+/** Why hosts could not reach a pool, null where all of them could. */
+export function farFrom(view: EstateView, hosts: readonly Host[]): (pool: Pool) => [string] | null {
+  const known = new Map<string, [string] | null>();
+  return (pool) => {
+    let found = known.get(pool.array);
+    if (found === undefined) {
+      const array = arrayOf(view, pool);
+      const without = hosts.filter((host) => waysTo(view, host, array).length === 0).map(({ name }) => name);
+      found = without.length === 0 ? null : [`${someOf(without)} ${without.length === 1 ? 'does' : 'do'} not reach it`];
+      known.set(pool.array, found);
+    }
+    return found;
+  };
+}
+
 /**
  * Where something fits best of all pools, or of some, and why the others do not fit; a copy may lie in any pool. `growth` in bytes a day by pool.
  */
@@ -101,11 +120,12 @@ export function placesFor(
   const facts = new Map(pools.map((pool) => [pool.id, poolFacts(view, pool, headroom)]));
   const answers = new Map(pools.map((pool) => [pool.id, judged(view, asked.rules, facts.get(pool.id)!)]));
   const whole = (pool: Pool) => arrayAnswers(view, pool.array) && poolState(view, pool.id) !== 'lost';
+  const far = farFrom(view, asked.hosts ?? []);
   const candidates = pools.map((pool): Omit<Candidate, 'replica'> & { array: string } => ({
     id: pool.id,
     array: pool.array,
     ...roomOf(view, pool, headroom),
-    matches: whole(pool) && answers.get(pool.id)!.every(({ outcome }) => outcome === 'pass'),
+    matches: whole(pool) && far(pool) === null && answers.get(pool.id)!.every(({ outcome }) => outcome === 'pass'),
     growthBytesPerDay: Math.max(0, growth.get(pool.id) ?? 0),
   }));
   const request = { bytes: asked.bytes, perfUnits: asked.iops };
@@ -142,6 +162,7 @@ export function placesFor(
       ...more,
       against: [
         ...(whole(pool) ? [] : ['it does not answer']),
+        ...(far(pool) ?? []),
         ...lacks.map(outcomeWords),
         ...more.reasons.filter((reason) => reason !== 'rules').map((reason) => reasonWords[reason]),
       ],
@@ -177,7 +198,8 @@ export const factRows = (facts: Facts): PoolAnswer['facts'] =>
     value === null ? [] : [{ key, value: valueText(value) || 'none', origin }],
   );
 
-const weakest = (one: PoolAnswer): string => {
+/** What speaks least for a pool that fits, in words. */
+export const weakest = (one: Pick<PoolAnswer, 'terms'>): string => {
   const terms = Object.entries(one.terms) as [PlaceTerm, number][];
   terms.sort((a, b) => a[1] - b[1]);
   return termWords[terms[0]![0]];

@@ -141,6 +141,22 @@ describe('headroom and places', () => {
       { text: 'encryption is no', leavesOut: expect.any(Number) as number, alone: 0 },
     ]);
     expect(none.says).toMatch(/^No pool fits; .*Loosen place, or ask for less\.$/);
+    // Who shall reach it: a host that is plugged in nowhere does not.
+    at.run({
+      do: 'host.create',
+      name: 'far-1',
+      os: 'linux',
+      site: 'Nordkai',
+      initiators: ['iqn.2031-04.example.skarholt:far-1'],
+    });
+    const from = (name: string) =>
+      placesFor(
+        at.estate,
+        { bytes: GIB, iops: 0, rules: [], replica: false, hosts: [named(at.estate, 'host', name)] },
+        headroom,
+      );
+    expect(from('gate-1').pools[0]!.score).not.toBeNull();
+    expect(from('far-1').pools[0]).toMatchObject({ score: null, against: ['far-1 does not reach it'] });
     const vast = placesFor(at.estate, { bytes: 9000 * TIB, iops: 1, rules: [], replica: true }, headroom);
     expect(vast.pools.every(({ reasons }) => reasons.includes('capacity'))).toBe(true);
     expect(vast.pools[0]!.against).toContain('no array to copy to');

@@ -1,5 +1,5 @@
 import type { RequestRule } from '../classes/rules';
-import type { Pool } from '../estate/entities';
+import type { Host, Pool } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { ownPools } from '../estate/own';
 import { arrayOf } from '../estate/relations';
@@ -10,7 +10,7 @@ import { poolState } from '../pool/usage';
 import { counted } from '../units/counted';
 import { arrayAnswers } from '../volume/health';
 import { judged, poolFacts, type Headrooms } from './facts';
-import { placesFor, roomOf } from './place';
+import { farFrom, placesFor, roomOf } from './place';
 
 /** Several volumes alike. Bytes and counted I/O a second of each (see `COUNTED_IO`). */
 export interface SeveralAsked {
@@ -21,6 +21,8 @@ export interface SeveralAsked {
   rules: readonly RequestRule[];
   /** Each with a copy at an array that its own is introduced to. */
   replica: boolean;
+  /** Hosts that are to reach them; nobody without. */
+  hosts?: readonly Host[];
 }
 
 /** How many of them go to which pool. */
@@ -78,11 +80,13 @@ export function placeSeveral(
   headroom: Headrooms,
   pools: readonly Pool[] = ownPools(view),
 ): SeveralAnswer {
+  const far = farFrom(view, asked.hosts ?? []);
   const without = asked.replica ? withoutCopy(view, asked, headroom, pools) : new Set<string>();
   const allowed = pools
     .filter(
       (pool) =>
         !without.has(pool.id) &&
+        far(pool) === null &&
         arrayAnswers(view, pool.array) &&
         poolState(view, pool.id) !== 'lost' &&
         judged(view, asked.rules, poolFacts(view, pool, headroom)).every(({ outcome }) => outcome === 'pass'),

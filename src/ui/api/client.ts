@@ -248,6 +248,7 @@ export interface PlaceQuestion {
   replica: boolean;
   volumes: number;
   keeping: Keeping;
+  hosts: string[];
 }
 
 /** Where it fits, pool by pool, and where several of it go. */

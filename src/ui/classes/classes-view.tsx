@@ -11,13 +11,15 @@ import { RequestForm } from './request-form';
 import { RequestTable } from './request-table';
 import { askedFor, useRequest } from './use-request';
 
+const NONE: never[] = [];
+
 /** What pools can do, what is said of them, what a request asks for, and who answers it best. */
 export function ClassesView() {
   const { open, sheet } = usePlace();
   const [picked, setPicked] = useParam('pool');
   const [consumer, setConsumer] = useParam('consumer');
   const classes = useQuery({ queryKey: ['classes'], queryFn: api.classes });
-  const request = useRequest(classes.data?.requests ?? []);
+  const request = useRequest(classes.data?.requests ?? NONE, classes.data?.receivers ?? NONE);
   const places = useQuery({
     queryKey: ['classes', 'place', request.asked],
     queryFn: () => api.place(request.asked),
@@ -102,6 +104,7 @@ export function ClassesView() {
               <RequestForm
                 request={request}
                 requests={all.requests}
+                receivers={all.receivers}
                 keys={all.keys}
                 classes={all.classes}
                 answer={places.data}

@@ -1,17 +1,18 @@
 import type { ReactNode } from 'react';
-import type { ClassRow, FactKey, RequestRow } from '@/core/service/answers';
+import type { ClassRow, FactKey, Receiver, RequestRow } from '@/core/service/answers';
 import { keepings } from '@/core/kinds/kept-request';
 import { keepingWords } from '@/core/service/several';
 import type { PlacesAnswer } from '../api/client';
 import { usePlace } from '../shell/place';
 import { RuleLines } from './rule-lines';
-import { askedFor, type useRequest } from './use-request';
+import { askedFor, nameOf, type useRequest } from './use-request';
 import { WhyBest } from './why-best';
 
 /** What is asked for, rule by rule with what each leaves out, where several go, and why the best is the best. */
 export function RequestForm({
   request,
   requests,
+  receivers,
   keys,
   classes,
   answer,
@@ -20,6 +21,7 @@ export function RequestForm({
 }: {
   request: ReturnType<typeof useRequest>;
   requests: readonly RequestRow[];
+  receivers: readonly Receiver[];
   keys: readonly FactKey[];
   classes: readonly ClassRow[];
   answer: PlacesAnswer | undefined;
@@ -96,6 +98,14 @@ export function RequestForm({
               choices={[['', 'Own rules alone'], ...classes.map(({ name }) => [name, name] as const)]}
             />
           </Ask>
+          <Ask id="ask-for" label="For">
+            <Pick
+              id="ask-for"
+              value={request.to ? nameOf(request.to) : ''}
+              onChange={request.setReceiver}
+              choices={[['', 'Whoever'], ...receivers.map((one) => [nameOf(one), nameOf(one)] as const)]}
+            />
+          </Ask>
           <Ask id="ask-copy" label="Copy">
             <Pick
               id="ask-copy"
@@ -160,7 +170,7 @@ function Foot({
   picked: string;
 }) {
   const { open } = usePlace();
-  const { asked, kept } = request;
+  const { asked, kept, to } = request;
   const several = answer?.several;
   const best = answer?.pools.find(({ id }) => id === picked) ?? answer?.pools[0];
   const given = askedFor(request);
@@ -206,9 +216,17 @@ function Foot({
                 <button
                   type="button"
                   className="btn solid"
-                  onClick={() => open('volume.create', { array: best.array, pool: best.name, size: asked.size })}
+                  onClick={() =>
+                    to
+                      ? open('storage.give', {
+                          [to.cluster ? 'cluster' : 'host']: to.name,
+                          pool: `${best.array}/${best.name}`,
+                          size: asked.size,
+                        })
+                      : open('volume.create', { array: best.array, pool: best.name, size: asked.size })
+                  }
                 >
-                  Carve it in {best.name}
+                  {to ? `Give it to ${to.name} from ${best.name}` : `Carve it in ${best.name}`}
                 </button>
               )}
         </p>

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { RequestRow } from '@/core/service/answers';
+import type { Receiver, RequestRow } from '@/core/service/answers';
 import { keepings } from '@/core/kinds/kept-request';
 import type { PlaceQuestion } from '../api/client';
 import { useParam } from '../shell/place';
@@ -14,8 +14,11 @@ function useOver(name: string, before: string): [string, (value: string) => void
   return [value === EMPTY ? '' : value, (next) => put(next === '' && before !== '' ? EMPTY : next)];
 }
 
+/** A host and a cluster may share a name. */
+export const nameOf = ({ name, cluster }: Receiver): string => (cluster ? `${name} (cluster)` : name);
+
 /** The request stands in the address, so that a link leads back to it: one that is kept by its name, and what is asked beside it. */
-export function useRequest(requests: readonly RequestRow[]) {
+export function useRequest(requests: readonly RequestRow[], receivers: readonly Receiver[]) {
   const [name] = useParam('request');
   const kept = requests.find((one) => one.name === name);
   const [size, setSize] = useOver('size', kept?.size ?? '1 TiB');
@@ -24,6 +27,8 @@ export function useRequest(requests: readonly RequestRow[]) {
   const [keeping, setKeeping] = useOver('keeping', kept?.keeping ?? 'spread');
   const [ofClass, setClass] = useOver('class', kept?.class ?? '');
   const [replica, setReplica] = useOver('copy', kept?.replica ? 'yes' : '');
+  const [receiver, setReceiver] = useParam('for');
+  const to = receivers.find((one) => nameOf(one) === receiver);
   const [text, setText] = useOver('rules', kept?.rules.join('\n') ?? '');
   const lines = useMemo(() => (text ? text.split('\n') : []), [text]);
   const asked = useMemo<PlaceQuestion>(
@@ -36,12 +41,14 @@ export function useRequest(requests: readonly RequestRow[]) {
       // A rule that is being written asks nothing yet.
       rules: lines.filter((line) => partsOf(line).value.trim() !== ''),
       replica: replica === 'yes',
+      hosts: to?.hosts ?? [],
     }),
-    [size, iops, volumes, keeping, ofClass, lines, replica],
+    [size, iops, volumes, keeping, ofClass, lines, replica, to],
   );
   return {
     asked,
     kept,
+    to,
     lines,
     fields: { size, iops, volumes, keeping, ofClass, replica },
     setSize,
@@ -50,6 +57,7 @@ export function useRequest(requests: readonly RequestRow[]) {
     setKeeping,
     setClass,
     setReplica,
+    setReceiver,
     setLines: (next: readonly string[]) => setText(next.join('\n')),
   };
 }

@@ -13,9 +13,13 @@ test('a pool whose drives are too busy comes after one that has room for more wo
     'second',
   );
   const host = named(estate, 'host', 'gate-1');
-  // Without work it is the one that promises less, which is filled to be the other.
-  carryOut(estate, [{ do: 'volume.create', array: 'lintel-1', pool: 'tide', name: 'ballast', size: '2 TiB' }], 'third');
-  expect(rankPools(estate, [host], 10 * GIB, false, null)[0]!.pool.name).toBe('quay');
+  // Without work it is the one that has more room, which is filled to be the other.
+  const ballast = { do: 'volume.create', array: 'lintel-1', pool: 'tide', name: 'ballast', size: '2 TiB' };
+  carryOut(estate, [{ ...ballast, provisioning: 'thick' }], 'third');
+  const idle = rankPools(estate, [host], 10 * GIB, false, null);
+  expect(idle.map(({ pool }) => pool.name)).toEqual(['quay', 'tide']);
+  expect(idle[0]!.score).toBeGreaterThan(idle[1]!.score!);
+  expect(idle[0]!.says).toMatch(/, score \d+ of 100, .* weakest$/);
   const asks = {
     do: 'volume.activity',
     array: 'lintel-1',

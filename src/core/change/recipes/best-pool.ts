@@ -3,10 +3,12 @@ import { waysTo } from '../../attach/ways';
 import type { ArrayRow, Host, Pool, ServiceClass, Transport } from '../../estate/entities';
 import type { EstateView } from '../../estate/estate';
 import { arrayOf } from '../../estate/relations';
+import { headroomsOf } from '../../performance/pool-headroom';
 import { poolsBusy } from '../../performance/room';
 import { poolState, poolUsage, tiersOf } from '../../pool/usage';
 import { mediaFigures } from '../../raid/media';
 import { againstClass } from '../../service/class-operations';
+import { placesFor, weakest } from '../../service/place';
 import { formatBytes, percentUsed, type Bytes } from '../../units/bytes';
 
 /** A pool as a place for new volumes of given hosts. */
@@ -21,6 +23,8 @@ export interface PoolOffer {
   promised: number;
   says: string;
   unfit: string | null;
+  /** From 0 to 100 among those that fit, by room, service with one part failed and how long they last; null where it cannot serve more. */
+  score: number | null;
   /** How busy its busiest group is at the busiest hour of the week, of what it is good for; 0 where nothing is known. */
   busy: number;
 }
@@ -29,8 +33,9 @@ export interface PoolOffer {
 const preference: Transport[] = ['fc', 'nvme-tcp', 'iscsi'];
 
 /**
- * Every pool, the best first: one that all hosts reach and that has room; one whose drives are not too busy already; then where most hosts are near; then the faster class; then the
- * one that promises least. One that does not fit the class asked for is no place. A thin volume asks for room for a tenth of its size, a thick one for all.
+ * Every pool, the best first: one that all hosts reach and that has room; one whose drives are not too busy already, and that can serve more with
+ * one part failed; then where most hosts are near; then by the score of `placesFor`. One that does not fit the class asked for is no place. A thin
+ * volume asks for room for a tenth of its size, a thick one for all.
  */
 export function rankPools(
   view: EstateView,
@@ -80,15 +85,29 @@ export function rankPools(
       promised,
       says: `${formatBytes(usage.availableBytes)} left, promises ${promised} % with this${(busy.get(pool.id) ?? 0) > 1 ? ', its drives are too busy' : ''}`,
       busy: busy.get(pool.id) ?? 0,
+      score: null,
       unfit,
       rank: tier ? mediaFigures[tier.media].rank : 99,
     };
   });
+  const fitting = offers.flatMap(({ pool, unfit }) => (unfit === null ? [pool] : []));
+  const asked = { bytes: thick ? bytes : bytes / 10, iops: 0, rules: [], replica: false };
+  const scores = new Map(
+    placesFor(view, asked, headroomsOf(view), undefined, fitting).pools.map((one) => [one.id, one]),
+  );
+  for (const offer of offers) {
+    const found = scores.get(offer.pool.id);
+    if (!found || found.score === null) continue;
+    offer.score = found.score;
+    offer.says += `, score ${found.score.toFixed(0)} of 100, ${weakest(found)} weakest`;
+  }
   return offers.sort(
     (a, b) =>
       Number(a.unfit !== null) - Number(b.unfit !== null) ||
       Number(a.busy > 1) - Number(b.busy > 1) ||
+      Number(a.score === null) - Number(b.score === null) ||
       b.near - a.near ||
+      (b.score ?? 0) - (a.score ?? 0) ||
       a.rank - b.rank ||
       a.promised - b.promised ||
       (a.pool.id < b.pool.id ? -1 : 1),

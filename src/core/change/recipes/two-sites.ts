@@ -11,8 +11,6 @@ import { usualActivity } from '../../copies/activity';
 import { arrayChoices, byName, draftNumber, draftText, hostChoices } from '../../operation/draft';
 import type { Draft } from '../../operation/operation';
 import { draftReceivers } from '../../attach/receivers';
-import { waysTo } from '../../attach/ways';
-import { ownPools } from '../../estate/own';
 import { headroomsOf } from '../../performance/pool-headroom';
 import { placesFor } from '../../service/place';
 import { parseBytes } from '../../units/bytes';
@@ -57,10 +55,7 @@ function pairFor(view: EstateView, draft: Draft): string | null {
     replica: true,
   };
   const hosts = draftReceivers(view, draft)?.hosts ?? [];
-  const reached = ownPools(view).filter((pool) =>
-    hosts.every((host) => waysTo(view, host, arrayOf(view, pool)).length > 0),
-  );
-  const { pools, says } = placesFor(view, asked, headroomsOf(view), undefined, reached);
+  const { pools, says } = placesFor(view, { ...asked, hosts }, headroomsOf(view));
   const [best] = pools;
   return best?.replica ? `Best pair: ${best.array} ${best.name} with ${best.replica}.` : says;
 }
