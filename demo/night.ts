@@ -6,6 +6,7 @@ interface NightChange {
   operations: OperationDocument[];
   terms: {
     approvedBy: string;
+    second: false;
     startAt: null;
     fromHour: number | null;
     untilHour: number | null;
@@ -17,7 +18,13 @@ interface NightChange {
   };
 }
 
-const usual = { startAt: null, days: [] as [], onFailure: 'undo' as const, mail: 'storage desk, Nordkai' };
+const usual = {
+  second: false as const,
+  startAt: null,
+  days: [] as [],
+  onFailure: 'undo' as const,
+  mail: 'storage desk, Nordkai',
+};
 
 /** Approved for tonight: it waits for its window. */
 export const tonight: NightChange = {

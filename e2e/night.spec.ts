@@ -54,6 +54,43 @@ test('a change is approved for the night, asks a person at its marked step, and 
   await expect(mail.getByRole('row', { name: /Watch the vault closer is done/ })).toBeVisible();
 });
 
+test('what cannot be taken back is approved by two, and is due next until then', async ({ page, request }) => {
+  const prepared = await request.post('/api/v1/changes', {
+    data: {
+      title: 'Sand shelf goes',
+      operations: [{ do: 'volume.delete', array: 'purlin-1', volumes: ['camera-02'], keepDays: 0 }],
+    },
+  });
+  const { id } = (await prepared.json()) as { id: string };
+  await page.goto(sheet(id));
+  await page.getByRole('button', { name: 'Approve for later' }).click();
+  const form = page.getByRole('region', { name: 'Approve for later' });
+  // It is lost for good: two look at it, unless somebody says otherwise.
+  await expect(form.getByRole('checkbox', { name: /somebody else must approve it too/ })).toBeChecked();
+  await form.getByLabel('Approved by').fill('M. Okkema');
+  await form.getByLabel('Not before').fill('2031-04-31');
+  await expect(form.getByText(/2031-04-31 is no date/)).toBeVisible();
+  await expect(form.getByRole('button', { name: 'Approve', exact: true })).toBeDisabled();
+  await form.getByLabel('Not before').fill('2031-05-02');
+  await form.getByRole('button', { name: 'Approve', exact: true }).click();
+  await expect(page.getByText(/Approved by then, it begins Fri 02 May 22:00/)).toBeVisible();
+
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Sand shelf goes' }).click();
+  const asked = page.getByRole('region', { name: 'A second person is asked' });
+  await expect(page.getByRole('list', { name: 'Steps' })).toContainText('Lost for good');
+  await asked.getByLabel('Approved by').fill('m. okkema');
+  await asked.getByRole('button', { name: 'Approve too' }).click();
+  await expect(asked.getByRole('alert')).toContainText('a second person is somebody else');
+  await asked.getByLabel('Approved by').fill('T. Wierda');
+  await page.keyboard.press('Enter');
+  await expect(asked).toBeHidden();
+  await expect(page.getByText(/Approved by M. Okkema and T. Wierda/)).toBeVisible();
+  await page.getByRole('button', { name: 'Withdraw the approval' }).click();
+  await expect(page.getByRole('button', { name: 'Approve for later' })).toBeVisible();
+  await request.delete(`/api/v1/changes/${id}`);
+});
+
 test('no takes back what was done, and says so', async ({ page, request }) => {
   await page.goto('/changes');
   await page.getByRole('button', { name: 'Put the third camera away' }).click();

@@ -22,6 +22,7 @@ const person = z.string().trim().min(1, 'say who').max(80);
 const hourOfDay = z.number().int().min(0).max(23).nullable().default(null);
 export const approveBody = z.strictObject({
   approvedBy: person.describe('Who says that it may run'),
+  second: z.boolean().default(false).describe('Whether somebody else must approve it too before it begins'),
   startAt: z.number().min(0).nullable().default(null).describe('Lab milliseconds before which it does not begin'),
   fromHour: hourOfDay.describe('Hour of the day (UTC) from which steps may begin; null for always'),
   untilHour: hourOfDay,
@@ -35,6 +36,10 @@ export const approveBody = z.strictObject({
     .default(12 * 3_600_000)
     .describe('Milliseconds for which an answer is waited for; then it counts as no'),
   mail: z.string().max(120).default('').describe('Who is written to'),
+});
+export const secondBody = z.strictObject({
+  by: person,
+  plan: z.string().max(64).describe('Digest of the plan that was looked at, as `run.approval.plan` has it'),
 });
 export const answerBody = z.strictObject({
   by: person,

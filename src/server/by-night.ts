@@ -1,6 +1,6 @@
 import { approvalOf, staleSince } from '@/core/change/approval';
-import { planChange, type ChangePlan } from '@/core/change/plan';
-import { startOf, type RunTerms } from '@/core/change/terms';
+import { planChange, planningChange, type ChangePlan } from '@/core/change/plan';
+import { samePerson, startOf, waitsForSecond, type Pause, type RunTerms } from '@/core/change/terms';
 import { capital } from '@/core/units/counted';
 import { formatDuration, MINUTE } from '@/core/units/duration';
 import { writeEvents } from '@/formats/icalendar';
@@ -11,15 +11,24 @@ import type { ChangeRow, ChangeView, MailRow } from '@/core/change/record';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
 import { letter, type Runner } from './runner';
-import { type Watching } from './slices';
+import { ofOneMoment, type Watching } from './slices';
 
 import { TRAY, type Drafts, type Seen } from './drafts';
 
 /** How somebody wants an approved change to run. */
 export type ApproveTerms = Pick<
   RunTerms,
-  'approvedBy' | 'startAt' | 'fromHour' | 'untilHour' | 'days' | 'onFailure' | 'confirm' | 'waits' | 'mail'
+  'approvedBy' | 'second' | 'startAt' | 'fromHour' | 'untilHour' | 'days' | 'onFailure' | 'confirm' | 'waits' | 'mail'
 >;
+
+/** How an approved change would run now. */
+interface PlannedNow {
+  plan: ChangePlan;
+  /** It would not run at all. */
+  refused: boolean;
+  /** What is otherwise than when it was approved; null for nothing. */
+  stale: string | null;
+}
 
 /** Changes that run by themselves: approved, begun within their window, asked about, and what would have been sent of it. */
 export class ByNight {
@@ -37,16 +46,26 @@ export class ByNight {
     this.keepApproved(this.changes.find(id, 'draft'), operations, plan, terms);
   }
 
-  /** What a run that waits for a person would do next, worked out on the estate as it stands. */
-  ahead({ id, state, run }: ChangeRow): ChangeView['ahead'] {
-    if (state !== 'paused' || run?.pause?.why !== 'person') return [];
+  /** What an approved change, or a run that waits for a person, would do next, worked out on the estate as it stands. */
+  async ahead({ id, state, run }: ChangeRow, watching?: Watching): Promise<ChangeView['ahead']> {
+    if (state !== 'approved' && (state !== 'paused' || run?.pause?.why !== 'person')) return [];
     const operations = readOperations(this.plant.store.db, id);
     const steps = readSteps(this.plant.store.db, id);
-    const from = steps.find(({ n }) => n === run.pause!.step)?.operation ?? 0;
-    const plan = planChange(this.plant.estate, operations.slice(from), this.plant.basis(id));
+    const from = steps.find(({ n }) => n === run?.pause?.step)?.operation ?? 0;
+    const plan = await ofOneMoment(
+      this.plant,
+      () => planningChange(this.plant.estate, operations.slice(from), this.plant.basis(id)),
+      watching,
+    );
     return [
-      ...plan.steps.map(({ title, notes, destroys }) => ({ title, notes, destroys, refusal: null })),
-      ...plan.refusals.map((refusal) => ({ title: refusal.message, notes: [], destroys: null, refusal })),
+      ...plan.steps.map(({ title, device, notes, destroys }) => ({
+        title,
+        device: device.name,
+        notes,
+        destroys,
+        refusal: null,
+      })),
+      ...plan.refusals.map((refusal) => ({ title: refusal.message, device: null, notes: [], destroys: null, refusal })),
     ];
   }
 
@@ -93,6 +112,7 @@ export class ByNight {
       ...wanted,
       confirm: [...new Set(wanted.confirm)].sort((a, b) => a - b),
       approvedAt: this.plant.lab.now,
+      secondBy: null,
       approval: approvalOf(
         this.plant.estate,
         plan.steps.flatMap((step) => step.effects),
@@ -105,11 +125,61 @@ export class ByNight {
     this.plant.commit({
       change: { ...change, state: 'approved', problem: null, run },
       operations,
-      log: [this.plant.logRow(`Approved by ${wanted.approvedBy}`, { change: id })],
+      log: [
+        this.plant.logRow(`Approved by ${wanted.approvedBy}${wanted.second ? '; a second person is asked' : ''}`, {
+          change: id,
+        }),
+      ],
+      mail: wanted.second
+        ? [
+            letter(
+              { ...change, run },
+              this.plant.lab.now,
+              `${change.title} waits for a second person`,
+              `${wanted.approvedBy} approved it; somebody else must too before it begins.`,
+            ),
+          ]
+        : [],
       ...(this.changes.tray() === id ? { settings: { [TRAY]: '' } } : {}),
     });
     this.told(id, 'approved');
     this.plant.events.emit({ type: 'tray', change: this.changes.tray() });
+  }
+
+  /**
+   * A second person approves what the first did: the same plan, worked out from the same things.
+   * @throws Problem where both are one person, none is asked for, or it is another plan by now.
+   */
+  async second(id: string, { by, plan }: { by: string; plan: string }): Promise<ChangeView> {
+    const change = this.changes.find(id, 'approved');
+    const { run } = change;
+    if (!run || !waitsForSecond(run))
+      throw new Problem(409, 'nobody-asked', `"${change.title}" waits for no second person.`, 'Leave it as it is.');
+    if (samePerson(by, run.approvedBy))
+      throw new Problem(
+        422,
+        'change-same-person',
+        `${run.approvedBy} approved "${change.title}" already; a second person is somebody else.`,
+        'Let somebody else look at it.',
+      );
+    const now = this.planned(change, run);
+    if (now.stale !== null) {
+      const message = this.sendBack(change, run, now);
+      throw new Problem(412, 'change-approval-stale', message, 'Look at it as it stands, and approve it again.');
+    }
+    if (plan !== run.approval.plan)
+      throw new Problem(
+        412,
+        'change-approval-stale',
+        `"${change.title}" was approved anew since you looked.`,
+        'Look at it once more, then approve it.',
+      );
+    this.plant.commit({
+      change: { ...change, run: { ...run, secondBy: by } },
+      log: [this.plant.logRow(`Approved by ${by} too`, { change: id })],
+    });
+    this.told(id, 'approved');
+    return this.changes.view(id);
   }
 
   /** An approval is taken back: the change is a draft again. */
@@ -125,10 +195,11 @@ export class ByNight {
 
   /** A person says yes or no to what comes next, having seen its values. */
   async answer(id: string, { by, yes, seen }: { by: string; yes: boolean; seen: string[] }): Promise<ChangeView> {
-    const change = this.changes.find(id, 'paused');
+    const asked = this.asked(id);
+    const ahead = yes ? await this.ahead(asked) : [];
+    // What was worked out may have taken a while: it holds for the very step that was asked about.
+    const change = this.asked(id);
     const { run } = change;
-    if (run?.pause?.why !== 'person')
-      throw new Problem(409, 'nobody-asked', `"${change.title}" does not wait for a person.`, 'Leave it as it is.');
     if (!yes)
       this.runner.fail(change, {
         code: 'change-refused',
@@ -137,21 +208,32 @@ export class ByNight {
         mend: 'Lay it again as a draft, or leave it.',
       });
     else {
-      const ahead = this.ahead(change);
       const refused = ahead.flatMap(({ refusal }) => refusal ?? []);
       if (refused.length > 0) throw refusedProblem(refused, 409);
-      if (JSON.stringify(ahead.map(({ title }) => title)) !== JSON.stringify(seen))
+      if (
+        run.pause.step !== asked.run.pause.step ||
+        JSON.stringify(ahead.map(({ title }) => title)) !== JSON.stringify(seen)
+      )
         throw new Problem(
           412,
           'change-approval-stale',
           `What comes next in "${change.title}" changed since you looked.`,
           'Look at the values once more, then say yes or no.',
         );
-      const step = readSteps(this.plant.store.db, id).find(({ n }) => n === run.pause!.step);
+      const step = readSteps(this.plant.store.db, id).find(({ n }) => n === run.pause.step);
       this.plant.commit({ change, log: [this.plant.logRow(`${by} said yes`, { change: id })] });
       this.runner.start({ ...change, run: { ...run, confirmed: [...run.confirmed, step?.operation ?? 0] } }, null);
     }
     return this.changes.view(id);
+  }
+
+  /** A change that waits for a person's answer. */
+  private asked(id: string): ChangeRow & { run: RunTerms & { pause: Pause } } {
+    const change = this.changes.find(id, 'paused');
+    const { run } = change;
+    if (run?.pause?.why !== 'person')
+      throw new Problem(409, 'nobody-asked', `"${change.title}" does not wait for a person.`, 'Leave it as it is.');
+    return { ...change, run: { ...run, pause: run.pause } };
   }
 
   /** When a change that waits begins or goes on by itself next; null for never. */
@@ -165,8 +247,9 @@ export class ByNight {
     return first;
   }
 
-  /** When an approved change begins; null while something else works with the same things, or where no window is long enough any more. */
+  /** When an approved change begins; null before a second person has approved it, where one is asked for, while something else works with the same things, or where no window is long enough any more. */
   private beginsAt(run: RunTerms, now: number): number | null {
+    if (waitsForSecond(run)) return null;
     const start = startOf(run, run.first, Math.max(now, run.startAt ?? now));
     if (!start.ok) return null;
     return start.value <= now && this.runner.isBusyWith(run.approval.facts) ? null : start.value;
@@ -194,23 +277,31 @@ export class ByNight {
     }
   }
 
+  /** An approved change as it would run now, and what of it is otherwise than when it was approved; null where all is as it was. */
+  private planned(change: ChangeRow, run: RunTerms): PlannedNow {
+    const { plant } = this;
+    const plan = planChange(plant.estate, readOperations(plant.store.db, change.id), plant.basis(change.id));
+    const [refusal] = plan.refusals;
+    if (refusal) return { plan, refused: true, stale: refusal.message };
+    const is = approvalOf(
+      plant.estate,
+      plan.steps.flatMap((step) => step.effects),
+    );
+    return { plan, refused: false, stale: staleSince(run.approval, is) };
+  }
+
   /** Starts what was approved, if that is still what would happen; else it goes back to be looked at. */
   private begin(change: ChangeRow, run: RunTerms): void {
+    const now = this.planned(change, run);
+    if (now.stale === null) this.runner.start(change, now.plan);
+    else this.sendBack(change, run, now);
+  }
+
+  /** What was approved is a draft again, with why in words. */
+  private sendBack(change: ChangeRow, run: RunTerms, { stale, refused }: PlannedNow): string {
     const { plant } = this;
-    const operations = readOperations(plant.store.db, change.id);
-    const plan = planChange(plant.estate, operations, plant.basis(change.id));
-    const [refusal] = plan.refusals;
-    const why =
-      refusal?.message ??
-      staleSince(
-        run.approval,
-        approvalOf(
-          plant.estate,
-          plan.steps.flatMap((step) => step.effects),
-        ),
-      );
-    if (why === null) return this.runner.start(change, plan);
-    const message = refusal ? why : `${capital(why)} since ${run.approvedBy} approved it.`;
+    const why = stale ?? 'it is another change';
+    const message = refused ? why : `${capital(why)} since ${run.approvedBy} approved it.`;
     const problem: Refusal = {
       code: 'change-approval-stale',
       subject: { kind: 'change', id: change.id, name: change.title },
@@ -223,6 +314,7 @@ export class ByNight {
       mail: [letter(change, plant.lab.now, `${change.title} did not begin`, `${message} ${problem.mend}`)],
     });
     this.told(change.id, 'draft');
+    return message;
   }
 
   private told(id: string, state: ChangeRow['state']): void {

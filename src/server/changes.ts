@@ -50,6 +50,7 @@ export class Changes implements Drafts {
     const { db } = this.plant.store;
     const preview = this.find(id).state === 'draft' ? await this.previewOf(readOperations(db, id), id, watching) : null;
     const undo = await this.undoPlan(id, watching);
+    const ahead = await this.night.ahead(this.find(id), watching);
     // What was worked out may have taken a while: the record is read as it stands at the end.
     const change = this.find(id);
     return {
@@ -60,7 +61,7 @@ export class Changes implements Drafts {
       log: readLog(db, id),
       revisions: readRevisions(db, id),
       undo,
-      ahead: this.night.ahead(change),
+      ahead: change.state === 'approved' || change.state === 'paused' ? ahead : [],
     };
   }
 

@@ -1,3 +1,4 @@
+import Database from 'better-sqlite3';
 import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -38,6 +39,7 @@ const volume = (name: string) => ({
 });
 const terms = (more: Partial<ApproveTerms> = {}): ApproveTerms => ({
   approvedBy: 'M. Okkema',
+  second: false,
   startAt: null,
   fromHour: null,
   untilHour: null,
@@ -82,6 +84,63 @@ test('an approved change waits for its window, runs in it, and says so', async (
   expect(lookUp(of.plant.estate, 'pool', 'quay', lookUp(of.plant.estate, 'array', 'lintel-1')!.id)).toBeDefined();
   expect(of.changes.night.mail()[0]).toMatchObject({ recipient: 'night desk', subject: 'By night is done' });
   of.plant.close();
+});
+
+test('where a second person is asked, it begins once somebody else approved the very same plan', async () => {
+  const of = opened();
+  const { id, row } = await prepared(of, [group, pool], terms({ second: true, startAt: of.plant.lab.now + HOUR }));
+  const plan = row().run!.approval.plan;
+  const say = (by: string, digest = plan) => codeOf(() => of.changes.night.second(id, { by, plan: digest }));
+  expect(of.changes.night.mail()[0]!.subject).toBe('By night waits for a second person');
+  of.clock.advance(2 * HOUR);
+  expect(row().state).toBe('approved');
+  expect(of.changes.night.calendar()).not.toContain('By night');
+  expect((await of.changes.view(id)).ahead.map(({ title }) => title)).toEqual([
+    expect.stringContaining('rg-1'),
+    expect.stringContaining('quay'),
+  ]);
+  for (const same of ['M. Okkema', '  m.  okkema ', 'M. OKKEMA']) expect(await say(same)).toBe('change-same-person');
+  expect(await say('T. Wierda', 'another')).toBe('change-approval-stale');
+  expect(row()).toMatchObject({ state: 'approved', run: { secondBy: null } });
+  expect(await say('T. Wierda')).toBe('none');
+  expect(await say('T. Wierda')).toBe('nobody-asked');
+  of.clock.advance(MINUTE);
+  expect(row()).toMatchObject({ state: 'done', run: { approvedBy: 'M. Okkema', secondBy: 'T. Wierda' } });
+  of.plant.close();
+});
+
+test('a second person is shown that what was approved is otherwise by now', async () => {
+  const of = opened();
+  const first = await of.changes.prepare('First', [group, pool], 'test');
+  await of.changes.run(first.id);
+  of.clock.advance(MINUTE);
+  const { id, row } = await prepared(of, [volume('late')], terms({ second: true }));
+  const other = [{ do: 'pool.configure', array: 'lintel-1', name: 'quay', notice: 55 }];
+  await of.changes.run((await of.changes.prepare('Other', other, 'test')).id);
+  of.clock.advance(MINUTE);
+  const { plan } = row().run!.approval;
+  expect(await codeOf(() => of.changes.night.second(id, { by: 'T. Wierda', plan }))).toBe('change-approval-stale');
+  expect(row()).toMatchObject({
+    state: 'draft',
+    run: null,
+    problem: { message: 'Pool quay changed since M. Okkema approved it.' },
+  });
+  of.plant.close();
+});
+
+test('a change that was approved before a second person could be asked for begins as ever', async () => {
+  const of = opened();
+  const { id } = await prepared(of, [group], terms({ startAt: of.plant.lab.now + HOUR }));
+  of.plant.close();
+  const db = new Database(of.file);
+  db.prepare("UPDATE change SET run = json_remove(run, '$.second', '$.secondBy') WHERE id = ?").run(id);
+  db.close();
+  const again = openTrabes(of.file, 'empty');
+  again.clock.setSpeed(0);
+  expect(again.runner.read(id)!.run).toMatchObject({ second: false, secondBy: null });
+  again.clock.advance(2 * HOUR);
+  expect(again.runner.read(id)!.state).toBe('done');
+  again.plant.close();
 });
 
 test('a step that no longer fits its window waits for the next', async () => {

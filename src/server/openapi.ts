@@ -10,6 +10,7 @@ import { placeBody } from './classes';
 import { effectBody, proposeBody, queueBody, whatIfLoadBody } from './load-bodies';
 import {
   answerBody,
+  secondBody,
   approveBody,
   advanceBody,
   changeBody,
@@ -299,6 +300,9 @@ export function openApi(): object {
         id,
         ifMatch,
       ]),
+      '/changes/{id}/second': post('Approve what somebody else did, as a second person', ref('SecondBody'), '202', [
+        id,
+      ]),
       '/changes/{id}/answer': post('Say yes or no to what comes next', ref('AnswerBody'), '202', [id]),
       '/changes/calendar': get('When approved changes begin, as iCalendar'),
       '/mail': get('What would have been sent to somebody, newest first'),
@@ -430,6 +434,7 @@ export function openApi(): object {
         ReviseBody: schemaOf(reviseBody),
         ApproveBody: schemaOf(approveBody),
         AnswerBody: schemaOf(answerBody),
+        SecondBody: schemaOf(secondBody),
         PreviewBody: schemaOf(previewBody),
         FormBody: schemaOf(formBody),
         TrayBody: schemaOf(trayBody),

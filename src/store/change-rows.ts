@@ -29,10 +29,14 @@ const STEP = `SELECT n, operation, unit, title, device, device_kind AS deviceKin
   destroys FROM change_step`;
 const LOG = 'SELECT change, step, at_real AS atReal, at_lab AS atLab, level, message FROM log';
 
+/** Terms from before a second person could be asked for know of none. */
+type KeptTerms = Omit<RunTerms, 'second' | 'secondBy'> & Partial<Pick<RunTerms, 'second' | 'secondBy'>>;
+const toTerms = (kept: KeptTerms): RunTerms => ({ second: false, secondBy: null, ...kept });
+
 const toChange = ({ stage, run, ...row }: ChangeColumns): ChangeRow => ({
   ...row,
   state: stage ?? row.state,
-  run: run ? (JSON.parse(run) as RunTerms) : null,
+  run: run ? toTerms(JSON.parse(run) as KeptTerms) : null,
   problem: row.problem ? (JSON.parse(row.problem) as Refusal) : null,
 });
 const toStep = ({ device, deviceKind, deviceId, ...row }: StepColumns): StepRow => ({

@@ -31,6 +31,8 @@ export interface PreviewStep {
   takes: Milliseconds;
   notes: string[];
   destroys: string | null;
+  /** How it is taken back, where that is not by undoing it. */
+  back?: string;
   next: NextStep[];
   /** It changes nothing on record: there is nothing to take back. */
   idle: boolean;

@@ -75,8 +75,8 @@ export interface ChangeView extends ChangeRow {
   revisions: { revision: number; said: string }[];
   /** Whether its done steps can be taken back, what that would do, and if not, why. */
   undo: UndoPlan & { possible: boolean };
-  /** Of one that waits for a person: the steps that come next, as they would be now. */
-  ahead: { title: string; notes: string[]; destroys: string | null; refusal: Refusal | null }[];
+  /** Of one that is approved, or waits for a person: the steps that come next, as they would be now. */
+  ahead: { title: string; device: string | null; notes: string[]; destroys: string | null; refusal: Refusal | null }[];
 }
 
 /** What would have been sent to somebody. */

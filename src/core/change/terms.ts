@@ -19,6 +19,9 @@ export interface Pause {
 export interface RunTerms {
   approvedBy: string;
   approvedAt: Milliseconds;
+  /** Whether a second person must approve it too before it begins, and who did; null while nobody has. */
+  second: boolean;
+  secondBy: string | null;
   approval: Approval;
   /** The step it begins with. */
   first: { title: string; takes: Milliseconds };
@@ -40,6 +43,16 @@ export interface RunTerms {
   /** Titles of the steps that hands must take back, the newest first. */
   needsUndo: string[];
 }
+
+/** Whether it does not begin before a second person has approved it too. */
+export const waitsForSecond = ({ second, secondBy }: Pick<RunTerms, 'second' | 'secondBy'>): boolean =>
+  second && secondBy === null;
+
+/** Whether two names are of one person: case and spaces do not tell them apart. */
+export const samePerson = (one: string, other: string): boolean => {
+  const plain = (name: string) => name.normalize('NFKC').replace(/\s+/g, ' ').trim().toLocaleLowerCase('en');
+  return plain(one) === plain(other);
+};
 
 /** Windows that are looked ahead. */
 const WINDOWS = 60;

@@ -4,7 +4,6 @@ import { siteOf } from '../estate/relations';
 import { arrayChoices, byName, draftFlag, draftNumber, draftText, orNone } from '../operation/draft';
 import { lookUp } from '../operation/inquiry';
 import { type Draft, type Foretold } from '../operation/operation';
-import { availableExtents } from '../pool/usage';
 import { formatBytes } from '../units/bytes';
 import { uncapital } from '../units/counted';
 import { momentText } from '../units/date';
@@ -14,7 +13,8 @@ import type { PlaceAnswer } from '../service/place';
 import { bestPlaces } from './best-place';
 import { BARRIER } from './choices';
 import { foretoldCopy, type ForetoldCopy } from './foretold';
-import { needAt, prerequisites, promisedTo } from './prerequisites';
+import { prerequisites } from './prerequisites';
+import { extentsBesideMoves, needAt } from '../volume/promised';
 import { lineFor, openMoves, windowOf } from './roads';
 import { seconds } from './rounds';
 
@@ -33,7 +33,7 @@ export const startWords = (plan: WavePlan | null, now: Milliseconds): string[] =
 
 const poolChoice = (view: EstateView, to: Pool, volumes: readonly Volume[], places: PlaceAnswer | null) => {
   const score = places?.pools.find(({ id }) => id === to.id)?.score ?? null;
-  const free = Math.max(0, availableExtents(view, to) * to.extentSize - promisedTo(view, to));
+  const free = extentsBesideMoves(view, to) * to.extentSize;
   const need = volumes.reduce((sum, volume) => sum + needAt(volume, to), 0);
   const own = volumes.length > 0 && volumes.every(({ pool }) => pool === to.id);
   const unfit = own

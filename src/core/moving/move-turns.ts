@@ -190,10 +190,8 @@ export const moveConfirm: OperationType<Params> = {
           log: logged(row, context.now, `confirmed; ${cutWords(view, row, context.now)}`),
         }),
       ),
-      notes: [
-        ...rows.map((row) => `${cutWords(view, row, context.now)}.`),
-        'Afterwards each can be rolled back, until it is accepted.',
-      ],
+      notes: rows.map((row) => `${cutWords(view, row, context.now)}.`),
+      back: `Until ${rows.length === 1 ? 'it is' : 'they are'} accepted, ${rows.length === 1 ? 'it' : 'each'} can be rolled back.`,
     });
   },
   foretell(view, draft, context) {
@@ -235,7 +233,7 @@ const turning = (how: {
     row: Move,
     now: Milliseconds,
     newId: Parameters<typeof purged>[2],
-  ) => { title: string; effects: Effect[]; notes?: string[]; destroys?: string };
+  ) => { title: string; effects: Effect[]; notes?: string[]; destroys?: string; back?: string };
   unfit: (row: Move) => boolean;
   says: string;
 }): OperationType<Params> => ({
@@ -252,8 +250,8 @@ const turning = (how: {
     if (!row || asks.refusals.length > 0) return refused(asks.refusals);
     if (!askTurn(asks, row, how.event)) how.ask?.(view, asks, row, context.now);
     if (asks.refusals.length > 0) return refused(asks.refusals);
-    const { title, effects, notes = [], destroys = null } = how.does(view, row, context.now, context.newId);
-    return planned({ device: deviceOf(view, row), title, takes: SECOND, effects, notes, destroys });
+    const does = how.does(view, row, context.now, context.newId);
+    return planned({ device: deviceOf(view, row), takes: SECOND, ...does });
   },
   foretell: (view) => ({
     fields: {
@@ -339,6 +337,7 @@ export const moveRollBack: OperationType<Params> = turning({
       }),
     ],
     notes: ['Hosts work on where they are until the cut the other way is confirmed.'],
+    back: 'Once it is cut over the other way, it can be rolled back again.',
   }),
   unfit: ({ state }) => state !== 'proving',
   says: 'What is being proven.',

@@ -1,6 +1,6 @@
 import { askable } from '../change/registry';
 import { stage, type Stage } from '../../../demo/protected';
-import { slots } from '../../../demo/workbench';
+import { refusalsOf, slots } from '../../../demo/workbench';
 import { without } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { writeUpTo } from '../volume/grow';
@@ -14,7 +14,7 @@ import { capacityModel } from '../space/capacity';
 import { pathFinder } from '../attach/paths';
 import { DAY, HOUR, MINUTE, SECOND } from '../units/duration';
 import { GIB } from '../units/bytes';
-import { needAt } from './prerequisites';
+import { extentsBesideMoves, needAt } from '../volume/promised';
 import { wavesOf } from './waves';
 import { foretoldCopy } from './foretold';
 import { lacking } from './changes';
@@ -314,8 +314,31 @@ describe('what stands against it', () => {
     fill('most', left - 60 * GIB);
     of.estate.apply(writeUpTo(of.estate, volume(of, 'tickets-2')!, 30 * GIB, newIds('second'), of.now).effects);
     expect(of.codes(move)).toEqual([]);
+    const before = extentsBesideMoves(of.estate, pool);
     of.run({ ...move, volumes: ['tickets-2'], cap: '1 MiB/s' });
     expect(of.codes(move)).toEqual(['move-room']);
+    // Whoever carves, makes larger or thick what is there finds that room taken too, until the move is over.
+    const promised = before - extentsBesideMoves(of.estate, pool);
+    expect(promised * pool.extentSize).toBeGreaterThanOrEqual(30 * GIB);
+    const more = {
+      do: 'volume.create',
+      array: 'lintel-1',
+      pool: 'hold',
+      name: 'more',
+      provisioning: 'thick',
+      count: 1,
+    };
+    const size = `${Math.ceil((before * pool.extentSize) / GIB) - 20} GiB`;
+    expect(refusalsOf(of.estate, { ...more, size })[0]!.message).toMatch(
+      /^hold has .* left beside .* for moves that go there; /,
+    );
+    const larger = `${Math.floor((left - 20 * GIB) / GIB)} GiB`;
+    expect(of.codes({ do: 'volume.resize', array: 'lintel-1', volumes: ['most'], size: larger })).toEqual([
+      'pool-too-small',
+    ]);
+    of.run({ do: 'move.abort', moves: ['tickets-2'] });
+    expect(extentsBesideMoves(of.estate, pool)).toBe(before);
+    expect(of.codes({ ...more, size })).toEqual([]);
   });
 
   it('waits for slots, and for those it comes after', () => {

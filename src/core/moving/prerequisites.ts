@@ -1,6 +1,4 @@
 import { innermost } from '../classes/rules';
-import { bytesIn } from '../content/runs';
-import { mappedRuns } from '../content/weave';
 import { copiesOf } from '../copies/area';
 import { legOf } from '../copies/legs';
 import { lockedUntil } from '../copies/locked';
@@ -12,7 +10,6 @@ import { lookUp } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { allotmentOf, allotmentRefusal } from '../pool/allotments';
-import { availableExtents } from '../pool/usage';
 import { spareRate } from '../replicate/line-shares';
 import { unpartneredWhy } from '../replicate/partners';
 import { classOf, judged, poolFacts } from '../service/facts';
@@ -21,11 +18,11 @@ import { counted, someOf } from '../units/counted';
 import { timeText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
 import { lockedCopies } from '../volume/delete';
-import { numbersOf } from '../volume/grow';
 import { subscriptionRefusal } from '../volume/create';
 import { LEAST_PATHS } from './choices';
 import { newWays } from './prepare';
-import { moveOf, openMoves } from './roads';
+import { extentsBesideMoves, needAt } from '../volume/promised';
+import { moveOf } from './roads';
 
 /** What a move is asked to be. */
 export interface MoveAsked {
@@ -44,23 +41,6 @@ export interface Prerequisite {
   ok: boolean;
   why: string;
   refusal: Refusal | null;
-}
-
-/** Bytes that a volume takes at a pool. */
-export const needAt = (volume: Volume, pool: Pool): Bytes =>
-  volume.provisioning === 'thick'
-    ? Math.ceil(volume.size / pool.extentSize) * pool.extentSize
-    : bytesIn(numbersOf(mappedRuns(volume), pool.extentSize)) * pool.extentSize;
-
-/** Bytes of a pool that moves will still take which are under way or ready. */
-export function promisedTo(view: EstateView, pool: Pool): Bytes {
-  let sum = 0;
-  for (const row of openMoves(view)) {
-    if (row.toPool !== pool.id || (row.state !== 'ready' && row.state !== 'copying')) continue;
-    const held = row.twin === null ? 0 : view.occupancy.allocated(row.twin) * pool.extentSize;
-    sum += Math.max(0, needAt(view.table('volume').get(row.volume)!, pool) - held);
-  }
-  return sum;
 }
 
 /** What hosts add to a volume while it is copied at a rate. */
@@ -179,7 +159,7 @@ type Line = (
 
 function roomLines(view: EstateView, { volume, to }: MoveAsked, line: Line): void {
   const need = needAt(volume, to);
-  const free = Math.max(0, availableExtents(view, to) * to.extentSize - promisedTo(view, to));
+  const free = extentsBesideMoves(view, to) * to.extentSize;
   const target = arrayOf(view, to);
   const rate = Math.min(spareRate(view, volume.array), spareRate(view, target.id));
   const growth = rate > 0 ? growthWhile(view, volume, need / rate) : 0;

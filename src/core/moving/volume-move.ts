@@ -22,7 +22,8 @@ import { SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, volumeFields } from '../volume/ask';
 import { moveBar } from './fitness';
 import { foretoldCopy } from './foretold';
-import { needAt, prerequisites } from './prerequisites';
+import { prerequisites } from './prerequisites';
+import { needAt } from '../volume/promised';
 import { lineFor } from './roads';
 import { wavesRefusal } from './waves';
 

@@ -34,6 +34,8 @@ export interface PlannedStep {
   notes: string[];
   /** What is lost for good; such a step cannot be undone. */
   destroys: string | null;
+  /** How it is taken back, where that is not by undoing it: a sentence. */
+  back?: string;
   /** What is usually done after it. */
   next: NextStep[];
 }

@@ -6,13 +6,13 @@ import { ALL_STANDS, shownBytes } from '../copies/parts';
 import { changed, compacted, type Effect } from '../estate/effects';
 import { Overlay } from '../estate/estate';
 import { poolOf } from '../estate/relations';
+import { besideMoves, extentsBesideMoves } from '../volume/promised';
 import { the } from '../operation/form';
 import { inquire } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { moveRate } from '../pool/remove-group';
-import { availableExtents } from '../pool/usage';
 import { formatBytes } from '../units/bytes';
 import { counted, someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
@@ -58,13 +58,13 @@ export const volumeDetach: OperationType<Params> = {
       });
     const numbers = numbersOf(mappedRuns(volume), pool.extentSize);
     const need = bytesIn(numbers);
-    const left = availableExtents(view, pool);
+    const left = extentsBesideMoves(view, pool);
     if (need > left)
       asks.refuse({
         code: 'pool-too-small',
         field: 'volumes',
         subject: subjectOf('pool', pool),
-        message: `${pool.name} has ${formatBytes(left * pool.extentSize)} left; ${volume.name} needs ${formatBytes(need * pool.extentSize)} of its own.`,
+        message: `${pool.name} has ${formatBytes(left * pool.extentSize)} left${besideMoves(view, pool)}; ${volume.name} needs ${formatBytes(need * pool.extentSize)} of its own.`,
         mend: `Extend ${pool.name} first.`,
         offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: array.name, name: pool.name }),
       });

@@ -4,12 +4,12 @@ import { rowOf, type Pool, type Replication, type SiteLink, type Volume } from '
 import type { Overlay, EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { makeNaa, makeSerial } from '../naming/identity';
+import { besideMoves, extentsBesideMoves } from '../volume/promised';
 import { draftText } from '../operation/draft';
 import { folded, such } from '../operation/form';
 import { lookUp, type Inquiry } from '../operation/inquiry';
 import { nextStep, type Draft, type Foretold, type PlanContext } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
-import { availableExtents } from '../pool/usage';
 import { exactBytes, formatBytes, GIB, parseBytes, type Bytes } from '../units/bytes';
 import { formatDuration } from '../units/duration';
 import { formatRate } from '../units/rate';
@@ -152,13 +152,13 @@ export function logVolumes(
   return pools.map((pool) => {
     const array = arrayOf(overlay, pool);
     const extents = bytes / pool.extentSize;
-    const left = availableExtents(overlay, pool);
+    const left = extentsBesideMoves(overlay, pool);
     if (extents > left)
       asks.refuse({
         code: 'pool-too-small',
         field: 'log',
         subject: subjectOf('pool', pool),
-        message: `${pool.name} on ${array.name} has ${formatBytes(left * pool.extentSize)} left; the log takes ${formatBytes(size, 'used')}.`,
+        message: `${pool.name} on ${array.name} has ${formatBytes(left * pool.extentSize)} left${besideMoves(overlay, pool)}; the log takes ${formatBytes(size, 'used')}.`,
         mend:
           left > 0
             ? `Make it ${exactBytes(left * pool.extentSize)} at most, or extend ${pool.name}.`

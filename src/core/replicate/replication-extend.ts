@@ -3,12 +3,12 @@ import { changed } from '../estate/effects';
 import type { Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf } from '../estate/relations';
+import { besideMoves, extentsBesideMoves } from '../volume/promised';
 import { pick } from '../operation/form';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { shownBytes } from '../copies/parts';
 import { replicaOf } from '../copies/replica';
-import { availableExtents } from '../pool/usage';
 import { formatBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { SECOND } from '../units/duration';
@@ -71,11 +71,11 @@ export const replicationExtend: OperationType<z.output<typeof schema>> = {
       { array, pool, now: context.now },
     );
     const need = joining.reduce((sum, volume) => sum + shownBytes(volume), 0);
-    const left = availableExtents(view, pool) * pool.extentSize;
+    const left = extentsBesideMoves(view, pool) * pool.extentSize;
     if (need > left)
       no(
         'replication-target-full',
-        `${pool.name} has ${formatBytes(left)} left; what joined takes ${formatBytes(need, 'used')}.`,
+        `${pool.name} has ${formatBytes(left)} left${besideMoves(view, pool)}; what joined takes ${formatBytes(need, 'used')}.`,
         `Extend ${pool.name} first.`,
       );
     const overlay = new Overlay(view);

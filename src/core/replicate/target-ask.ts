@@ -1,5 +1,5 @@
 import { shownBytes } from '../copies/parts';
-import { availableExtents } from '../pool/usage';
+import { besideMoves, extentsBesideMoves } from '../volume/promised';
 import { arrayChoices, draftText } from '../operation/draft';
 import { partnerAt, quotaMisfit } from '../copies/quota';
 import { logOwner, replicaOf } from '../copies/replica';
@@ -131,13 +131,13 @@ export function askTargetRoom(
       message: `${pool.name} is a RAID group by itself; it takes no thin volumes.`,
       mend: 'Choose a pool.',
     });
-  const left = availableExtents(view, pool) * pool.extentSize;
+  const left = extentsBesideMoves(view, pool) * pool.extentSize;
   if (need > left + there)
     asks.refuse({
       code: 'replication-target-full',
       field: 'pool',
       subject,
-      message: `${pool.name} has ${formatBytes(left)} left; ${what} takes ${formatBytes(need, 'used')}.`,
+      message: `${pool.name} has ${formatBytes(left)} left${besideMoves(view, pool)}; ${what} takes ${formatBytes(need, 'used')}.`,
       mend: `Extend ${pool.name}, or choose another pool.`,
       offer: nextStep(`Extend ${pool.name}`, 'pool.extend', { array: arrayOf(view, pool).name, name: pool.name }),
     });
@@ -170,7 +170,7 @@ export function targetForetold(
             .filter((one) => !one.direct)
             .map((one) => ({
               value: one.name,
-              label: `${one.name}, ${formatBytes(availableExtents(view, one) * one.extentSize)} left`,
+              label: `${one.name}, ${formatBytes(extentsBesideMoves(view, one) * one.extentSize)} left`,
             }))
         : [],
       says: pool ? `${what} takes ${formatBytes(need, 'used')} of it.` : '',

@@ -6,6 +6,7 @@ import type { Host, Pool } from '../estate/entities';
 import { waysTo } from '../attach/ways';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
+import { promisedTo } from '../volume/promised';
 import { byName } from '../operation/draft';
 import { rankPairs } from '../place/pairs';
 import { rankCandidates, type Candidate, type Exclusion, type PlaceRoom, type PlaceTerm } from '../place/rank';
@@ -86,7 +87,8 @@ export function roomOf(view: EstateView, pool: Pool, headroom: Headrooms): Place
   const left = headroom.get(pool.id);
   return {
     limitBytes: Math.floor((usage.size * pool.urgent) / 100),
-    usedBytes: usage.usedBytes,
+    // What moves will still take there is as good as taken.
+    usedBytes: usage.usedBytes + promisedTo(view, pool),
     perfLimit: left?.limit ?? 0,
     perfUsed: left?.used ?? 0,
   };

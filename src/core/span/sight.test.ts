@@ -46,6 +46,18 @@ describe('the Span by what is in sight', () => {
     expect(volumes.every(({ paths }) => paths.usable === 4)).toBe(true);
   });
 
+  test('all that is at work is told with what it works on, but for what stands still', () => {
+    const busy = estateAfter([
+      ...mapped,
+      { do: 'volume.convert', array: 'lintel-1', volumes: ['tickets-1'], to: 'thick' },
+    ]);
+    const told = () => whole(spanSight(busy)).work.map(({ name, says }) => `${name} ${says}`);
+    expect(told()).toEqual(expect.arrayContaining(['lintel-1 tickets-1 converted', 'lintel-1 rg-1 initialised']));
+    const job = [...busy.table('job').values()].find(({ kind }) => kind === 'volume-convert')!;
+    busy.apply([changed('job', job, { paused: true })]);
+    expect(told()).not.toContain('lintel-1 tickets-1 converted');
+  });
+
   test('a chain tells on which arrays it runs', () => {
     const array = model.arrays.find(({ volumes }) => volumes.length > 0)!;
     expect(chainOf(estate, { kind: 'volume', id: array.volumes[0]!.id }).array).toEqual([array.id]);

@@ -2,6 +2,8 @@ import { pathFinder } from '../attach/paths';
 import { workWords } from '../kinds/work-words';
 import { openMoves } from '../moving/roads';
 import { finishOf } from '../replicate/carry';
+import type { Job } from '../estate/entities';
+import { rowName } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
 import { packed, unpacked, type Packed } from '../units/packed';
 import type { InParts } from '../units/in-parts';
@@ -98,12 +100,17 @@ export function* spanSight(view: EstateView): InParts<SpanSight> {
   };
 }
 
+/** What a job works on, behind the name of its array: a volume, a group, a pool or a drive. */
+function workedOn(view: EstateView, job: Job): string {
+  const of = (['volume', 'raidGroup', 'pool', 'drive'] as const).find((kind) => job[kind] !== null);
+  const row = of && view.table(of).get(job[of]!);
+  return `${view.table('array').get(job.array)?.name ?? ''} ${of && row ? rowName(of, row) : ''}`.trim();
+}
+
 function spanWork(view: EstateView): SpanWork[] {
-  const jobs = [...view.table('job').values()].flatMap(({ kind, array, raidGroup, paused, finishesAt }): SpanWork[] => {
-    const group = raidGroup === null || paused ? undefined : view.table('raidGroup').get(raidGroup);
-    const name = `${view.table('array').get(array)?.name ?? ''} ${group?.name ?? ''}`;
-    return group ? [{ name, says: workWords[kind].share, finishesAt }] : [];
-  });
+  const jobs = [...view.table('job').values()].flatMap((job): SpanWork[] =>
+    job.paused ? [] : [{ name: workedOn(view, job), says: workWords[job.kind].share, finishesAt: job.finishesAt }],
+  );
   const moves = openMoves(view).flatMap((row): SpanWork[] => {
     if (row.state === 'waiting') return [{ name: row.name, says: 'cut', finishesAt: null }];
     const finish = row.state === 'copying' && row.flows && row.round ? finishOf(row.round) : null;

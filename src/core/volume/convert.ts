@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { besideMoves, extentsBesideMoves } from './promised';
 import { the } from '../operation/form';
 import { created } from '../estate/effects';
 import { changed, type Effect } from '../estate/effects';
@@ -15,7 +16,7 @@ import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { fitStore } from '../pool/store';
 import { moveRate } from '../pool/remove-group';
-import { availableExtents, poolUsage } from '../pool/usage';
+import { poolUsage } from '../pool/usage';
 import { formatBytes, percentUsed } from '../units/bytes';
 import { formatDuration, SECOND } from '../units/duration';
 import { askVolume, volumeFields } from './ask';
@@ -83,11 +84,11 @@ export const volumeConvert: OperationType<Params> = {
     if (view.table('job').countBy('volume', volume.id) > 0)
       refuse('volume-busy', `${volume.name} is being converted.`, 'Wait until that is done.');
     const wanted = p.to === 'thick' ? lacking(view, volume, pool.extentSize) : 0;
-    const available = availableExtents(view, pool);
+    const available = extentsBesideMoves(view, pool);
     if (wanted > available)
       refuse(
         'pool-too-small',
-        `${volume.name} lacks ${formatBytes(wanted * pool.extentSize, 'used')}; ${pool.name} has ${formatBytes(available * pool.extentSize)} left.`,
+        `${volume.name} lacks ${formatBytes(wanted * pool.extentSize, 'used')}; ${pool.name} has ${formatBytes(available * pool.extentSize)} left${besideMoves(view, pool)}.`,
         'Leave it thin, or extend the pool.',
       );
     if (asks.refusals.length > 0) return refused(asks.refusals);

@@ -3,12 +3,13 @@ import { activityLabels } from './activity-labels';
 import type { EstateView } from '../estate/estate';
 import { poolOf } from '../estate/relations';
 import { nameSeries } from '../naming/names';
+import { extentsBesideMoves } from './promised';
 import { arrayChoices, byName, draftArray, draftText, nextName } from '../operation/draft';
 import { lookUp } from '../operation/inquiry';
 import type { Draft, Foretold, PlanContext } from '../operation/operation';
 import { SUBSCRIPTION_NOTICE } from '../pool/choices';
 import { directPool, realPools } from '../pool/direct';
-import { availableExtents, poolUsage, reduces, tiersOf } from '../pool/usage';
+import { poolUsage, reduces, tiersOf } from '../pool/usage';
 import { mediaFigures } from '../raid/media';
 import { carriedWords } from '../raid/room';
 import { formatBytes, percentUsed } from '../units/bytes';
@@ -64,7 +65,7 @@ export function foretellVolumes(view: EstateView, draft: Draft, context: PlanCon
   fields.pool!.choices = [
     ...pools.map((row) => ({
       value: row.name,
-      label: `${row.name}, ${formatBytes(availableExtents(view, row) * row.extentSize)} left`,
+      label: `${row.name}, ${formatBytes(extentsBesideMoves(view, row) * row.extentSize)} left`,
     })),
     ...(straight ? [{ value: '', label: 'None: straight from the RAID group' }] : []),
   ];

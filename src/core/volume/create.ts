@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { besideMoves, extentsBesideMoves } from './promised';
 import { folded, pick, such, the } from '../operation/form';
 import { usualActivity } from '../copies/activity';
 import { created } from '../estate/effects';
@@ -12,7 +13,7 @@ import { nameSeries } from '../naming/names';
 import { inquire, lookUp } from '../operation/inquiry';
 import { planned, refused, type OperationType } from '../operation/operation';
 import { subjectOf, type Refusal } from '../operation/refusal';
-import { availableExtents, poolState, poolUsage } from '../pool/usage';
+import { poolState, poolUsage } from '../pool/usage';
 import { exactBytes, formatBytes, MAX_BYTES, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND } from '../units/duration';
 import { flag } from '../operation/params';
@@ -125,7 +126,7 @@ export const volumeCreate: OperationType<Params> = {
     const pool = array && !p.raidGroup ? lookUp(view, 'pool', p.pool ?? '', array.id) : undefined;
     const need = pool && needOf(p.size, pool);
     if (!pool || !need || p.provisioning === 'thin') return [];
-    const available = availableExtents(view, pool);
+    const available = extentsBesideMoves(view, pool);
     if (need.extents * p.count <= available) return [];
     const each = `${p.count === 1 ? '' : `${p.count} × `}${formatBytes(need.extents * pool.extentSize, 'used')}`;
     const fit = Math.floor(available / need.extents);
@@ -134,7 +135,7 @@ export const volumeCreate: OperationType<Params> = {
         code: 'pool-too-small',
         field: 'size',
         subject: subjectOf('pool', pool),
-        message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${each} thick are asked for.`,
+        message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left${besideMoves(view, pool)}; ${each} thick are asked for.`,
         mend: fit > 0 && p.count > 1 ? `Carve ${fit}, make them smaller, or make them thin.` : tooBig(pool, available),
       },
     ];
@@ -169,13 +170,13 @@ export const volumeCreate: OperationType<Params> = {
       });
     if (bytes !== undefined && splitsBlock(p.size, bytes, p.blockSize))
       asks.refuse(blockRefusal(p.name, bytes, p.blockSize));
-    const available = room && pool ? (room.longest ?? availableExtents(view, pool)) : 0;
+    const available = room && pool ? (room.longest ?? extentsBesideMoves(view, pool)) : 0;
     if (pool && need && !thick && available < 1)
       asks.refuse({
         code: 'pool-full',
         field: 'pool',
         subject: subjectOf('pool', pool),
-        message: `${pool.name} has no extent left to give.`,
+        message: `${pool.name} has no extent left to give${besideMoves(view, pool)}.`,
         mend: 'Retire volumes or choose another pool.',
       });
     if (pool && need && thick && need.extents > available)
@@ -183,7 +184,7 @@ export const volumeCreate: OperationType<Params> = {
         code: 'pool-too-small',
         field: 'size',
         subject: subjectOf('pool', pool),
-        message: `${pool.name} has ${pool.direct ? 'no free run longer than ' : ''}${formatBytes(available * pool.extentSize)}${pool.direct ? '' : ' left'}; ${formatBytes(need.size, 'used')} are asked for.`,
+        message: `${pool.name} has ${pool.direct ? 'no free run longer than ' : ''}${formatBytes(available * pool.extentSize)}${pool.direct ? '' : ` left${besideMoves(view, pool)}`}; ${formatBytes(need.size, 'used')} are asked for.`,
         mend: pool.direct
           ? `Make it at most ${exactBytes(available * pool.extentSize)}, or choose another RAID group.`
           : tooBig(pool, available),

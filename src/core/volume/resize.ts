@@ -1,5 +1,6 @@
 import { shownAs } from '../copies/legs';
 import { z } from 'zod';
+import { besideMoves, extentsBesideMoves } from './promised';
 import { folded, such, the } from '../operation/form';
 import { cutTo, dataEnd } from '../content/extent';
 import { PAGE, wholePages } from '../content/page';
@@ -23,7 +24,7 @@ import { fitCopies } from '../copies/area';
 import { showingFewer } from '../copies/parts';
 import { allotmentOf, allotmentRefusal } from '../pool/allotments';
 import { fitStore } from '../pool/store';
-import { availableExtents, poolUsage } from '../pool/usage';
+import { poolUsage } from '../pool/usage';
 import { exactBytes, formatBytes, parseBytes, percentUsed, type Bytes } from '../units/bytes';
 import { SECOND, type Milliseconds } from '../units/duration';
 import { askVolume, hostNameOf, volumeFields } from './ask';
@@ -84,13 +85,13 @@ function checkShrink(
 function checkGrow(view: EstateView, asks: Inquiry, volume: Volume, pool: Pool, size: Bytes): void {
   const thick = volume.provisioning === 'thick';
   const need = Math.ceil(size / pool.extentSize) - view.occupancy.allocated(volume.id);
-  const available = availableExtents(view, pool);
+  const available = extentsBesideMoves(view, pool);
   if (thick && need > available)
     asks.refuse({
       code: 'pool-too-small',
       field: 'size',
       subject: subjectOf('pool', pool),
-      message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left; ${formatBytes(need * pool.extentSize, 'used')} more are asked for.`,
+      message: `${pool.name} has ${formatBytes(available * pool.extentSize)} left${besideMoves(view, pool)}; ${formatBytes(need * pool.extentSize, 'used')} more are asked for.`,
       mend:
         available > 0
           ? `Grow it to ${exactBytes((view.occupancy.allocated(volume.id) + available) * pool.extentSize)} at most, extend the pool, or make the volume thin.`

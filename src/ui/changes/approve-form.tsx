@@ -4,7 +4,7 @@ import { useId, useState } from 'react';
 import type { ChangeView } from '@/core/change/record';
 import { weekdays, type Weekday } from '@/core/schedule/rule';
 import { dayWords, openAt } from '@/core/schedule/hours';
-import { momentText } from '@/core/units/date';
+import { dateText, momentText, parseDate } from '@/core/units/date';
 import { formatDuration, HOUR } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { useClock } from '../shell/clock-context';
@@ -14,6 +14,9 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
   const client = useQueryClient();
   const clock = useClock();
   const [by, setBy] = useState('');
+  // What cannot be taken back is looked at by two.
+  const [second, setSecond] = useState((change.preview?.destroys.length ?? 0) > 0);
+  const [day, setDay] = useState('');
   const [from, setFrom] = useState('22');
   const [until, setUntil] = useState('5');
   const [days, setDays] = useState<Weekday[]>([]);
@@ -28,7 +31,8 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
         { id: change.id, revision: seen },
         {
           approvedBy: by,
-          startAt: null,
+          second,
+          startAt,
           fromHour: hour(from),
           untilHour: hour(until),
           days,
@@ -43,9 +47,12 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
       return client.invalidateQueries();
     },
   });
+  const begins = parseDate(day);
+  const startAt = day.trim() !== '' && begins.ok ? begins.value : null;
+  const strange = day.trim() !== '' && !begins.ok ? begins.message : null;
   const hours = { from: hour(from), until: hour(until), days };
   const whole = [hours.from, hours.until].every((one) => one !== null && one >= 0 && one <= 23);
-  const open = clock && whole ? openAt(hours, clock.now) : null;
+  const open = clock && whole ? openAt(hours, Math.max(clock.now, startAt ?? 0)) : null;
   const takes = change.preview?.takes ?? 0;
   const toggle = <T,>(list: readonly T[], one: T) =>
     list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
@@ -58,6 +65,21 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
       </p>
       <div className="mt-2 grid grid-cols-[132px_minmax(0,1fr)] items-center gap-x-3 gap-y-1.5">
         <Text label="Approved by" value={by} onChange={setBy} says="" placeholder="M. Okkema" />
+        <span className="caps">Second person</span>
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={second} onChange={() => setSecond(!second)} />
+          somebody else must approve it too before it begins
+          {second && (change.preview?.destroys.length ?? 0) > 0 && (
+            <span className="text-ink2">; it cannot be taken back whole</span>
+          )}
+        </label>
+        <Text
+          label="Not before"
+          value={day}
+          onChange={setDay}
+          says={strange ?? 'The day from which it may begin; empty for the next window.'}
+          placeholder={clock ? dateText(clock.now) : ''}
+        />
         <Text label="From hour, UTC" value={from} onChange={setFrom} says="" />
         <Text
           label="Until hour, UTC"
@@ -126,7 +148,7 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
         <button
           type="button"
           className="btn solid"
-          disabled={by.trim() === '' || approve.isPending}
+          disabled={by.trim() === '' || strange !== null || approve.isPending}
           onClick={() => approve.mutate()}
         >
           Approve

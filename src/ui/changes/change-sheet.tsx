@@ -12,7 +12,8 @@ import { usePlace } from '../shell/place';
 import { ApproveForm } from './approve-form';
 import { Figures } from './figures';
 import { ADDING, seenThrough } from './own-revisions';
-import { RunQuestion, RunTermsLines } from './run-question';
+import { AheadSteps } from './ahead-steps';
+import { RunQuestion, RunTermsLines, SecondPerson } from './run-question';
 import { UndoPreview } from './undo-preview';
 import { changeStateWords } from './words';
 
@@ -157,6 +158,7 @@ function Loaded({ change }: { change: ChangeView }) {
         ))}
         <RunTermsLines change={change} />
         <RunQuestion change={change} />
+        <SecondPerson change={change} />
         {draft && approving && <ApproveForm change={change} seen={seen} onDone={() => setApproving(false)} />}
         <h2 className="caps border-b border-ink pt-3 pb-1">Steps</h2>
         {draft ? (
@@ -205,7 +207,7 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
     return (
       <span className="text-ink2">
         {steps.length} {steps.length === 1 ? 'step' : 'steps'}, {formatDuration(takes)}.{' '}
-        {destroys.length === 0 ? 'Each can be undone.' : ''}
+        {destroys.length === 0 ? (steps.find(({ back }) => back)?.back ?? 'Each can be undone.') : ''}
       </span>
     );
   }
@@ -330,26 +332,8 @@ function DraftSteps({ change, onRevised }: Revised) {
   );
 }
 
-/** Of one that did not begin: its operations, as they were approved. */
-function ApprovedSteps({ change }: { change: ChangeView }) {
-  return (
-    <ol aria-label="Steps">
-      {change.operations.map(({ do: kind, ...params }, k) => (
-        <li key={k} className="flex items-baseline gap-2 border-b border-rule-faint py-1">
-          <span className="step-square ml-0! self-start">{k + 1}</span>
-          <span className="min-w-0 flex-1 break-words">
-            {kind} <span className="text-ink2">{paramWords(params)}</span>
-          </span>
-        </li>
-      ))}
-    </ol>
-  );
-}
-
-const paramWords = (params: Record<string, unknown>): string =>
-  Object.entries(params)
-    .map(([name, value]) => `${name}: ${Array.isArray(value) ? value.join(', ') : String(value)}`)
-    .join('; ');
+/** What an approved change would do, as the estate stands now. */
+const ApprovedSteps = ({ change }: { change: ChangeView }) => <AheadSteps ahead={change.ahead} label="Steps" />;
 
 const stepWords: Record<StepState, string> = { waiting: 'waits', running: 'at work', done: 'done', undone: 'undone' };
 

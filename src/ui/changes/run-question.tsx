@@ -2,11 +2,12 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ChangeView } from '@/core/change/record';
-import { startOf } from '@/core/change/terms';
+import { startOf, waitsForSecond } from '@/core/change/terms';
 import { hoursWords } from '@/core/schedule/hours';
 import { momentText } from '@/core/units/date';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
+import { AheadSteps } from './ahead-steps';
 import { useClock } from '../shell/clock-context';
 
 /** How an approved change runs, and where it stands. */
@@ -18,13 +19,14 @@ export function RunTermsLines({ change }: { change: ChangeView }) {
     clock && change.state === 'approved' ? startOf(run, run.first, Math.max(clock.now, run.startAt ?? 0)) : null;
   const asks = run.confirm.map((k) => String(k + 1)).join(', ');
   const lines = [
-    `Approved by ${run.approvedBy}, ${momentText(run.approvedAt)}.`,
+    `Approved by ${run.approvedBy}${run.secondBy === null ? '' : ` and ${run.secondBy}`}, ${momentText(run.approvedAt)}; plan ${run.approval.plan}.`,
+    ...(waitsForSecond(run) ? ['It does not begin before a second person has approved it.'] : []),
     `Steps begin ${hoursWords({ from: run.fromHour, until: run.untilHour, days: run.days }) ?? 'at any hour'}${run.startAt === null ? '' : `, not before ${momentText(run.startAt)}`}.`,
     `When a step fails, ${run.onFailure === 'undo' ? 'what was done is taken back' : 'it stops where it stands'}.`,
     ...(asks
       ? [`A person is asked before operation ${asks}; no answer within ${formatDuration(run.waits)} counts as no.`]
       : []),
-    ...(start ? [start.ok ? `It begins ${momentText(start.value)}.` : start.message] : []),
+    ...(start ? [begins(start, waitsForSecond(run))] : []),
     ...(run.pause?.why === 'window' ? [`It goes on ${momentText(run.pause.until)}, when its window opens.`] : []),
     ...(run.needsUndo.length > 0 ? [`Hands must take back: ${run.needsUndo.join('; ')}.`] : []),
   ];
@@ -36,6 +38,53 @@ export function RunTermsLines({ change }: { change: ChangeView }) {
         </li>
       ))}
     </ul>
+  );
+}
+
+const begins = (start: ReturnType<typeof startOf>, waits: boolean): string => {
+  if (!start.ok) return start.message;
+  return waits ? `Approved by then, it begins ${momentText(start.value)}.` : `It begins ${momentText(start.value)}.`;
+};
+
+/** What somebody else approved, to be approved by a second person or sent back. */
+export function SecondPerson({ change }: { change: ChangeView }) {
+  const client = useQueryClient();
+  const [by, setBy] = useState('');
+  const { run } = change;
+  const approve = useMutation<ChangeView, ApiRefusal>({
+    mutationFn: () => api.second(change.id, { by, plan: run!.approval.plan }),
+    onSettled: () => client.invalidateQueries(),
+  });
+  if (change.state !== 'approved' || !run || !waitsForSecond(run)) return null;
+  return (
+    <section aria-label="A second person is asked" className="mt-3 border border-ink bg-raised px-3 py-2">
+      <h2 className="font-[640]">A second person is asked</h2>
+      <p className="text-ink2">
+        {run.approvedBy} approved the steps below. Somebody else looks at them, and approves the same plan or withdraws
+        it.
+      </p>
+      {approve.error && (
+        <p role="alert" className="text-red">
+          {approve.error.message} {approve.error.mend}
+        </p>
+      )}
+      <form
+        className="mt-1.5 flex items-center gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          approve.mutate();
+        }}
+      >
+        <label className="flex items-center gap-2">
+          <span className="caps">Approved by</span>
+          <input className="field w-44!" value={by} onChange={(event) => setBy(event.target.value)} />
+        </label>
+        <span className="flex-1" />
+        <button type="submit" className="btn solid" disabled={by.trim() === '' || approve.isPending}>
+          Approve too
+        </button>
+      </form>
+    </section>
   );
 }
 
@@ -53,20 +102,7 @@ export function RunQuestion({ change }: { change: ChangeView }) {
   return (
     <section aria-label="A person is asked" className="mt-3 border border-ink bg-raised px-3 py-2">
       <h2 className="font-[640]">Look once more: what comes next</h2>
-      <ol>
-        {ahead.map(({ title, notes, destroys, refusal }, k) => (
-          <li key={k} className={`border-b border-rule-faint py-1 ${refusal ? 'text-red' : ''}`}>
-            {title}
-            {refusal && <span className="text-ink"> {refusal.mend}</span>}
-            {notes.map((note) => (
-              <span key={note} className="block text-ink2">
-                {note}
-              </span>
-            ))}
-            {destroys && <span className="block text-red">Lost for good: {destroys}.</span>}
-          </li>
-        ))}
-      </ol>
+      <AheadSteps ahead={ahead} label="What comes next" />
       <p className="pt-1 text-ink2">
         No answer until {momentText(run.pause.until)} counts as no:{' '}
         {run.onFailure === 'undo' ? 'what was done is taken back.' : 'it stops where it stands.'}

@@ -11,6 +11,8 @@ const STEPS = 4;
 
 function undoWords({ destroys, steps }: Preview): string {
   if (destroys.length > 0) return 'It cannot be undone.';
+  const back = steps.find((step) => step.back !== undefined)?.back;
+  if (back !== undefined) return back;
   return steps.every((step) => step.idle) ? 'Nothing of it is left to undo.' : 'It can be undone.';
 }
 
@@ -49,6 +51,8 @@ export function Foot({
 }) {
   const { openStep } = usePlace();
   const refusal = answer?.refusals[0];
+  // Names may be the same on several arrays: where there are several, each step says its own.
+  const several = new Set(answer?.steps.map(({ device }) => device.id)).size > 1;
   return (
     <div className="grid gap-2">
       <h2 className="caps">What will happen</h2>
@@ -63,6 +67,7 @@ export function Foot({
             <span className="step-square ml-0! self-start">{k + 1}</span>
             <span>
               {step.title}
+              {several && <span className="narrow text-ink2"> on {step.device.name}</span>}
               {step.notes.map((note) => (
                 <span key={note} className="block text-ink2">
                   {note}

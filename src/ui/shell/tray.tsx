@@ -94,7 +94,9 @@ function Contents({
       {change.state === 'draft' && preview && !refusal && (
         <span className="num text-ink2">
           {preview.steps.length} {preview.steps.length === 1 ? 'step' : 'steps'}, {formatDuration(preview.takes)}.{' '}
-          {preview.destroys.length > 0 ? 'Not all can be undone.' : 'Each can be undone.'}
+          {preview.destroys.length > 0 || preview.steps.some(({ back }) => back)
+            ? 'Not all can be undone.'
+            : 'Each can be undone.'}
         </span>
       )}
       <button type="button" className="verb" onClick={onPutAway}>

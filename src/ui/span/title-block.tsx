@@ -6,7 +6,11 @@ import { formatDuration } from '@/core/units/duration';
 import { StatePost } from '../look/post';
 import { labTime, useClock } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
+import { useDue } from './use-due';
 import type { DrawnSpan } from './use-span';
+
+/** As many lines of what is due as the block has room for. */
+const DUE = 5;
 
 /** As many cells as there is room for; the rest wraps out of sight. */
 const blockClass =
@@ -104,8 +108,10 @@ function Copyable({ value, label }: { value: string; label: string }) {
 }
 
 function NothingMarked({ model }: { model: DrawnSpan }) {
-  const { totals, faults, work: jobs } = model;
+  const { totals, faults, work } = model;
   const clock = useClock();
+  const { open } = usePlace();
+  const due = useDue(work, clock?.now ?? null);
   const capacity: FactCell = {
     title: 'Capacity',
     rows: [
@@ -138,12 +144,19 @@ function NothingMarked({ model }: { model: DrawnSpan }) {
       <Cell cell={broken} />
       <div className={cellClass}>
         <span className="caps mb-1">Next due</span>
-        {jobs.length === 0 && <p className="text-ink2">Nothing is at work.</p>}
+        {due.length === 0 && <p className="text-ink2">Nothing is at work, nothing waits.</p>}
         <dl className="grid grid-cols-[1fr_auto] gap-x-3 leading-[19px]">
-          {jobs.slice(0, 5).map((job) => (
-            <div key={`${job.name} ${job.says}`} className="contents">
+          {due.slice(0, DUE).map((job) => (
+            <div key={job.change ?? `${job.name} ${job.says}`} className="contents">
               <dt className="truncate">
-                {job.name} <span className="text-ink2">{job.says}</span>
+                {job.change === null ? (
+                  job.name
+                ) : (
+                  <button type="button" className="verb" onClick={() => open('change', { id: job.change })}>
+                    {job.name}
+                  </button>
+                )}{' '}
+                <span className="text-ink2">{job.says}</span>
               </dt>
               <dd className="num text-right">
                 {job.finishesAt === null ? 'a person' : labTime(job.finishesAt, false).slice(0, 16)}
@@ -154,6 +167,7 @@ function NothingMarked({ model }: { model: DrawnSpan }) {
             </div>
           ))}
         </dl>
+        {due.length > DUE && <p className="text-ink2">and {due.length - DUE} more</p>}
       </div>
     </section>
   );

@@ -9,6 +9,7 @@ import { poolState, poolUsage, tiersOf } from '../../pool/usage';
 import { mediaFigures } from '../../raid/media';
 import { againstClass } from '../../service/class-operations';
 import { placesFor, weakest } from '../../service/place';
+import { extentsBesideMoves } from '../../volume/promised';
 import { formatBytes, percentUsed, type Bytes } from '../../units/bytes';
 
 /** A pool as a place for new volumes of given hosts. */
@@ -61,6 +62,7 @@ export function rankPools(
   const offers = pools.map((pool): PoolOffer & { rank: number } => {
     const array = arrayOf(view, pool);
     const usage = poolUsage(view, pool);
+    const left = extentsBesideMoves(view, pool) * pool.extentSize;
     const ways = waysOf(array).filter((way) => transport === null || way === transport);
     const promised = percentUsed(usage.promised + bytes, usage.size);
     const need = thick ? bytes : bytes / 10;
@@ -71,8 +73,8 @@ export function rankPools(
           : 'not reached'
         : poolState(view, pool.id) === 'lost'
           ? 'its data is lost'
-          : usage.availableBytes < need
-            ? `only ${formatBytes(usage.availableBytes)} left`
+          : left < need
+            ? `only ${formatBytes(left)} left`
             : pool.subscriptionLimit !== null && promised > pool.subscriptionLimit
               ? `would promise ${promised} %, its limit is ${pool.subscriptionLimit} %`
               : misfit(pool);
@@ -83,7 +85,7 @@ export function rankPools(
       ways,
       near: hosts.filter((host) => host.site === array.site).length,
       promised,
-      says: `${formatBytes(usage.availableBytes)} left, promises ${promised} % with this${(busy.get(pool.id) ?? 0) > 1 ? ', its drives are too busy' : ''}`,
+      says: `${formatBytes(left)} left, promises ${promised} % with this${(busy.get(pool.id) ?? 0) > 1 ? ', its drives are too busy' : ''}`,
       busy: busy.get(pool.id) ?? 0,
       score: null,
       unfit,
