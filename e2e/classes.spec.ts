@@ -73,7 +73,9 @@ test('for a host: pools that it does not reach are left out, and it is given its
   const form = page.getByRole('region', { name: 'Ask for a place' });
   await form.getByLabel('For').selectOption('berth-sim');
   const pools = page.getByRole('table', { name: 'Pools and the request' });
-  await expect(pools.getByRole('row', { name: /ballast purlin-1/ })).toContainText('2 against');
+  const ballast = pools.getByRole('row', { name: /ballast purlin-1/ });
+  await expect(ballast).toContainText('3 against');
+  await expect(ballast.getByTitle(/berth-sim does not reach it/)).toBeVisible();
   await form.getByRole('button', { name: /^Give it to berth-sim from quay/ }).click();
   await expect(page.getByRole('heading', { name: 'Give storage to…' })).toBeVisible();
   await expect(page.getByLabel('Size', { exact: true })).toHaveValue('2 TiB');

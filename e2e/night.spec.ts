@@ -57,8 +57,8 @@ test('a change is approved for the night, asks a person at its marked step, and 
 test('what cannot be taken back is approved by two, and is due next until then', async ({ page, request }) => {
   const prepared = await request.post('/api/v1/changes', {
     data: {
-      title: 'Sand shelf goes',
-      operations: [{ do: 'volume.delete', array: 'purlin-1', volumes: ['camera-02'], keepDays: 0 }],
+      title: 'The spring copy goes',
+      operations: [{ do: 'snapshot.delete', workload: 'Crew rota', copies: ['before-spring-rota'] }],
     },
   });
   const { id } = (await prepared.json()) as { id: string };
@@ -73,10 +73,10 @@ test('what cannot be taken back is approved by two, and is due next until then',
   await expect(form.getByRole('button', { name: 'Approve', exact: true })).toBeDisabled();
   await form.getByLabel('Not before').fill('2031-05-02');
   await form.getByRole('button', { name: 'Approve', exact: true }).click();
-  await expect(page.getByText(/Approved by then, it begins Fri 02 May 22:00/)).toBeVisible();
+  await expect(page.getByText(/Approved by then, it begins Fri 02 May 00:00/)).toBeVisible();
 
   await page.goto('/');
-  await page.getByRole('button', { name: 'Sand shelf goes' }).click();
+  await page.getByRole('button', { name: 'The spring copy goes' }).click();
   const asked = page.getByRole('region', { name: 'A second person is asked' });
   await expect(page.getByRole('list', { name: 'Steps' })).toContainText('Lost for good');
   await asked.getByLabel('Approved by').fill('m. okkema');

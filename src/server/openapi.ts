@@ -246,7 +246,12 @@ export function openApi(): object {
           responses: { '201': ok('The report'), ...problems },
         },
       },
-      '/findings': get('What is wrong or risky, with what would mend it', [query('format', 'csv for a table')]),
+      '/findings': get('What is wrong or risky, with what would mend it, and how many of each', [
+        query('format', 'csv for a table'),
+        query('words', 'only those with these words'),
+        query('muted', '0 without those that are muted'),
+        query('each', 'at most so many of one check; 0 for the counts alone'),
+      ]),
       '/host-sheet': get('Devices, paths, sessions, discovery and path events of one host', [
         query('host', 'its name'),
       ]),

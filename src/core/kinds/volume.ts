@@ -104,6 +104,8 @@ export const volumeKind = kind({
     kept: (r) => (r.deletedAt === null ? [] : [r.pool]),
     /** Hosts rewrite it, and copies keep what was there. */
     rewritten: (r) => (r.activity !== null && r.base !== null && r.deletedAt === null ? [''] : []),
+    /** Hosts may ask something of it. */
+    asks: (r) => (r.activity !== null && r.deletedAt === null ? [''] : []),
     /** May give up old copies when its pool runs out of room. */
     givingUp: (r) => (r.givesUp && r.copiesBytes > 0 ? [r.pool] : []),
   },

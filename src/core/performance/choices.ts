@@ -44,3 +44,6 @@ export const SLOTS_AN_HOUR = 720;
 export const FIRST_BUCKET_S = 50e-6;
 export const GAMMA = 1.15;
 export const BUCKETS = 96;
+
+/** Of more volumes at work than this the load is not worked out beside a draft. */
+export const MOST_BESIDE_DRAFT = 3000;

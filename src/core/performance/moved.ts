@@ -1,13 +1,12 @@
 import type { Effect } from '../estate/effects';
 import type { EstateView } from '../estate/estate';
+import { MOST_BESIDE_DRAFT } from './choices';
 import { limitedTo, limitedVolumes } from './limits';
 import { loadModel } from './model';
-import { weekOf } from './room';
+import { volumesAsking, weekOf } from './room';
 import type { LoadModel } from './shape';
 import { touchesLoad } from './touched';
-
-/** Of more volumes at work than this the load is not worked out beside a draft. */
-const MOST_VOLUMES = 3000;
+import { whileStill } from './while-still';
 
 export interface LoadMoved {
   array: string;
@@ -21,19 +20,14 @@ export function loadMoved(before: EstateView, after: EstateView, effects: readon
   const others = effects.filter(({ kind }) => kind !== 'loadLimit' && kind !== 'limitUse');
   const limits = others.length < effects.length && limitsBite(after);
   if (!limits && !touchesLoad(others)) return [];
-  if (atWork(before) > MOST_VOLUMES) return [];
-  const [was, is] = [busiest(before), busiest(after)];
+  const most = Math.max(volumesAsking(before), volumesAsking(after));
+  if (most === 0 || most > MOST_BESIDE_DRAFT) return [];
+  const [was, is] = [busiestNow(before), busiest(after)];
   return [...new Set([...was.keys(), ...is.keys()])].sort().flatMap((array) => {
     const [b, a] = [was.get(array) ?? null, is.get(array) ?? null];
     return b === a ? [] : [{ array, was: b, is: a }];
   });
 }
-
-const atWork = (view: EstateView): number => {
-  let count = 0;
-  for (const { activity } of view.table('volume').values()) if (activity !== null) count += 1;
-  return count;
-};
 
 /** Whether some limit is below what a volume asks on the mean of its week. */
 const limitsBite = (view: EstateView): boolean =>
@@ -75,3 +69,6 @@ function busiest(view: EstateView): Map<string, string> {
     [...worst].map(([array, { name, peak }]) => [array, `${name.replace(/^\S+ /, '')} ${Math.round(peak * 100)} %`]),
   );
 }
+
+/** A draft is previewed with every key that is pressed, over an estate that stands. */
+const busiestNow = whileStill(busiest);

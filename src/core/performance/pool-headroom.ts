@@ -1,11 +1,12 @@
 import { changed } from '../estate/effects';
-import { kinds, type Pool } from '../estate/entities';
+import type { Pool } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { READ_CORE_S, WRITE_CORE_S } from './choices';
 import { groupCost } from './group-cost';
 import { loadModel } from './model';
 import { weekOf } from './room';
 import type { LoadModel } from './shape';
+import { whileStill } from './while-still';
 
 /** The I/O by which headroom is counted: small, scattered, seven reads of ten (a choice). */
 export const COUNTED_IO = { ioBytes: 8192, reads: 0.7 } as const;
@@ -112,24 +113,13 @@ export function headroomsAt(view: EstateView, arrays: readonly string[]): Map<st
 
 const none: ReadonlySet<string> = new Set();
 
-const books = new WeakMap<EstateView, { stamp: number; all: Map<string, PoolHeadroom> }>();
-
-const movedIn = (view: EstateView): number => kinds.reduce((sum, kind) => sum + view.revision(kind), 0);
-
 /** The same of all arrays, kept as long as nothing moves. */
-export function headroomsOf(view: EstateView): ReadonlyMap<string, PoolHeadroom> {
-  let root = view;
-  while (root.below && movedIn(root) === 0) root = root.below;
-  const stamp = movedIn(root);
-  const known = books.get(root);
-  if (known?.stamp === stamp) return known.all;
-  const all = headroomsAt(
-    root,
-    [...root.table('array').values()].map(({ id }) => id),
-  );
-  books.set(root, { stamp, all });
-  return all;
-}
+export const headroomsOf: (view: EstateView) => ReadonlyMap<string, PoolHeadroom> = whileStill((view) =>
+  headroomsAt(
+    view,
+    [...view.table('array').values()].map(({ id }) => id),
+  ),
+);
 
 /** The same of one array. */
 export const poolHeadrooms = (view: EstateView, array: string): Map<string, PoolHeadroom> => headroomsAt(view, [array]);

@@ -1,9 +1,11 @@
 import { headroom } from '../load/headroom';
 import { hoursOfWeek } from '../copies/activity';
 import type { EstateView } from '../estate/estate';
+import { MOST_BESIDE_DRAFT } from './choices';
 import { loadModel } from './model';
 import type { FailureState } from './failure-states';
 import type { LoadModel } from './shape';
+import { whileStill } from './while-still';
 
 /** What a resource has left at its busiest hour of the week. Shares from 0 to 1. */
 export interface ResourceRoom {
@@ -71,15 +73,14 @@ export function roomOf(states: readonly FailureState[]): ResourceRoom[] {
     .sort((a, b) => a.room - b.room || (a.id < b.id ? -1 : 1));
 }
 
-/** Of more volumes at work than this nobody waits for while a pool is chosen. */
-const MOST_VOLUMES = 3000;
+/** Volumes of which hosts may ask something. */
+export const volumesAsking = (view: EstateView): number => view.table('volume').countBy('asks', '');
 
 /** How busy the busiest group of each pool is at the busiest hour of the week, of what it is good for; nothing where no host asks anything. */
-export function poolsBusy(view: EstateView): ReadonlyMap<string, number> {
+export const poolsBusy: (view: EstateView) => ReadonlyMap<string, number> = whileStill((view) => {
   const busy = new Map<string, number>();
-  let atWork = 0;
-  for (const { activity } of view.table('volume').values()) if (activity !== null) atWork += 1;
-  if (atWork === 0 || atWork > MOST_VOLUMES) return busy;
+  const asking = volumesAsking(view);
+  if (asking === 0 || asking > MOST_BESIDE_DRAFT) return busy;
   const model = loadModel(view);
   const weeks = weekOf(model);
   model.resources.forEach(({ id, kind, limit }, r) => {
@@ -87,4 +88,4 @@ export function poolsBusy(view: EstateView): ReadonlyMap<string, number> {
     if (pool) busy.set(pool, Math.max(busy.get(pool) ?? 0, Math.max(...weeks[r]!) / limit));
   });
   return busy;
-}
+});

@@ -50,6 +50,8 @@ export interface PoolAnswer {
   reasons: Exclusion[];
   /** Why not, in words. */
   against: string[];
+  /** The same in two words: the one thing, or how many there are. */
+  short: string;
 }
 
 export interface PlaceAnswer {
@@ -151,6 +153,14 @@ export function placesFor(
     const array = arrayOf(view, pool);
     const own = candidates.find((one) => one.id === id)!;
     const lacks = answers.get(id)!.filter(({ outcome }) => outcome !== 'pass');
+    const against: [short: string, words: string][] = [
+      ...(whole(pool) ? [] : [['silent', 'it does not answer'] as [string, string]]),
+      ...(far(pool) ?? []).map((words): [string, string] => ['not reached', words]),
+      ...lacks.map((one): [string, string] => [`only ${innermost(one.rule).key}`, outcomeWords(one)]),
+      ...more.reasons
+        .filter((reason) => reason !== 'rules')
+        .map((reason): [string, string] => ['1 against', reasonWords[reason]]),
+    ];
     return {
       id,
       name: pool.name,
@@ -162,12 +172,8 @@ export function placesFor(
       iopsLeft: own.perfLimit - own.perfUsed - asked.iops,
       shortAt: headroom.get(id) ? `${headroom.get(id)!.at}, ${headroom.get(id)!.state}` : '',
       ...more,
-      against: [
-        ...(whole(pool) ? [] : ['it does not answer']),
-        ...(far(pool) ?? []),
-        ...lacks.map(outcomeWords),
-        ...more.reasons.filter((reason) => reason !== 'rules').map((reason) => reasonWords[reason]),
-      ],
+      against: against.map(([, words]) => words),
+      short: against.length === 1 ? against[0]![0] : `${against.length} against`,
     };
   };
   const ranked = ranking.ranked.map((one) =>

@@ -1,8 +1,8 @@
+import type { FindingsAsked, FindingsTold } from '@/core/check/told';
 import type { OutsideAnswer, OutsideLunAnswer } from '@/core/outside/answers';
 import type { MoveAnswer, MovesAnswer } from '@/core/moving/answers';
 import type { ConsumerPage } from '@/core/machine/view';
 import type { FormSpec } from '@/core/operation/form';
-import type { MutedFinding } from '@/core/check/engine';
 import type { Check } from '@/core/check/finding';
 import type { ChangeSummary, ChangeView, ImportReport, MailRow } from '@/core/change/record';
 import type { Preview } from '@/core/change/preview';
@@ -117,8 +117,7 @@ export interface CapacityView extends CapacityModel {
   now: number;
   runways: PoolRunway[];
 }
-export interface FindingsView {
-  items: MutedFinding[];
+export interface FindingsView extends FindingsTold {
   checks: Pick<Check, 'id' | 'severity' | 'title'>[];
   now: number;
 }
@@ -186,7 +185,8 @@ export const api = {
     request<ImportReport>('POST', '/load/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
   importCalendar: (text: string, signal?: AbortSignal) =>
     request<ImportReport>('POST', '/protection/import', { body: { type: 'text/plain', text }, ...withSignal(signal) }),
-  findings: () => get<FindingsView>('/findings'),
+  findings: ({ words = '', muted = false, each }: Partial<FindingsAsked>) =>
+    get<FindingsView>(`/findings?${new URLSearchParams({ words, muted: muted ? '1' : '0', each: String(each ?? 0) })}`),
   search: (text: string) => get<{ items: Hit[] }>(`/search?q=${encodeURIComponent(text)}`),
   operations: () => get<{ items: { kind: string; verb: string; summary: string; form: FormSpec }[] }>('/operations'),
   form: (

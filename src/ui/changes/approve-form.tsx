@@ -15,7 +15,8 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
   const clock = useClock();
   const [by, setBy] = useState('');
   // What cannot be taken back is looked at by two.
-  const [second, setSecond] = useState((change.preview?.destroys.length ?? 0) > 0);
+  const final = (change.preview?.destroys.length ?? 0) > 0;
+  const [second, setSecond] = useState(final);
   const [day, setDay] = useState('');
   const [from, setFrom] = useState('22');
   const [until, setUntil] = useState('5');
@@ -68,10 +69,10 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
         <span className="caps">Second person</span>
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={second} onChange={() => setSecond(!second)} />
-          somebody else must approve it too before it begins
-          {second && (change.preview?.destroys.length ?? 0) > 0 && (
-            <span className="text-ink2">; it cannot be taken back whole</span>
-          )}
+          <span>
+            somebody else must approve it too before it begins
+            {final && <span className="text-ink2">: it cannot be taken back whole</span>}
+          </span>
         </label>
         <Text
           label="Not before"

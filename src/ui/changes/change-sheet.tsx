@@ -2,6 +2,7 @@
 import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ChangeView, StepState } from '@/core/change/record';
+import { counted } from '@/core/units/counted';
 import { formatDuration } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { StatePost } from '../look/post';
@@ -15,7 +16,7 @@ import { ADDING, seenThrough } from './own-revisions';
 import { AheadSteps } from './ahead-steps';
 import { RunQuestion, RunTermsLines, SecondPerson } from './run-question';
 import { UndoPreview } from './undo-preview';
-import { changeStateWords } from './words';
+import { stateOf } from './words';
 
 type Verb = 'run' | 'undo' | 'retry' | 'cancel';
 
@@ -69,7 +70,7 @@ function Loaded({ change }: { change: ChangeView }) {
   return (
     <SheetFrame
       title={draft ? 'Review' : change.title}
-      line={`${changeStateWords[change.state]}, from ${change.origin}`}
+      line={`${stateOf(change)}, from ${change.origin}`}
       foot={
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
           <Outcome change={change} error={told.error ?? again.error ?? discard.error ?? withdraw.error} />
@@ -211,6 +212,12 @@ function Outcome({ change, error }: { change: ChangeView; error: ApiRefusal | nu
       </span>
     );
   }
+  if (change.state === 'approved')
+    return (
+      <span className="text-ink2" role="status">
+        {counted(change.ahead.length, 'step')}, none begun.
+      </span>
+    );
   const done = change.steps.filter((step) => step.state === 'done').length;
   if (change.state === 'done' && !change.undo.possible)
     return (

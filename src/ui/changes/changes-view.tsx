@@ -11,7 +11,7 @@ import type { Column } from '../table/columns';
 import { DataTable } from '../table/data-table';
 import { ChangePost } from './change-sheet';
 import { Mailbox } from './mailbox';
-import { changeStateWords } from './words';
+import { stateOf } from './words';
 
 /** Every change there was: prepared, run, stopped, undone. */
 export function ChangesView() {
@@ -105,11 +105,11 @@ const changeColumns = (onOpen: (id: string) => void): Column<ChangeSummary>[] =>
   {
     head: 'State',
     width: 'whitespace-nowrap',
-    value: ({ state }) => changeStateWords[state],
-    cell: ({ state }) => (
+    value: stateOf,
+    cell: ({ state, run }) => (
       <span className="flex items-center gap-1.5">
         <ChangePost state={state} />
-        {changeStateWords[state]}
+        {stateOf({ state, run })}
       </span>
     ),
   },

@@ -1,4 +1,5 @@
-import type { ChangeState } from '@/core/change/record';
+import type { ChangeRow, ChangeState } from '@/core/change/record';
+import { waitsForSecond } from '@/core/change/terms';
 
 export const changeStateWords: Record<ChangeState, string> = {
   draft: 'Draft',
@@ -11,3 +12,7 @@ export const changeStateWords: Record<ChangeState, string> = {
   undoing: 'Being undone',
   undone: 'Undone',
 };
+
+/** How a change stands, told by who approved it. */
+export const stateOf = ({ state, run }: Pick<ChangeRow, 'state' | 'run'>): string =>
+  state === 'approved' && run && waitsForSecond(run) ? 'Approved by one' : changeStateWords[state];

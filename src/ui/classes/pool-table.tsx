@@ -219,9 +219,7 @@ function Row({
       <td className="whitespace-nowrap">
         {pool.score === null ? (
           <span className="narrow text-ink2" title={pool.against.join('; ')}>
-            {pool.against.length === 1 && pool.reasons[0] === 'rules'
-              ? `only ${pool.against[0]!.split(' ')[0]}`
-              : `${pool.against.length} against`}
+            {pool.short}
           </span>
         ) : (
           <span className="flex items-center gap-2">

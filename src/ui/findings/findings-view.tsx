@@ -1,9 +1,11 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { MutedFinding } from '@/core/check/engine';
-import { calls, findingKey, severities, type Severity } from '@/core/check/finding';
+import { findingKey, severities, type Severity } from '@/core/check/finding';
+import type { FindingsTold, MoreFindings } from '@/core/check/told';
+import { counted } from '@/core/units/counted';
 import type { Post } from '@/core/span/model';
 import { api } from '../api/client';
 import { StatePost } from '../look/post';
@@ -17,29 +19,33 @@ const words: Record<Severity, string> = {
   note: 'To know',
 };
 
+/** At most so many of each check are shown at first. */
+const EACH = 100;
+
 /** What the checks found, the worst first; each with what would mend it, prepared. */
 export function FindingsView() {
-  const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings });
   const [filter, setFilter] = useParam('filter');
   const [muted, setMuted] = useState(false);
+  const [each, setEach] = useState(EACH);
+  const words = filter.trim();
+  const findings = useQuery({
+    queryKey: ['findings', words, muted, each],
+    queryFn: () => api.findings({ words, muted, each }),
+    placeholderData: keepPreviousData,
+  });
   const data = findings.data;
-  const wanted = filter.trim().toLowerCase();
-  const matching = (data?.items ?? []).filter(
-    (one) =>
-      (muted || one.muted === null) &&
-      (wanted === '' || `${one.says} ${one.check} ${one.subject.name}`.toLowerCase().includes(wanted)),
-  );
+  const items = data?.items ?? [];
   // Causes come first: what hangs on one is folded under it, unless it is looked for by words.
-  const shown = wanted === '' ? matching.filter((one) => one.because === null) : matching;
+  const shown = words === '' ? items.filter((one) => one.because === null) : items;
   const hanging = (cause: MutedFinding) =>
-    wanted === '' ? matching.filter((one) => one.because?.id === cause.subject.id) : [];
-  const hidden = (data?.items ?? []).filter((one) => one.muted !== null).length;
-  const quiet = data ? data.checks.filter((check) => !data.items.some((one) => one.check === check.id)) : [];
+    words === '' ? items.filter((one) => one.because?.id === cause.subject.id) : [];
+  const hidden = data?.counts.muted ?? 0;
+  const titles = new Map(data?.checks.map(({ id, title }) => [id, title]));
   return (
     <main className="flex min-h-0 flex-col bg-paper">
       <div className="flex flex-none items-center gap-4 border-b border-rule px-3 py-1">
         <h1 className="font-[640]">Findings</h1>
-        <span className="text-ink2">{data && `${summary(matching)}; ${data.checks.length} checks`}</span>
+        <span className="text-ink2">{data && `${summary(data.counts)}; ${data.checks.length} checks`}</span>
         <span className="flex-1" />
         <input
           aria-label="Filter findings"
@@ -75,16 +81,23 @@ export function FindingsView() {
             key={severity}
             severity={severity}
             rows={shown.filter((one) => one.severity === severity)}
+            count={data?.bySeverity[severity] ?? 0}
             hanging={hanging}
+            hangingOn={data?.hanging ?? {}}
+            more={(data?.more ?? []).filter((one) => one.severity === severity)}
+            titleOf={(check) => titles.get(check) ?? check}
+            onMore={() => setEach(each * 10)}
           />
         ))}
         {data && shown.length === 0 && (
-          <p className="py-3 text-ink2">Nothing {wanted ? 'of that' : 'wrong'} is found.</p>
+          <p className="py-3 text-ink2">Nothing {words ? 'of that' : 'wrong'} is found.</p>
         )}
         {data && (
           <section aria-label="Quiet checks" className="pt-5">
-            <h2 className="caps border-b border-rule pb-1">Nothing found by {quiet.length} checks</h2>
-            <p className="narrow pt-1 text-ink2">{quiet.map((check) => check.title.toLowerCase()).join(' · ')}</p>
+            <h2 className="caps border-b border-rule pb-1">Nothing found by {data.quiet.length} checks</h2>
+            <p className="narrow pt-1 text-ink2">
+              {data.quiet.map((check) => (titles.get(check) ?? check).toLowerCase()).join(' · ')}
+            </p>
           </section>
         )}
       </div>
@@ -93,10 +106,7 @@ export function FindingsView() {
 }
 
 /** What the numbers count: those to act on, as the bar above shows them, those to know, and those that go with a cause. */
-function summary(rows: readonly MutedFinding[]): string {
-  const act = rows.filter(calls).length;
-  const hang = rows.filter((one) => one.because !== null).length;
-  const know = rows.length - act - hang;
+function summary({ act, know, hang }: FindingsTold['counts']): string {
   return [
     `${act} to act on`,
     ...(know > 0 ? [`${know} to know`] : []),
@@ -107,22 +117,40 @@ function summary(rows: readonly MutedFinding[]): string {
 function Section({
   severity,
   rows,
+  count,
   hanging,
+  hangingOn,
+  more,
+  titleOf,
+  onMore,
 }: {
   severity: Severity;
   rows: MutedFinding[];
+  count: number;
   hanging: (cause: MutedFinding) => MutedFinding[];
+  hangingOn: FindingsTold['hanging'];
+  more: readonly MoreFindings[];
+  titleOf: (check: string) => string;
+  onMore: () => void;
 }) {
   if (rows.length === 0) return null;
   return (
     <section aria-label={words[severity]} className="pt-3">
       <h2 className="caps flex items-center gap-2 border-b border-ink pb-1">
         <StatePost post={posts[severity]} />
-        {words[severity]}, {rows.length}
+        {words[severity]}, {count}
       </h2>
       <ul>
         {rows.map((one) => (
-          <Cause key={findingKey(one)} finding={one} hanging={hanging(one)} />
+          <Cause key={findingKey(one)} finding={one} hanging={hanging(one)} count={hangingOn[one.subject.id] ?? 0} />
+        ))}
+        {more.map(({ check, count: left }) => (
+          <li key={check} className="border-b border-rule-faint py-0.5 pl-[28px] text-ink2">
+            and {counted(left, 'more', 'more')}: {titleOf(check).toLowerCase()}{' '}
+            <button type="button" className="verb" onClick={onMore}>
+              Show more<span className="sr-only"> of {check}</span>
+            </button>
+          </li>
         ))}
       </ul>
     </section>
@@ -130,7 +158,15 @@ function Section({
 }
 
 /** A finding, and folded under it those that would go with it. */
-function Cause({ finding, hanging }: { finding: MutedFinding; hanging: readonly MutedFinding[] }) {
+function Cause({
+  finding,
+  hanging,
+  count,
+}: {
+  finding: MutedFinding;
+  hanging: readonly MutedFinding[];
+  count: number;
+}) {
   const [unfolded, setUnfolded] = useState(false);
   return (
     <>
@@ -140,13 +176,14 @@ function Cause({ finding, hanging }: { finding: MutedFinding; hanging: readonly 
           <button type="button" className="verb" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
             {unfolded
               ? `Fold what hangs on ${finding.subject.name}`
-              : `Show the ${hanging.length} that ${hanging.length === 1 ? 'hangs' : 'hang'} on ${finding.subject.name}`}
+              : `Show the ${count} that ${count === 1 ? 'hangs' : 'hang'} on ${finding.subject.name}`}
           </button>
           {unfolded && (
             <ul aria-label={`Hanging on ${finding.subject.name}`}>
               {hanging.map((one) => (
                 <Row key={findingKey(one)} finding={one} hangs />
               ))}
+              {count > hanging.length && <li className="text-ink2">and {count - hanging.length} more</li>}
             </ul>
           )}
         </li>

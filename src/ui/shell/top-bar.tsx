@@ -2,7 +2,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import { calls } from '@/core/check/finding';
+import { waitsForSecond } from '@/core/change/terms';
 import { api } from '../api/client';
 import { Sign } from '../look/marks';
 import { labTime, useClock } from './clock-context';
@@ -39,15 +39,19 @@ export function TopBar({ connected }: { connected: boolean }) {
   };
   const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
   const open =
-    changes.data?.items.filter(({ state }) => ['draft', 'stopped', 'paused', 'stuck'].includes(state)).length ?? 0;
+    changes.data?.items.filter(
+      ({ state, run }) =>
+        ['draft', 'stopped', 'paused', 'stuck'].includes(state) ||
+        (state === 'approved' && run !== null && waitsForSecond(run)),
+    ).length ?? 0;
   // The drawing comes first; how much is wrong is counted a moment later.
   const [later, setLater] = useState(false);
   useEffect(() => {
     const timer = setTimeout(() => setLater(true), 1500);
     return () => clearTimeout(timer);
   }, []);
-  const findings = useQuery({ queryKey: ['findings'], queryFn: api.findings, enabled: later });
-  const wrong = findings.data?.items.filter(calls).length ?? 0;
+  const findings = useQuery({ queryKey: ['findings', 'counts'], queryFn: () => api.findings({}), enabled: later });
+  const wrong = findings.data?.counts.act ?? 0;
   const counts: Record<string, number> = { Changes: open, Findings: wrong };
   return (
     <header className="flex items-stretch border-b-[1.5px] border-ink bg-raised pl-3">
