@@ -2,7 +2,7 @@ import { SLOT_S, SLOTS_AN_HOUR } from './choices';
 import type { Listener, VolumeFigures } from './course';
 import { clearRow, emptyRow, type LoadRow } from './row';
 import type { LoadModel } from './shape';
-import { spread } from './spread';
+import { addSpread, spreadOf, type Spread } from './spread';
 
 /** Five minutes of an hour: what charts draw of longer spans. */
 export const PARTS_AN_HOUR = 12;
@@ -43,7 +43,9 @@ export class Book implements Listener {
   }
 
   volume(index: number, from: number, to: number, figures: VolumeFigures): void {
-    this.put(this.model.volumes[index]!.id, from, to, (row, at, slots) => addVolume(row, figures, at, slots));
+    // How its latency lies is the same in all parts that the stretch reaches into.
+    const lies = figures.means.map((mean, k) => spreadOf(mean, figures.variances[k]!));
+    this.put(this.model.volumes[index]!.id, from, to, (row, at, slots) => addVolume(row, figures, lies, at, slots));
   }
 
   resource(index: number, from: number, to: number, used: number): void {
@@ -77,8 +79,8 @@ export class Book implements Listener {
 /** The book of an hour that begins at a slot, in parts of five minutes. */
 export const hourBook = (start: number): Book => new Book(start, SLOTS_AN_HOUR / PARTS_AN_HOUR, PARTS_AN_HOUR);
 
-/** Adds a stretch of a volume's figures to a row. */
-export function addVolume(row: LoadRow, f: VolumeFigures, at: number, slots: number): void {
+/** Adds a stretch of a volume's figures to a row; `lies` is how the latency of each of its three kinds of I/O lies. */
+function addVolume(row: LoadRow, f: VolumeFigures, lies: readonly (Spread | null)[], at: number, slots: number): void {
   const seconds = slots * SLOT_S;
   row.slots += slots;
   row.asked += f.asked * seconds;
@@ -93,5 +95,8 @@ export function addVolume(row: LoadRow, f: VolumeFigures, at: number, slots: num
   if (f.served > 0) row.mostBytesPerS = Math.max(row.mostBytesPerS, (f.bytesPerS * f.most) / f.served);
   row.mostRefused = Math.max(row.mostRefused, f.refused);
   const done = f.served * seconds;
-  for (let k = 0; k < 3; k++) spread(row.counts, done * f.shares[k]!, f.means[k]!, f.variances[k]!);
+  for (let k = 0; k < 3; k++) {
+    const [count, how] = [done * f.shares[k]!, lies[k]];
+    if (how && count > 0) addSpread(row.counts, count, how);
+  }
 }

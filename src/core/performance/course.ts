@@ -69,8 +69,16 @@ export class Course {
   private readonly limited: Uint8Array;
   private readonly burstUntil: Float64Array;
   private readonly burstOn: Uint8Array;
+  /** Hour for which what it asks is known. */
+  private readonly askedIn: Float64Array;
   /** What the stretch under way began with, since when, and its sums: rates may move a little within one. */
   private readonly told: VolumeFigures[];
+  /** What of it decides whether another begins, by volume. */
+  private readonly waited: Float64Array;
+  private readonly toldAsked: Float64Array;
+  private readonly toldServed: Float64Array;
+  private readonly toldBy: Int32Array;
+  private readonly toldLimited: Uint8Array;
   private readonly begun: Float64Array;
   private readonly sums: Record<'asked' | 'allowed' | 'served' | 'refused', Float64Array>;
   private readonly most: Record<'served' | 'queued', Float64Array>;
@@ -105,7 +113,12 @@ export class Course {
     this.limited = new Uint8Array(V);
     this.burstUntil = new Float64Array(V).fill(-1);
     this.burstOn = new Uint8Array(V);
+    this.askedIn = new Float64Array(V).fill(-1);
     this.told = Array.from({ length: V }, () => blank());
+    [this.waited, this.toldServed] = [byVolume(), byVolume()];
+    this.toldAsked = byVolume().fill(-1);
+    this.toldBy = new Int32Array(V).fill(-1);
+    this.toldLimited = new Uint8Array(V);
     this.begun = new Float64Array(V).fill(slot);
     const flows = () => ({ asked: byVolume(), allowed: byVolume(), served: byVolume(), refused: byVolume() });
     this.sums = flows();
@@ -202,24 +215,17 @@ export class Course {
 
   /** One stretch in which nothing of a part changes, up to `most`; the slot at which it ends. */
   private step(part: Part, slot: number, most: number, listener: Listener): number {
-    const { volumes } = this.model;
+    const { burstUntil, askedIn, asked, queued, allowed, limited } = this;
+    const hour = Math.floor(slot / SLOTS_AN_HOUR);
     let next = most;
     let waiting = false;
     for (const v of part.volumes) {
-      const volume = volumes[v]!;
-      if (slot >= this.burstUntil[v]! || this.burstUntil[v]! < 0) {
-        const { on, until } = burstAt(volume.bursts, volume.seed, slot);
-        this.burstUntil[v] = until;
-        this.burstOn[v] = on ? 1 : 0;
-      }
-      if (this.burstUntil[v]! < next) next = this.burstUntil[v]!;
-      const { high, low } = volume.bursts;
-      const asked = (volume.reads + volume.writes) * this.busyNow(volume.week, slot) * (this.burstOn[v] ? high : low);
-      this.asked[v] = asked;
-      if (this.queued[v]! > 0) waiting = true;
+      if (slot >= burstUntil[v]! || askedIn[v] !== hour) this.ask(v, slot, hour);
+      if (burstUntil[v]! < next) next = burstUntil[v]!;
+      if (queued[v]! > 0) waiting = true;
       // What waited comes first; what limits and resources then let through.
-      this.allowed[v] = asked + this.queued[v]! / SLOT_S;
-      this.limited[v] = 0;
+      allowed[v] = asked[v]! + queued[v]! / SLOT_S;
+      limited[v] = 0;
     }
     let hot = this.held.allow(part.volumes, this.allowed, this.limited, slot * SLOT);
     const short = shareOut(
@@ -237,8 +243,30 @@ export class Course {
     const end = hot ? slot + 1 : next;
     if (end - slot > 1) this.held.rest(part.volumes, this.served, end - slot - 1);
     const moved = this.load(part, slot, listener);
-    for (const v of part.volumes) this.tell(v, slot, moved, listener);
+    const { rates, served, refused, waited } = this;
+    for (const v of part.volumes) {
+      // Most volumes go on as they were.
+      const same =
+        rates.asked[v] === asked[v] &&
+        rates.served[v] === served[v] &&
+        rates.refused[v] === refused[v] &&
+        queued[v] === 0 &&
+        waited[v] === 0;
+      if (moved || !same) this.tell(v, slot, listener);
+    }
     return end;
+  }
+
+  /** What applications ask of a volume from a slot on, until its burst or the hour changes. */
+  private ask(v: number, slot: number, hour: number): void {
+    const { bursts, seed, reads, writes, week } = this.model.volumes[v]!;
+    if (slot >= this.burstUntil[v]!) {
+      const { on, until } = burstAt(bursts, seed, slot);
+      this.burstUntil[v] = until;
+      this.burstOn[v] = on ? 1 : 0;
+    }
+    this.askedIn[v] = hour;
+    this.asked[v] = (reads + writes) * this.busyNow(week, slot) * (this.burstOn[v] ? bursts.high : bursts.low);
   }
 
   /** What is not served waits, as long as applications have patience. Whether anything moves. */
@@ -293,17 +321,9 @@ export class Course {
     return moved;
   }
 
-  /** Goes on with the stretch of a volume's figures, or tells it and begins another where they have moved. `waits`: resources make wait otherwise. */
-  private tell(v: number, slot: number, waits: boolean, listener: Listener): void {
+  /** Goes on with the stretch of a volume's figures, or tells it and begins another where they have moved. */
+  private tell(v: number, slot: number, listener: Listener): void {
     const { rates } = this;
-    const told = this.told[v]!;
-    const same =
-      rates.asked[v] === this.asked[v] &&
-      rates.served[v] === this.served[v] &&
-      rates.refused[v] === this.refused[v] &&
-      this.queued[v] === 0 &&
-      told.queue === 0;
-    if (same && !waits) return;
     const volume = this.model.volumes[v]!;
     const { start, resource, readWaits, writeWaits, mediaStart, media, mediaShare } = this.flat;
     let [waitRead, waitWrite, waitMiss] = [0, 0, 0];
@@ -319,20 +339,25 @@ export class Course {
     const miss = hit + volume.missS + waitMiss;
     const write = volume.writeS + waitWrite + behind;
     const moved =
-      told.boundBy !== this.boundBy[v]! ||
-      told.limited !== (this.limited[v] === 1) ||
-      far(told.asked, this.asked[v]!) ||
-      far(told.served, this.served[v]!) ||
-      far(told.queue, this.queued[v]!) ||
-      far(told.means[0], hit) ||
-      far(told.means[1], miss) ||
-      far(told.means[2], write);
+      this.toldBy[v] !== this.boundBy[v] ||
+      this.toldLimited[v] !== this.limited[v] ||
+      far(this.toldAsked[v]!, this.asked[v]!) ||
+      far(this.toldServed[v]!, this.served[v]!) ||
+      far(this.waited[v]!, this.queued[v]!) ||
+      far(this.hit[v]!, hit) ||
+      far(this.miss[v]!, miss) ||
+      far(this.write[v]!, write);
     if (moved) {
       this.flush(v, slot, listener);
       this.hit[v] = hit;
       this.miss[v] = miss;
       this.write[v] = write;
       this.told[v] = this.figuresOf(v, behind);
+      this.waited[v] = this.queued[v]!;
+      this.toldAsked[v] = this.asked[v]!;
+      this.toldServed[v] = this.served[v]!;
+      this.toldBy[v] = this.boundBy[v]!;
+      this.toldLimited[v] = this.limited[v]!;
     }
     this.settle(v, slot);
     rates.asked[v] = this.asked[v]!;

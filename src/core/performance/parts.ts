@@ -42,8 +42,12 @@ export function partOf(row: LoadRow, capacity = 0): LoadPart {
   };
 }
 
-export const packParts = (parts: readonly LoadPart[]): Uint8Array =>
-  new Uint8Array(Float32Array.from(parts.flatMap((part) => fields.map((field) => part[field]))).buffer);
+export function packParts(parts: readonly LoadPart[]): Uint8Array {
+  const values = new Float32Array(parts.length * fields.length);
+  let at = 0;
+  for (const part of parts) for (const field of fields) values[at++] = part[field];
+  return new Uint8Array(values.buffer);
+}
 
 export function unpackParts(bytes: Uint8Array): LoadPart[] {
   const values = new Float32Array(bytes.slice().buffer);

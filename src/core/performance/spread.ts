@@ -42,22 +42,37 @@ function shapeOf(step: number, eighth: number): Shape {
   return shape;
 }
 
-/** Adds `count` operations of a lognormal latency to a histogram. */
-export function spread(counts: Float64Array, count: number, meanS: number, varianceS2: number): void {
-  if (count <= 0 || meanS <= 0) return;
+/** Shares of a histogram from a bucket on. */
+export interface Spread {
+  first: number;
+  shares: Float64Array;
+}
+
+const WHOLE = Float64Array.of(1);
+
+/** How a lognormal latency lies over the buckets of a histogram; null where there is none. */
+export function spreadOf(meanS: number, varianceS2: number): Spread | null {
+  if (meanS <= 0) return null;
   const sigma = Math.sqrt(Math.log1p(varianceS2 / (meanS * meanS)));
   const step = Math.min(STEPS, Math.round((sigma / WIDEST) * STEPS));
   const place = Math.log(meanS / FIRST_BUCKET_S) / LOG_GAMMA;
   const floor = Math.floor(place);
-  if (step === 0) {
-    counts[Math.min(BUCKETS - 1, Math.max(0, floor + 1))]! += count;
-    return;
-  }
+  if (step === 0) return { first: floor + 1, shares: WHOLE };
   const { from, shares } = shapeOf(step, Math.min(EIGHTHS - 1, Math.floor((place - floor) * EIGHTHS)));
-  const first = floor + 1 + from;
+  return { first: floor + 1 + from, shares };
+}
+
+/** Adds `count` operations that lie so to a histogram. */
+export function addSpread(counts: Float64Array, count: number, { first, shares }: Spread): void {
   if (first >= 0 && first + shares.length <= BUCKETS)
     for (let k = 0; k < shares.length; k++) counts[first + k]! += count * shares[k]!;
   else
     for (let k = 0; k < shares.length; k++)
       counts[Math.min(BUCKETS - 1, Math.max(0, first + k))]! += count * shares[k]!;
+}
+
+/** Adds `count` operations of a lognormal latency to a histogram. */
+export function spread(counts: Float64Array, count: number, meanS: number, varianceS2: number): void {
+  const how = count > 0 ? spreadOf(meanS, varianceS2) : null;
+  if (how) addSpread(counts, count, how);
 }
