@@ -24,6 +24,14 @@ export const approveBody = z.strictObject({
   approvedBy: person.describe('Who says that it may run'),
   second: z.boolean().default(false).describe('Whether somebody else must approve it too before it begins'),
   startAt: z.number().min(0).nullable().default(null).describe('Lab milliseconds before which it does not begin'),
+  begins: z
+    .string()
+    .max(200)
+    .default('')
+    .describe(
+      'A day or a rhythm instead, of which its next time counts: 2031-05-02 22:30, SU 02:00, month 1 22:00, or a rule',
+    ),
+  zone: z.string().max(60).default('UTC').describe('The clock by which it begins'),
   fromHour: hourOfDay.describe('Hour of the day (UTC) from which steps may begin; null for always'),
   untilHour: hourOfDay,
   days: z.array(z.enum(weekdays)).max(7).default([]).describe('Days on which a window begins; none for every day'),

@@ -1,4 +1,5 @@
 import { approvalOf, staleSince } from '@/core/change/approval';
+import { beginsAt } from '@/core/change/begins';
 import { planChange, planningChange, type ChangePlan } from '@/core/change/plan';
 import { samePerson, startOf, waitsForSecond, type Pause, type RunTerms } from '@/core/change/terms';
 import { capital } from '@/core/units/counted';
@@ -20,6 +21,9 @@ export type ApproveTerms = Pick<
   RunTerms,
   'approvedBy' | 'second' | 'startAt' | 'fromHour' | 'untilHour' | 'days' | 'onFailure' | 'confirm' | 'waits' | 'mail'
 >;
+
+/** The same as it is asked for: `begins` is a day or a rhythm by the clock of `zone`, of which the next time counts where no moment is named. */
+export type ApproveAsked = ApproveTerms & { begins?: string; zone?: string };
 
 /** How an approved change would run now. */
 interface PlannedNow {
@@ -73,8 +77,12 @@ export class ByNight {
    * Somebody says that a draft may run as it is, by itself: the approval is bound to its plan and to what that was worked out from.
    * @throws Problem where a step is refused, or no window is long enough for one.
    */
-  async approve(id: string, wanted: ApproveTerms, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+  async approve(id: string, asked: ApproveAsked, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
+    const { begins = '', zone = 'UTC', ...terms } = asked;
     const { change, operations, plan } = await this.changes.ready(id, seen, watching);
+    const first = beginsAt(begins, zone, this.plant.lab.now);
+    if (!first.ok) throw new Problem(422, first.reason, first.message, 'Write a day, or a rhythm such as SU 02:00.');
+    const wanted: ApproveTerms = { ...terms, startAt: terms.startAt ?? first.value };
     const strange = wanted.confirm.find((k) => k >= operations.length);
     if (strange !== undefined)
       throw new Problem(

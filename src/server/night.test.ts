@@ -109,6 +109,16 @@ test('where a second person is asked, it begins once somebody else approved the 
   of.plant.close();
 });
 
+test('it begins with the next time of a rhythm, by the clock of a zone', async () => {
+  const of = opened();
+  const { id } = await of.changes.prepare('Sunday', [group], 'test');
+  const approve = (begins: string, zone: string) => of.changes.night.approve(id, { ...terms(), begins, zone });
+  expect(await codeOf(() => approve('soon', 'UTC'))).toBe('every-unreadable');
+  expect(await codeOf(() => approve('SU 02:00', 'Nordkai'))).toBe('schedule-zone-unknown');
+  expect((await approve('SU 02:00', 'Europe/Oslo')).run).toMatchObject({ startAt: Date.UTC(2031, 3, 20) });
+  of.plant.close();
+});
+
 test('a second person is shown that what was approved is otherwise by now', async () => {
   const of = opened();
   const first = await of.changes.prepare('First', [group, pool], 'test');

@@ -309,6 +309,10 @@ export function openApi(): object {
         id,
       ]),
       '/changes/{id}/answer': post('Say yes or no to what comes next', ref('AnswerBody'), '202', [id]),
+      '/schedule': get('When something begins that is to begin on a day or with a rhythm', [
+        query('begins', '2031-05-02 22:30, SU 02:00, month 1 22:00, or a rule'),
+        query('zone', 'the clock by which it begins'),
+      ]),
       '/changes/calendar': get('When approved changes begin, as iCalendar'),
       '/mail': get('What would have been sent to somebody, newest first'),
       '/changes/{id}': {

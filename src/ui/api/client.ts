@@ -208,6 +208,8 @@ export const api = {
     request<ChangeView>('POST', `/changes/${seen.id}/${verb}`, { seen }),
   approve: (seen: Seen, terms: object) =>
     request<ChangeView>('POST', `/changes/${seen.id}/approve`, { body: jsonBody(terms), seen }),
+  begins: (begins: string, zone: string) =>
+    get<{ at: number | null }>(`/schedule?${new URLSearchParams({ begins, zone })}`),
   second: (id: string, said: { by: string; plan: string }) => post<ChangeView>(`/changes/${id}/second`, said),
   withdraw: (id: string) => post<ChangeView>(`/changes/${id}/withdraw`),
   answer: (id: string, said: { by: string; yes: boolean; seen: string[] }) =>

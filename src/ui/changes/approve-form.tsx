@@ -1,10 +1,10 @@
 'use client';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useId, useState } from 'react';
 import type { ChangeView } from '@/core/change/record';
 import { weekdays, type Weekday } from '@/core/schedule/rule';
 import { dayWords, openAt } from '@/core/schedule/hours';
-import { dateText, momentText, parseDate } from '@/core/units/date';
+import { dateText, momentText } from '@/core/units/date';
 import { formatDuration, HOUR } from '@/core/units/duration';
 import { api, type ApiRefusal } from '../api/client';
 import { useClock } from '../shell/clock-context';
@@ -17,7 +17,8 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
   // What cannot be taken back is looked at by two.
   const final = (change.preview?.destroys.length ?? 0) > 0;
   const [second, setSecond] = useState(final);
-  const [day, setDay] = useState('');
+  const [rhythm, setRhythm] = useState('');
+  const [zone, setZone] = useState('UTC');
   const [from, setFrom] = useState('22');
   const [until, setUntil] = useState('5');
   const [days, setDays] = useState<Weekday[]>([]);
@@ -33,7 +34,9 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
         {
           approvedBy: by,
           second,
-          startAt,
+          startAt: null,
+          begins: rhythm,
+          zone,
           fromHour: hour(from),
           untilHour: hour(until),
           days,
@@ -48,9 +51,13 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
       return client.invalidateQueries();
     },
   });
-  const begins = parseDate(day);
-  const startAt = day.trim() !== '' && begins.ok ? begins.value : null;
-  const strange = day.trim() !== '' && !begins.ok ? begins.message : null;
+  const begins = useQuery<{ at: number | null }, ApiRefusal>({
+    queryKey: ['begins', rhythm.trim(), zone.trim()],
+    queryFn: () => api.begins(rhythm, zone),
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+  const startAt = begins.data?.at ?? null;
   const hours = { from: hour(from), until: hour(until), days };
   const whole = [hours.from, hours.until].every((one) => one !== null && one >= 0 && one <= 23);
   const open = clock && whole ? openAt(hours, Math.max(clock.now, startAt ?? 0)) : null;
@@ -75,12 +82,18 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
           </span>
         </label>
         <Text
-          label="Not before"
-          value={day}
-          onChange={setDay}
-          says={strange ?? 'The day from which it may begin; empty for the next window.'}
-          placeholder={clock ? dateText(clock.now) : ''}
+          label="Begins"
+          value={rhythm}
+          onChange={setRhythm}
+          says={
+            begins.error?.message ??
+            (startAt === null
+              ? 'A day, or a rhythm such as SU 02:00; empty for the next window.'
+              : `Not before ${momentText(startAt)} UTC.`)
+          }
+          placeholder={clock ? `${dateText(clock.now)} 22:00` : ''}
         />
+        <Text label="Clock of" value={zone} onChange={setZone} says="Such as Europe/Oslo, with its summer time." />
         <Text label="From hour, UTC" value={from} onChange={setFrom} says="" />
         <Text
           label="Until hour, UTC"
@@ -149,7 +162,7 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
         <button
           type="button"
           className="btn solid"
-          disabled={by.trim() === '' || strange !== null || approve.isPending}
+          disabled={by.trim() === '' || begins.error !== null || approve.isPending}
           onClick={() => approve.mutate()}
         >
           Approve

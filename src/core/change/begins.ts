@@ -1,0 +1,49 @@
+import { parseEvery } from '../schedule/every';
+import { expandRecurrence } from '../schedule/recurrence';
+import { refuse } from '../schedule/refusal';
+import { zoneOf } from '../schedule/zone';
+import { parseWall } from '../schedule/rule';
+import { parseDate, timeText } from '../units/date';
+import { DAY, type Milliseconds } from '../units/duration';
+import { notParsed, parsed, type Parsed } from '../units/parsed';
+
+/** Ever longer looks ahead: most rhythms come round within a week. */
+const LOOKS = [8 * DAY, 400 * DAY, 3653 * DAY];
+
+/**
+ * When a change begins that is to begin on a day or with a rhythm, by the clock of a zone: `2031-05-02`, `2031-05-02 22:30`, `SU 02:00`,
+ * `month 1 22:00`, or a rule of RFC 5545 (protect.md A). Null for an empty text: as soon as it may. Reasons: those of a date, of a rhythm, of
+ * a rule, schedule-zone-unknown, rrule-never-fires, begins-behind.
+ */
+export function beginsAt(text: string, zone: string, now: Milliseconds): Parsed<Milliseconds | null> {
+  const said = text.trim();
+  const clock = zoneOf(zone);
+  if (!clock) return refuse('schedule-zone-unknown', zone);
+  if (said === '') return parsed(null);
+  const day = /^(\d{4}-\d\d-\d\d)(?:[ T](\d{1,2}:\d\d))?$/.exec(said);
+  if (day) {
+    const [, date, time] = day;
+    const wall = time ? parseWall(`${date}T${time.padStart(5, '0')}:00`) : parseDate(date!);
+    if (!wall.ok) return wall;
+    const at = clock.instantOf(wall.value)!;
+    if (at + (time ? 0 : DAY) <= now)
+      return notParsed('begins-behind', `${said} lies behind: it is ${timeText(clock.wallAt(now))} there.`);
+    return parsed(at);
+  }
+  const every = parseEvery(said, clock.wallAt(now));
+  if (!every.ok) return every;
+  let from = now + 1;
+  for (const look of LOOKS) {
+    const found = expandRecurrence({
+      rrule: every.value.rule,
+      dtstart: every.value.start,
+      tz: zone,
+      from,
+      to: now + 1 + look,
+    });
+    if (!found.ok) return found;
+    if (found.value.length > 0) return parsed(found.value[0]!);
+    from = now + 1 + look;
+  }
+  return refuse('rrule-never-fires');
+}
