@@ -68,10 +68,10 @@ test('what cannot be taken back is approved by two, and is due next until then',
   // It is lost for good: two look at it, unless somebody says otherwise.
   await expect(form.getByRole('checkbox', { name: /somebody else must approve it too/ })).toBeChecked();
   await form.getByLabel('Approved by').fill('M. Okkema');
-  await form.getByLabel('Begins').fill('2031-04-31');
+  await form.getByRole('textbox', { name: 'Begins' }).fill('2031-04-31');
   await expect(form.getByText(/2031-04-31 is no date/)).toBeVisible();
   await expect(form.getByRole('button', { name: 'Approve', exact: true })).toBeDisabled();
-  await form.getByLabel('Begins').fill('FR 23:30');
+  await form.getByRole('textbox', { name: 'Begins' }).fill('FR 23:30');
   await form.getByLabel('Clock of').fill('Europe/Oslo');
   await expect(form.getByText('Not before Fri 18 Apr 21:30 UTC.')).toBeVisible();
   await form.getByRole('button', { name: 'Approve', exact: true }).click();
