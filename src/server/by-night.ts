@@ -1,5 +1,4 @@
 import { approvalOf, staleSince } from '@/core/change/approval';
-import { beginsAt } from '@/core/change/begins';
 import { planChange, planningChange, type ChangePlan } from '@/core/change/plan';
 import { samePerson, startOf, waitsForSecond, type Pause, type RunTerms } from '@/core/change/terms';
 import { capital } from '@/core/units/counted';
@@ -11,6 +10,7 @@ import { readChangesAt, readMail, readOperations, readSteps } from '@/store/chan
 import type { ChangeRow, ChangeView, MailRow } from '@/core/change/record';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
+import { askedBegin } from './begins';
 import { letter, type Runner } from './runner';
 import { ofOneMoment, type Watching } from './slices';
 
@@ -80,9 +80,7 @@ export class ByNight {
   async approve(id: string, asked: ApproveAsked, seen: Seen = null, watching?: Watching): Promise<ChangeView> {
     const { begins = '', zone = 'UTC', ...terms } = asked;
     const { change, operations, plan } = await this.changes.ready(id, seen, watching);
-    const first = beginsAt(begins, zone, this.plant.lab.now);
-    if (!first.ok) throw new Problem(422, first.reason, first.message, 'Write a day, or a rhythm such as SU 02:00.');
-    const wanted: ApproveTerms = { ...terms, startAt: terms.startAt ?? first.value };
+    const wanted: ApproveTerms = { ...terms, startAt: terms.startAt ?? askedBegin(this.plant, begins, zone) };
     const strange = wanted.confirm.find((k) => k >= operations.length);
     if (strange !== undefined)
       throw new Problem(

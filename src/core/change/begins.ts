@@ -1,14 +1,11 @@
 import { parseEvery } from '../schedule/every';
-import { expandRecurrence } from '../schedule/recurrence';
+import { nextAfter } from '../schedule/recurrence';
 import { refuse } from '../schedule/refusal';
 import { zoneOf } from '../schedule/zone';
 import { parseWall } from '../schedule/rule';
 import { parseDate, timeText } from '../units/date';
 import { DAY, type Milliseconds } from '../units/duration';
 import { notParsed, parsed, type Parsed } from '../units/parsed';
-
-/** Ever longer looks ahead: most rhythms come round within a week. */
-const LOOKS = [8 * DAY, 400 * DAY, 3653 * DAY];
 
 /**
  * When a change begins that is to begin on a day or with a rhythm, by the clock of a zone: `2031-05-02`, `2031-05-02 22:30`, `SU 02:00`,
@@ -32,18 +29,5 @@ export function beginsAt(text: string, zone: string, now: Milliseconds): Parsed<
   }
   const every = parseEvery(said, clock.wallAt(now));
   if (!every.ok) return every;
-  let from = now + 1;
-  for (const look of LOOKS) {
-    const found = expandRecurrence({
-      rrule: every.value.rule,
-      dtstart: every.value.start,
-      tz: zone,
-      from,
-      to: now + 1 + look,
-    });
-    if (!found.ok) return found;
-    if (found.value.length > 0) return parsed(found.value[0]!);
-    from = now + 1 + look;
-  }
-  return refuse('rrule-never-fires');
+  return nextAfter({ rrule: every.value.rule, dtstart: every.value.start, tz: zone }, now);
 }

@@ -164,6 +164,16 @@ export function validateRecurrence(recurrence: Recurrence): Parsed<Milliseconds>
   return refuse('rrule-never-fires');
 }
 
+/** The first run after an instant. Reasons: those of a rule, schedule-start, schedule-zone-unknown, rrule-never-fires where none comes within ten years. */
+export function nextAfter(recurrence: Recurrence, after: Milliseconds): Parsed<Milliseconds> {
+  for (const horizon of HORIZONS) {
+    const found = expandRecurrence({ ...recurrence, from: after + 1, to: after + 1 + horizon });
+    if (!found.ok) return found;
+    if (found.value.length > 0) return parsed(found.value[0]!);
+  }
+  return refuse('rrule-never-fires');
+}
+
 /** What a clock change may do to a grid of hours. */
 function warningsOf({ freq, interval, hours }: Rule): string[] {
   if (freq !== 'HOURLY') return [];
