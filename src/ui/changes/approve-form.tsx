@@ -57,6 +57,7 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
     retry: false,
     placeholderData: keepPreviousData,
   });
+  const ofZone = begins.error?.code === 'schedule-zone-unknown';
   const startAt = begins.data?.at ?? null;
   const hours = { from: hour(from), until: hour(until), days };
   const whole = [hours.from, hours.until].every((one) => one !== null && one >= 0 && one <= 23);
@@ -86,14 +87,20 @@ export function ApproveForm({ change, seen, onDone }: { change: ChangeView; seen
           value={rhythm}
           onChange={setRhythm}
           says={
-            begins.error?.message ??
-            (startAt === null
+            startAt === null
               ? 'A day, or a rhythm such as SU 02:00; empty for the next window.'
-              : `Not before ${momentText(startAt)} UTC.`)
+              : `Not before ${momentText(startAt)} UTC.`
           }
+          wrong={begins.error && !ofZone ? `${begins.error.message} ${begins.error.mend}` : null}
           placeholder={clock ? `${dateText(clock.now)} 22:00` : ''}
         />
-        <Text label="Clock of" value={zone} onChange={setZone} says="Such as Europe/Oslo, with its summer time." />
+        <Text
+          label="Clock of"
+          value={zone}
+          onChange={setZone}
+          says="Such as Europe/Oslo, with its summer time."
+          wrong={begins.error && ofZone ? `${begins.error.message} ${begins.error.mend}` : null}
+        />
         <Text label="From hour, UTC" value={from} onChange={setFrom} says="" />
         <Text
           label="Until hour, UTC"
@@ -177,12 +184,15 @@ function Text({
   value,
   onChange,
   says,
+  wrong = null,
   placeholder = '',
 }: {
   label: string;
   value: string;
   onChange: (value: string) => void;
   says: string;
+  /** Why it cannot be, in place of what it says. */
+  wrong?: string | null;
   placeholder?: string;
 }) {
   const id = useId();
@@ -199,7 +209,9 @@ function Text({
           placeholder={placeholder}
           onChange={(event) => onChange(event.target.value)}
         />
-        <span className="text-ink2">{says}</span>
+        <span className={wrong === null ? 'text-ink2' : 'text-red'} role={wrong === null ? undefined : 'alert'}>
+          {wrong ?? says}
+        </span>
       </span>
     </>
   );
