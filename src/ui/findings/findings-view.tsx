@@ -5,7 +5,6 @@ import { useState } from 'react';
 import type { MutedFinding } from '@/core/check/engine';
 import { findingKey, severities, type Severity } from '@/core/check/finding';
 import type { FindingsTold, MoreFindings } from '@/core/check/told';
-import { counted } from '@/core/units/counted';
 import type { Post } from '@/core/span/model';
 import { api } from '../api/client';
 import { StatePost } from '../look/post';
@@ -146,7 +145,7 @@ function Section({
         ))}
         {more.map(({ check, count: left }) => (
           <li key={check} className="border-b border-rule-faint py-0.5 pl-[28px] text-ink2">
-            and {counted(left, 'more', 'more')}: {titleOf(check).toLowerCase()}{' '}
+            and {left} more: {titleOf(check).toLowerCase()}{' '}
             <button type="button" className="verb" onClick={onMore}>
               Show more<span className="sr-only"> of {check}</span>
             </button>
