@@ -66,6 +66,12 @@ async function prepared(of: Trabes, operations: Parameters<Trabes['changes']['pr
   return { id, row: (): ChangeRow => of.runner.read(id)! };
 }
 
+/** A group and a pool are there already. */
+async function withPool(of: Trabes): Promise<void> {
+  await of.changes.run((await of.changes.prepare('First', [group, pool], 'test')).id);
+  of.clock.advance(MINUTE);
+}
+
 test('an approved change waits for its window, runs in it, and says so', async () => {
   const of = opened();
   const hour = new Date(of.plant.lab.now).getUTCHours();
@@ -121,9 +127,7 @@ test('it begins with the next time of a rhythm, by the clock of a zone', async (
 
 test('a second person is shown that what was approved is otherwise by now', async () => {
   const of = opened();
-  const first = await of.changes.prepare('First', [group, pool], 'test');
-  await of.changes.run(first.id);
-  of.clock.advance(MINUTE);
+  await withPool(of);
   const { id, row } = await prepared(of, [volume('late')], terms({ second: true }));
   const other = [{ do: 'pool.configure', array: 'lintel-1', name: 'quay', notice: 55 }];
   await of.changes.run((await of.changes.prepare('Other', other, 'test')).id);
@@ -175,9 +179,7 @@ test('a step that no longer fits its window waits for the next', async () => {
 
 test('what was approved is what runs: where a thing changed since, it goes back to be looked at', async () => {
   const of = opened();
-  const first = await of.changes.prepare('First', [group, pool], 'test');
-  await of.changes.run(first.id);
-  of.clock.advance(MINUTE);
+  await withPool(of);
   const { row } = await prepared(of, [volume('late')], terms({ startAt: of.plant.lab.now + HOUR }));
   const other = await of.changes.prepare(
     'Other',
@@ -297,9 +299,7 @@ test('what cannot all be taken back needs hands, and says which steps', async ()
 
 test('a recipe is laid out in steps when it is approved, and those steps run', async () => {
   const of = opened();
-  const first = await of.changes.prepare('First', [group, pool], 'test');
-  await of.changes.run(first.id);
-  of.clock.advance(MINUTE);
+  await withPool(of);
   const host = {
     do: 'host.create',
     name: 'gate-1',
