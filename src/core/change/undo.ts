@@ -66,8 +66,8 @@ export function undoStep(view: EstateView, step: CommittedStep, ask: AskDevice =
       })),
     );
   const barred = [
-    ...barredByMoves(view, effects),
-    ...barredByOutside(view, effects),
+    ...barredByMoves(view, effects, step.effects),
+    ...barredByOutside(view, effects, step.effects),
     ...barredByMachines(view, effects),
   ];
   if (barred.length > 0) return no(barred);

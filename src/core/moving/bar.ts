@@ -27,10 +27,14 @@ const given: { [K in Kind]?: string } = {
 
 const openNow = ({ state }: Move): boolean => state !== 'done' && state !== 'aborted';
 
-/** What effects of an operation other than a move's own would harm of a move that is not over; empty where nothing. */
-export function barredByMoves(view: EstateView, effects: readonly Effect[]): Refusal[] {
+/**
+ * What effects of an operation other than a move's own would harm of a move that is not over; empty where nothing. `undoes` are the effects
+ * of the step that they take back, if they do: moves that it asked for may go with it.
+ */
+export function barredByMoves(view: EstateView, effects: readonly Effect[], undoes: readonly Effect[] = []): Refusal[] {
   if (openMoves(view).length === 0) return [];
-  const own = new Set(effects.flatMap(({ kind, id, after }) => (kind === 'move' && after ? [id] : [])));
+  const asked = undoes.filter(({ before }) => !before);
+  const own = new Set([...effects, ...asked].flatMap(({ kind, id, after }) => (kind === 'move' && after ? [id] : [])));
   // Giving an outside LUN back takes the move of the volume in front of it along.
   for (const { kind, before, after } of effects)
     if (kind === 'outsideLun' && before?.front && after?.front === null) {

@@ -1,11 +1,14 @@
 import { askable } from '../change/registry';
 import { stage, type Stage } from '../../../demo/protected';
-import { refusalsOf, slots } from '../../../demo/workbench';
+import { differences, refusalsOf, slots } from '../../../demo/workbench';
+import { planChange } from '../change/plan';
+import { planUndo } from '../change/undo';
 import { without } from '../content/runs';
 import { mappedRuns } from '../content/weave';
 import { writeUpTo } from '../volume/grow';
 import { heldNumbers } from '../volume/held';
-import { changed } from '../estate/effects';
+import { changed, deleted } from '../estate/effects';
+import { Overlay } from '../estate/estate';
 import { newIds } from '../estate/new-ids';
 import { availableExtents } from '../pool/usage';
 import { tried } from '../rules/book';
@@ -15,6 +18,7 @@ import { pathFinder } from '../attach/paths';
 import { DAY, HOUR, MINUTE, SECOND } from '../units/duration';
 import { GIB } from '../units/bytes';
 import { extentsBesideMoves, needAt } from '../volume/promised';
+import { barredByMoves } from './bar';
 import { wavesOf } from './waves';
 import { foretoldCopy } from './foretold';
 import { lacking } from './changes';
@@ -57,6 +61,33 @@ const whole = (of: Stage) => {
   for (let hours = 0; hours < 48 && named(of).state !== 'waiting'; hours++) of.pass(HOUR);
   expect(named(of).state).toBe('waiting');
 };
+
+describe('asking for a move is taken back', () => {
+  const asked = (of: Stage) => planChange(of.estate, [move], { seed: 'asked', now: of.now, month: '2031-04' }).steps;
+
+  test('while nothing has been copied the estate is as it was; what else would take the move along may not', () => {
+    const of = stage(...hold);
+    const steps = asked(of);
+    const overlay = new Overlay(of.estate);
+    for (const step of steps) overlay.apply(step.effects);
+    const undone = planUndo(overlay, steps);
+    expect(undone.refusals).toEqual([]);
+    expect(differences(of.estate, undone.overlay)).toEqual([]);
+    // Another step that would take the move along does not own it.
+    const row = [...overlay.table('move').values()][0]!;
+    expect(barredByMoves(overlay, [deleted('move', row)])).toMatchObject([{ code: 'volume-moving' }]);
+  });
+
+  test('under way it is aborted instead', () => {
+    const of = stage(...hold);
+    const steps = asked(of);
+    for (const step of steps) of.estate.apply(step.effects);
+    of.pass(MINUTE);
+    expect(planUndo(of.estate, steps).refusals).toMatchObject([
+      { code: 'undo-conflict', message: expect.stringContaining('abort it') as string },
+    ]);
+  });
+});
 
 describe('where to', () => {
   const form = (of: Stage, draft: Record<string, unknown>) =>

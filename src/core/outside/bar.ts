@@ -12,13 +12,21 @@ const agreed = { size: 'its size is that of the LUN', provisioning: 'it is one t
 /** Fields of a drive that only a LUN's own operations change where it is one. */
 const worn = ['spare', 'raidGroup', 'serial', 'state', 'capacity', 'holdsData'] as const;
 
-/** What effects of an operation would harm of outside arrays and of LUNs that stand behind others; empty where nothing. */
-export function barredByOutside(view: EstateView, effects: readonly Effect[]): Refusal[] {
+/**
+ * What effects of an operation would harm of outside arrays and of LUNs that stand behind others; empty where nothing. `undoes` are the
+ * effects of the step that they take back, if they do: what it took away from an outside array may return to it.
+ */
+export function barredByOutside(
+  view: EstateView,
+  effects: readonly Effect[],
+  undoes: readonly Effect[] = [],
+): Refusal[] {
   const known = view.table('outsideLun');
   const outsides = new Map<string, ArrayRow>();
   for (const array of view.table('array').values()) if (array.outside) outsides.set(array.id, array);
   if (known.size === 0 && outsides.size === 0) return [];
   const own = new Set(effects.flatMap(({ kind, id, after }) => (kind === 'outsideLun' && after ? [id] : [])));
+  const taken = new Set(undoes.flatMap(({ id, after }) => (after ? [] : [id])));
   const found = new Map<string, Refusal>();
   const bar = (row: OutsideLun | undefined, message: (row: OutsideLun) => string) => {
     if (!row || own.has(row.id) || found.has(row.id)) return;
@@ -50,7 +58,7 @@ export function barredByOutside(view: EstateView, effects: readonly Effect[]): R
     known.by('volume', volume).find((row) => row.state === 'fenced' || row.drive !== null);
   const nameOf = (row: OutsideLun) => view.table('array').get(row.array)!.name;
   for (const { kind, id, before, after } of effects) {
-    if (after && !before && carved.includes(kind)) {
+    if (after && !before && carved.includes(kind) && !taken.has(id)) {
       const outside = outsides.get((after as { array: string }).array);
       if (outside) never(outside, `${outside.name} is an outside array: nothing is carved on it from here.`);
     }

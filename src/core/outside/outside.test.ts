@@ -538,6 +538,21 @@ describe('the outside array itself', () => {
     expect(of.codes({ do: 'snapshot.create', array: 'corbel-9', volume: 'ledger-old' })).toEqual(['array-outside']);
   });
 
+  it('gets back what was retired on it, and nothing else', () => {
+    const of = stageOf(oldArray());
+    const before = new Overlay(of.estate);
+    const retire = { do: 'volume.delete', array: 'corbel-9', volumes: ['hollow'], confirm: ['hollow'] };
+    const { steps, refusals, overlay } = planChange(before, [retire], { seed: 'r', now: of.now, month: '2031-04' });
+    expect(refusals).toEqual([]);
+    const volume = named(of.estate, 'volume', 'hollow');
+    expect(overlay.table('volume').get(volume.id)).toBeUndefined();
+    const undone = planUndo(overlay, steps);
+    expect(undone.refusals).toEqual([]);
+    expect(differences(of.estate, undone.overlay)).toEqual([]);
+    const other = created('volume', { ...volume, id: 'vol_other', name: 'other' });
+    expect(barredByOutside(overlay, [other], steps[0]!.effects)).toMatchObject([{ code: 'array-outside' }]);
+  });
+
   it('copies nothing to others', () => {
     const estate = oldArray();
     const primaries = [named(estate, 'volume', 'ledger-old').id];
