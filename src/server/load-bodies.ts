@@ -58,6 +58,19 @@ export const queueBody = z.object({
   at: z.number().min(0),
 });
 
+/** Most I/Os that are carried one by one in one go, and most characters of a trace. */
+const MOST_IOS = 10_000_000;
+const MOST_TRACE = 64 * 2 ** 20;
+export const simulateBody = z.object({
+  x: z.string().max(64).nullable().default(null),
+  iops: z.number().positive().max(1e9).nullable().default(null),
+  y: z.string().min(1).max(64),
+  at: z.number().min(0),
+  ios: z.number().int().min(1000).max(MOST_IOS).default(200_000),
+  seed: z.number().int().min(0).max(1e9).default(1),
+  trace: z.string().max(MOST_TRACE).nullable().default(null),
+});
+
 export const whatIfLoadBody = z.object({
   lost: z.string().max(64).optional(),
   grows: z.object({ workload: z.string().max(64), factor: z.number().min(0).max(1000) }).optional(),

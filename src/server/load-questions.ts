@@ -1,5 +1,4 @@
 import { ownPools } from '@/core/estate/own';
-import { asQueue } from '@/core/performance/as-queue';
 import { Book } from '@/core/performance/book';
 import { SLOT } from '@/core/performance/choices';
 import { failureStates } from '@/core/performance/failure-states';
@@ -7,22 +6,9 @@ import { figuresOfRow, quantileOf } from '@/core/performance/row';
 import { hadBeen } from '@/core/performance/had-been';
 import { roomOf, type ResourceRoom } from '@/core/performance/room';
 import { slotOf } from '@/core/performance/profile';
-import { solveLimit } from '@/core/performance/solve-limit';
 import { correlation, whyAt } from '@/core/performance/why';
-import type {
-  EffectAnswer,
-  EffectQuestion,
-  LoadThings,
-  ProposalAnswer,
-  QueueAnswer,
-  QueueQuestion,
-  RoomAnswer,
-  WhyAnswer,
-} from '@/core/performance/answers';
+import type { EffectAnswer, EffectQuestion, LoadThings, RoomAnswer, WhyAnswer } from '@/core/performance/answers';
 import { byName } from '@/core/operation/draft';
-import { simulateInParts } from '@/core/qos/simulate';
-import type { LoadModel } from '@/core/performance/shape';
-import { whole } from '@/core/units/in-parts';
 import { limitWeek } from '@/core/performance/limit-week';
 import { loadWhatIf, type LoadDifference, type LoadQuestion } from '@/core/performance/what-if';
 import { dayOf } from '@/core/space/history';
@@ -35,7 +21,7 @@ import { Problem } from './problem';
 import { CLOSELY, POINTS, chartOf, spanOf, unknown } from './load-spans';
 
 /** The slot of a span at which a volume waited longest, and the model and state it was in. */
-function worstMoment(plant: Plant, id: string, from: Milliseconds, to: Milliseconds): Milliseconds {
+export function worstMoment(plant: Plant, id: string, from: Milliseconds, to: Milliseconds): Milliseconds {
   const book = new Book(slotOf(from), slotOf(to) - slotOf(from), 1, (one) => one === id);
   plant.telemetry.again(from, to, book);
   for (const { parts } of book.all()) if (parts[0]!.mostLatencyAt > 0) return parts[0]!.mostLatencyAt * SLOT;
@@ -72,44 +58,6 @@ export function why(plant: Plant, id: string, seconds: number, at: Milliseconds 
       ]),
     ),
   };
-}
-
-/** The limit on X that keeps Y in time, at the moment at which Y waited longest. */
-export function propose(plant: Plant, x: string, y: string, targetS: number, seconds: number): ProposalAnswer {
-  const { from, to } = spanOf(plant, Math.min(seconds, CLOSELY / 1000), null);
-  const at = worstMoment(plant, y, from, to);
-  const [basis] = plant.telemetry.basis(at, at + SLOT);
-  const proposal = basis && solveLimit(basis.model, slotOf(at), { x, y, targetS });
-  if (!proposal)
-    throw new Problem(
-      404,
-      'load-unknown',
-      'One of the two asks for nothing.',
-      'Choose two volumes that hosts work with.',
-    );
-  return { at, x, y, proposal, simulated: proposal.ok ? simulated(basis.model, at, x, y, proposal.iops) : null };
-}
-
-/** I/Os that a proposal is tried with. */
-const TRIED_IOS = 60_000;
-
-const SEED = 1;
-
-/** The proposal tried I/O by I/O, beside things as they were. */
-function simulated(
-  model: LoadModel,
-  at: Milliseconds,
-  x: string,
-  y: string,
-  iops: number,
-): ProposalAnswer['simulated'] {
-  const p95 = (limit: { volume: string; iops: number } | null) => {
-    const queue = asQueue(model, slotOf(at), y, limit);
-    const end = queue && whole(simulateInParts({ ...queue.simulation, ios: TRIED_IOS, seed: SEED }));
-    return { resource: queue?.resource ?? '', p95S: end?.volumes.find(({ id }) => id === y)?.p95S ?? 0 };
-  };
-  const [was, then] = [p95(null), p95({ volume: x, iops })];
-  return { resource: then.resource, ios: TRIED_IOS, seed: SEED, wasS: was.p95S, p95S: then.p95S };
 }
 
 /** What every resource of an array has left, now and with one thing lost. */
@@ -198,15 +146,6 @@ export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {
       };
     }),
   };
-}
-
-/** The queue at which Y waits beside X under a limit, to be simulated I/O by I/O. */
-export function queueOf(plant: Plant, { x, y, iops, at }: QueueQuestion): QueueAnswer {
-  const [basis] = plant.telemetry.basis(at, at + SLOT);
-  const queue = basis && asQueue(basis.model, slotOf(at), y, { volume: x, iops });
-  if (!queue) throw new Problem(404, 'load-unknown', 'Nothing is known of its load then.', 'Look at a later time.');
-  const names = Object.fromEntries(basis.model.volumes.map(({ id, name }) => [id, name]));
-  return { ...queue, names };
 }
 
 /** What the load would be, were something lost, a workload larger, a volume in another pool. */

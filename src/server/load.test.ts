@@ -9,13 +9,19 @@ import { importTrace } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
 import { fleet } from './load-fleet';
 import { limitRows } from './load-limits';
-import { effect, propose, queueOf, room, whatIfLoad, why } from './load-questions';
+import { effect, room, whatIfLoad, why } from './load-questions';
+import { propose, queueOf, simulateLoad, type Simulate } from './load-simulation';
 import { pointsOf } from './load-spans';
 import { subjectLoad } from './load-subject';
 import { metrics } from './load-export';
 import { loadFacts } from './load-facts';
 import { planOn } from '../../demo/scenario';
 import { copyPristine, makePristine } from './pristine.fixture';
+import { simulateInParts } from '@/core/qos/simulate';
+import { whole } from '@/core/units/in-parts';
+
+/** On this very thread: threads of their own are for the built server. */
+const inline: Simulate = (simulation) => Promise.resolve(whole(simulateInParts(simulation)));
 
 beforeAll(makePristine, 180_000);
 
@@ -104,7 +110,7 @@ test('whoever is closed in the middle of an hour goes on as if he had not been',
   }
 });
 
-test('the first page, a volume, why it waited, what a limit would have done, and the one that is proposed', () => {
+test('the first page, a volume, why it waited, what a limit would have done, and the one that is proposed', async () => {
   const trabes = open();
   const { plant } = trabes;
   const [scanner, stores] = [volume(trabes, 'scanner'), volume(trabes, 'stores-1')];
@@ -118,11 +124,33 @@ test('the first page, a volume, why it waited, what a limit would have done, and
   expect(reason.at).toBe(seen.spikes[0]!.at);
   expect(reason.neighbours[0]!.name).toBe('stores-1');
   expect(reason.overlap[stores]!).toBeGreaterThan(0.9);
-  const { proposal, simulated, at } = propose(plant, stores, scanner, 0.04, 86_400);
+  const { proposal, simulated, at } = await propose(
+    plant,
+    { x: stores, y: scanner, targetS: 0.04, seconds: 86_400 },
+    undefined,
+    inline,
+  );
   if (!proposal.ok) throw new Error(proposal.message);
   expect(proposal.p95S).toBeLessThanOrEqual(0.04);
   expect(simulated!.p95S).toBeLessThan(simulated!.wasS);
   expect(queueOf(plant, { x: stores, y: scanner, iops: proposal.iops, at }).resource).toBe('lintel-1 b');
+  // The same I/O by I/O: two lines of a trace are bad, and a name stands for nobody.
+  const lines = Array.from({ length: 3000 }, (_, n) => `${((n + 1) / 1500).toFixed(5)},scanner,${n * 8192},8192,read`);
+  const trace = [
+    'time,volume,offset,size,type',
+    ...lines,
+    '1,scanner,0,8192,read',
+    '2.1,ghost,0,8192,write',
+    'x,scanner,0,8192,read',
+  ];
+  const asked = { x: null, iops: null, y: scanner, at, ios: 50_000, seed: 3 };
+  const played = await simulateLoad(plant, { ...asked, trace: trace.join('\n') }, undefined, inline);
+  expect(played.trace).toMatchObject({ taken: { scanner: 3000 }, strange: { ghost: 1 } });
+  expect(played.trace!.problems.map(({ line }) => line)).toEqual([3002, 3004]);
+  expect(played.seconds).toBeGreaterThan(1.9);
+  expect(played.volumes.map(({ name }) => name)).toContain('stores-1');
+  const again = await simulateLoad(plant, { ...asked, trace: null }, undefined, inline);
+  expect(again).toMatchObject({ trace: null, resource: played.resource });
   const would = effect(plant, {
     volume: stores,
     neighbour: scanner,
@@ -159,13 +187,14 @@ test('who disturbed whom is known until a limit cures it; hosts of a cluster sha
   );
 });
 
-test('what is not there is said in words', () => {
+test('what is not there is said in words', async () => {
   const { plant } = open();
   expect(() => subjectLoad(plant, 'vol_none', 600, null)).toThrow('There is no volume');
   expect(() => why(plant, 'vol_none', 600, null)).toThrow('Nothing is known');
   expect(() => room(plant, 'arr_none')).toThrow('There is no');
   expect(() => whatIfLoad(plant, { lost: 'ctl_none' })).toThrow('There is no controller');
-  expect(() => propose(plant, 'a', 'b', 1, 600)).toThrow('One of the two');
+  const asked = { x: 'a', y: 'b', targetS: 1, seconds: 600 };
+  await expect(propose(plant, asked, undefined, inline)).rejects.toThrow('One of the two');
 });
 
 test('what is kept of a year is bounded: days stay, parts and marks go', () => {

@@ -7,7 +7,7 @@ import { changeDocument } from '@/formats/change-file';
 import { spans } from '@/core/performance/answers';
 import { collectionPath } from './collections';
 import { placeBody } from './classes';
-import { effectBody, proposeBody, queueBody, whatIfLoadBody } from './load-bodies';
+import { effectBody, proposeBody, queueBody, simulateBody, whatIfLoadBody } from './load-bodies';
 import {
   answerBody,
   secondBody,
@@ -217,6 +217,10 @@ export function openApi(): object {
       '/load/queue': post(
         'The queue at which one volume waits beside another under a limit, to be simulated',
         ref('QueueBody'),
+      ),
+      '/load/simulate': post(
+        'Every I/O by itself where a volume waits, by profiles or as a trace has it',
+        ref('SimulateBody'),
       ),
       '/load/what-if': post(
         'What the load would be, were something lost, a workload larger, a volume in another pool',
@@ -454,6 +458,7 @@ export function openApi(): object {
         EffectBody: schemaOf(effectBody),
         ProposeBody: schemaOf(proposeBody),
         QueueBody: schemaOf(queueBody),
+        SimulateBody: schemaOf(simulateBody),
         WhatIfLoadBody: schemaOf(whatIfLoadBody),
         PlaceBody: schemaOf(placeBody),
         TrafficBody: schemaOf(trafficBody),

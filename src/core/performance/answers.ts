@@ -1,4 +1,5 @@
 import type { Milliseconds } from '../units/duration';
+import type { SimulatedFigures } from '../qos/simulate';
 import type { QueueOf } from './as-queue';
 import type { Variant } from './had-been';
 import type { LimitFigures } from './limit-fields';
@@ -151,6 +152,32 @@ export interface QueueQuestion {
 }
 export interface QueueAnswer extends QueueOf {
   names: Record<string, string>;
+}
+export interface SimulateQuestion {
+  /** Whom a limit holds back, and to what; null for none. */
+  x: string | null;
+  iops: number | null;
+  y: string;
+  at: Milliseconds;
+  ios: number;
+  seed: number;
+  /** The text of a trace; null for arrivals by profile. */
+  trace: string | null;
+}
+export interface SimulationAnswer {
+  resource: string;
+  closed: QueueOf['closed'];
+  seed: number;
+  /** Seconds of the simulated time. */
+  seconds: number;
+  tookMs: number;
+  volumes: (SimulatedFigures & { name: string })[];
+  /** I/Os that were taken from the trace by volume, names that stand for none, lines that cannot be read. */
+  trace: {
+    taken: Record<string, number>;
+    strange: Record<string, number>;
+    problems: { line: number; message: string; mend: string }[];
+  } | null;
 }
 export interface RoomAnswer {
   array: string;

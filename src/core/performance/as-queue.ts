@@ -10,6 +10,8 @@ const MOST_SERVERS = 64;
 export interface QueueOf {
   resource: string;
   simulation: Omit<Simulation, 'ios' | 'seed'>;
+  /** How often an I/O of each volume comes to this resource. */
+  visits: Record<string, number>;
   /** What the closed form says of it: seconds of a response on the mean and at the 95th percentile; null where it is saturated. */
   closed: { meanS: number; p95S: number } | null;
 }
@@ -35,6 +37,7 @@ export function asQueue(
   const { capacity, servers: all, name } = model.resources[resource]!;
   const servers = Math.min(all, MOST_SERVERS);
   let [arrivals, work] = [0, 0];
+  const visitsOf: Record<string, number> = {};
   const users = model.volumes.flatMap((one, k) => {
     const use = one.uses.find((candidate) => candidate.resource === resource);
     const total = one.reads + one.writes;
@@ -48,6 +51,7 @@ export function asQueue(
     const goes = held === null ? perS : Math.min(perS, held);
     arrivals += goes;
     work += goes * meanS;
+    visitsOf[one.id] = visits;
     return [
       {
         id: one.id,
@@ -62,6 +66,7 @@ export function asQueue(
     arrivals > 0 ? mmc({ arrivalsPerS: arrivals, serviceS: work / arrivals, servers, percentiles: [95] }) : null;
   return {
     resource: name,
+    visits: visitsOf,
     // Hardware serves as it comes; floors and weights are for where somebody has set them.
     simulation: { volumes: users, servers, maxWaitS: 1, order: 'arrival' },
     closed: !answer || answer.saturated ? null : { meanS: answer.responseS, p95S: answer['responseP95']! },

@@ -21,6 +21,8 @@ export interface Simulation {
   servers: number;
   /** How many I/Os are carried in all; a trace may end before. */
   ios: number;
+  /** No I/O arrives after so long. */
+  seconds?: number;
   seed: number;
   /** Who is served next: whoever came first, or by floors and weights; by weight unless said. */
   order?: 'arrival' | 'weight';
@@ -122,6 +124,7 @@ export function* simulateInParts({
   maxWaitS = Infinity,
   batches = 20,
   order = 'weight',
+  seconds = Infinity,
 }: Simulation): InParts<{ seconds: number; volumes: SimulatedFigures[] }> {
   const lanes = volumes.map((of, k): Lane => {
     const lane: Lane = {
@@ -141,7 +144,7 @@ export function* simulateInParts({
       count: 0,
       waits: 0,
     };
-    arrive(lane, maxWaitS);
+    arrive(lane, maxWaitS, seconds);
     return lane;
   });
   const pots = new Map(Object.entries(groups).map(([name, one]) => [name, { ...one, tokens: one.depth, at: 0 }]));
@@ -168,7 +171,7 @@ export function* simulateInParts({
         if (at + wait - first.arrivesAt > maxWaitS) {
           pot.tokens += 1;
           first.refused += 1;
-          arrive(first, maxWaitS);
+          arrive(first, maxWaitS, seconds);
           continue;
         }
         if (wait > 0) {
@@ -183,7 +186,7 @@ export function* simulateInParts({
       if (first.waiting.size === 1) first.shared = Math.max(first.shared, virtual);
       queued += 1;
       now = Math.max(now, first.goesAt);
-      arrive(first, maxWaitS);
+      arrive(first, maxWaitS, seconds);
       continue;
     }
     const start = Math.max(free[server]!, now);
@@ -230,13 +233,14 @@ export function* simulateInParts({
 }
 
 /** Draws the next I/O of a lane and asks its bucket when it may go. */
-function arrive(lane: Lane, maxWaitS: number): void {
+function arrive(lane: Lane, maxWaitS: number, until: number): void {
   const { arrivals, limit } = lane.of;
   lane.granted = false;
   for (;;) {
     if ('atS' in arrivals) lane.arrivesAt = arrivals.atS[lane.traced++] ?? Infinity;
     else if (arrivals.perS > 0) lane.arrivesAt += lane.chance.time(1 / arrivals.perS, arrivals.scv);
     else lane.arrivesAt = Infinity;
+    if (lane.arrivesAt > until) lane.arrivesAt = Infinity;
     if (!limit || lane.arrivesAt === Infinity) {
       lane.goesAt = lane.arrivesAt;
       return;

@@ -5,6 +5,7 @@ import type { SimulatedFigures } from '@/core/qos/simulate';
 import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
 import type { SimulationNews } from './simulate.worker';
+import { TraceChooser, tracedQueue, type ReadArrivals } from './trace-chooser';
 import { rateText, waitText } from './words';
 
 const IOS = 2_000_000;
@@ -18,6 +19,7 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
   });
   const worker = useRef<Worker | null>(null);
   const [seed, setSeed] = useState(1);
+  const [trace, setTrace] = useState<ReadArrivals | null>(null);
   const [far, setFar] = useState<{ done: number; of: number } | null>(null);
   const [end, setEnd] = useState<{ volumes: SimulatedFigures[]; took: number; seed: number } | null>(null);
   const stop = () => {
@@ -40,7 +42,8 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
         stop();
       } else setFar(news);
     };
-    begun.postMessage({ ...data.simulation, ios: IOS, seed });
+    const { simulation } = trace ? tracedQueue(data, trace.rows) : data;
+    begun.postMessage({ ...simulation, ios: IOS, seed });
   };
   if (queue.error) return null;
   return (
@@ -71,6 +74,7 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
           {end !== null && `${counted(Math.round(end.took), 'ms', 'ms')}, seed ${end.seed}`}
         </span>
       </div>
+      <TraceChooser queue={data} trace={trace} onTrace={setTrace} />
       {end !== null && data && (
         <table className="table mt-2 w-full">
           <thead>

@@ -1,9 +1,8 @@
 import { answer, bodyJson, json } from '@/server/http';
-import { propose } from '@/server/load-questions';
+import { propose } from '@/server/load-simulation';
 import { proposeBody } from '@/server/load-bodies';
 
 export const POST = (request: Request) =>
   answer(async ({ plant }) => {
-    const { x, y, targetS, seconds } = await bodyJson(request, proposeBody);
-    return json(propose(plant, x, y, targetS, seconds));
+    return json(await propose(plant, await bodyJson(request, proposeBody), request.signal));
   });

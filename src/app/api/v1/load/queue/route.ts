@@ -1,5 +1,5 @@
 import { answer, bodyJson, json } from '@/server/http';
-import { queueOf } from '@/server/load-questions';
+import { queueOf } from '@/server/load-simulation';
 import { queueBody } from '@/server/load-bodies';
 
 export const POST = (request: Request) =>
