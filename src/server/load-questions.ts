@@ -7,14 +7,22 @@ import { hadBeen } from '@/core/performance/had-been';
 import { roomOf, type ResourceRoom } from '@/core/performance/room';
 import { slotOf } from '@/core/performance/profile';
 import { correlation, whyAt } from '@/core/performance/why';
-import type { EffectAnswer, EffectQuestion, LoadThings, RoomAnswer, WhyAnswer } from '@/core/performance/answers';
+import type {
+  EffectAnswer,
+  EffectQuestion,
+  LoadThings,
+  RoomAnswer,
+  WhatIfAnswer,
+  WhyAnswer,
+} from '@/core/performance/answers';
 import { byName } from '@/core/operation/draft';
 import { limitWeek } from '@/core/performance/limit-week';
-import { loadWhatIf, type LoadDifference, type LoadQuestion } from '@/core/performance/what-if';
+import { withinMeasured } from '@/core/load/measured';
+import { loadWhatIf, type LoadQuestion } from '@/core/performance/what-if';
 import { dayOf } from '@/core/space/history';
 import { loadRunway } from '@/core/space/load-runway';
 import { DAY, MINUTE, type Milliseconds } from '@/core/units/duration';
-import { readDaysOf } from '@/store/load-rows';
+import { readDaysOf, readHoursOf } from '@/store/load-rows';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 
@@ -148,8 +156,11 @@ export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {
   };
 }
 
+/** Days within which it counts how busy a resource was. */
+const MEASURED_DAYS = 30;
+
 /** What the load would be, were something lost, a workload larger, a volume in another pool. */
-export function whatIfLoad({ estate }: Plant, question: LoadQuestion): LoadDifference {
+export function whatIfLoad({ estate, store, lab }: Plant, question: LoadQuestion): WhatIfAnswer {
   const known: [string | undefined, 'controller' | 'workload' | 'volume' | 'pool'][] = [
     [question.lost, 'controller'],
     [question.grows?.workload, 'workload'],
@@ -167,7 +178,19 @@ export function whatIfLoad({ estate }: Plant, question: LoadQuestion): LoadDiffe
       'The pool is of another array.',
       'Choose a pool of the array of the volume.',
     );
-  return loadWhatIf(estate, question);
+  const found = loadWhatIf(estate, question);
+  // Of what was never measured nearly as busy the model says what it can, and that it is a guess.
+  const guesses = found.resources.flatMap(({ id, name, was, is }) => {
+    if (is <= was) return [];
+    const rows = [
+      ...readDaysOf(store.db, id, lab.now - MEASURED_DAYS * DAY).map(({ row }) => row),
+      ...readHoursOf(store.db, id, lab.now - DAY, lab.now).map(({ row }) => row),
+    ];
+    const measuredRho = rows.reduce((most, { mostRho }) => Math.max(most, mostRho), 0);
+    const within = withinMeasured({ resource: name, measuredRho, wantRho: is });
+    return within.ok ? [] : [{ id, message: within.message }];
+  });
+  return { ...found, guesses };
 }
 
 /** What can be tried: controllers, workloads, volumes that are asked for something, and pools. */

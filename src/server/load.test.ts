@@ -197,6 +197,25 @@ test('what is not there is said in words', async () => {
   await expect(propose(plant, asked, undefined, inline)).rejects.toThrow('One of the two');
 });
 
+test('what was never measured nearly as busy is called a guess', () => {
+  const { plant } = open();
+  const { estate } = plant;
+  const { workload } = estate
+    .table('volume')
+    .get([...estate.table('volume').values()].find(({ name }) => name === 'tickets')!.id)!;
+  const grown = (factor: number) => whatIfLoad(plant, { grows: { workload: workload!, factor } });
+  const [vast, slight] = [grown(500), grown(1.01)];
+  const [first] = vast.guesses;
+  const resource = vast.resources.find(({ id }) => id === first!.id)!;
+  expect(resource.is).toBeGreaterThan(1);
+  expect(first!.message).toMatch(
+    new RegExp(
+      `^${resource.name} was never measured above \\d+ %; this forecast needs ${Math.round(resource.is * 100)} %\\.$`,
+    ),
+  );
+  expect(slight.guesses).toEqual([]);
+});
+
 test('what is kept of a year is bounded: days stay, parts and marks go', () => {
   const { plant } = open();
   const { db } = plant.store;

@@ -1,3 +1,4 @@
+import { withinMeasured } from './measured';
 import { backend } from './backend';
 import { blame } from './blame';
 import { fluidBurst } from './burst';
@@ -312,4 +313,24 @@ describe('telemetry', () => {
       }
     }
   });
+});
+
+describe('withinMeasured', () => {
+  const asked = (measuredRho: number, wantRho: number) =>
+    withinMeasured({ resource: 'lintel-1 b', measuredRho, wantRho });
+
+  test.each([
+    [0.5, 0.6],
+    [0.5, 0.2],
+    [0, 0.1],
+    [0.95, 1.05],
+  ])('what was measured up to %s tells of %s', (measured, want) =>
+    expect(asked(measured, want)).toMatchObject({ ok: true, value: want }),
+  );
+
+  test('beyond a tenth above it is a guess', () =>
+    expect(asked(0.42, 0.95)).toMatchObject({
+      reason: 'load-not-measured',
+      message: 'lintel-1 b was never measured above 42 %; this forecast needs 95 %.',
+    }));
 });

@@ -7,6 +7,7 @@ import type { LimitWeek } from './limit-week';
 import type { ResourceRoom } from './room';
 import type { LimitProposal } from './solve-limit';
 import type { LoadSummary } from './top';
+import type { LoadDifference } from './what-if';
 import type { Why } from './why';
 
 /** How far back is looked, seconds. */
@@ -179,6 +180,8 @@ export interface SimulationAnswer {
     problems: { line: number; message: string; mend: string }[];
   } | null;
 }
+/** What would be otherwise, and which of it is a guess: resources that were never measured nearly as busy. */
+export type WhatIfAnswer = LoadDifference & { guesses: { id: string; message: string }[] };
 export interface RoomAnswer {
   array: string;
   /** With when it is used up, in words. */

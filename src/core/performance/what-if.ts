@@ -19,7 +19,7 @@ export interface LoadDifference {
   /** Hour of the week at which the busiest resource is busiest then. */
   hour: number;
   /** Resources that move by a point or more, the tightest first. */
-  resources: { name: string; was: number; is: number; limit: number }[];
+  resources: { id: string; name: string; was: number; is: number; limit: number }[];
   /** Volumes whose 95th percentile moves at that hour, the worst first; seconds, and what is not served, I/O a second. */
   volumes: { id: string; name: string; wasS: number; isS: number; unserved: number }[];
   /** Volumes that no host reaches any more. */
@@ -78,6 +78,7 @@ export function loadWhatIf(view: EstateView, question: LoadQuestion): LoadDiffer
   const [a, b] = [peaks(was, before), peaks(is, after)];
   const resources = after.resources
     .map(({ id, name, limit }) => ({
+      id,
       name,
       was: a.get(id)?.peak ?? 0,
       is: b.get(id)!.peak,

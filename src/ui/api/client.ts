@@ -29,6 +29,7 @@ import type {
   QueueQuestion,
   RoomAnswer,
   SubjectLoad,
+  WhatIfAnswer,
   WhyAnswer,
 } from '@/core/performance/answers';
 import type { ClassesAnswer } from '@/core/service/answers';
@@ -36,7 +37,7 @@ import type { PlaceAnswer } from '@/core/service/place';
 import type { SeveralAnswer } from '@/core/service/several';
 import type { Keeping } from '@/core/kinds/kept-request';
 import type { HeatMap, TierPolicyAnswer } from '@/core/performance/heat-map';
-import type { LoadDifference, LoadQuestion } from '@/core/performance/what-if';
+import type { LoadQuestion } from '@/core/performance/what-if';
 import type { PointView } from '@/core/protect/subject-view';
 import type { ReplicationPlan } from '@/core/replicate/plan-view';
 import type { ElsewhereAnswer, ReplicationView, SubjectAnswer } from '@/core/replicate/replication-view';
@@ -168,7 +169,7 @@ export const api = {
   place: (question: PlaceQuestion) => post<PlacesAnswer>('/classes/place', question),
   loadHeat: () => get<{ items: HeatMap[]; policies: TierPolicyAnswer[] }>('/load/heat'),
   loadThings: () => get<LoadThings>('/load/things'),
-  loadWhatIf: (question: LoadQuestion) => post<LoadDifference>('/load/what-if', question),
+  loadWhatIf: (question: LoadQuestion) => post<WhatIfAnswer>('/load/what-if', question),
   loadLimits: () => get<{ items: LimitRow[] }>('/load/limits'),
   targets: () => get<TargetView>('/targets'),
   importZoning: (text: string, signal?: AbortSignal) =>

@@ -7,6 +7,9 @@ import { percentText, rateText, waitText } from './words';
 
 const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 
+/** Guesses that are said in words; the others carry their mark. */
+const GUESSES = 2;
+
 /** Tries what nobody would try at work: a controller lost, a workload grown, a volume in another pool. Nothing is touched. */
 export function TryPanel() {
   const things = useQuery({ queryKey: ['load', 'things'], queryFn: api.loadThings });
@@ -29,6 +32,7 @@ export function TryPanel() {
     retry: false,
   });
   const data = asked ? answer.data : undefined;
+  const guessed = new Set(data?.guesses.map(({ id }) => id));
   const all = things.data;
   const array = all?.volumes.find(({ id }) => id === volume)?.array;
   return (
@@ -82,6 +86,7 @@ export function TryPanel() {
                     <td className="text-right">{percentText(one.was)}</td>
                     <td className={`text-right ${one.is > one.limit ? 'font-[640] text-red' : ''}`}>
                       {one.is > one.limit ? '✕ ' : ''}
+                      {guessed.has(one.id) ? '≈ ' : ''}
                       {percentText(one.is)}
                     </td>
                     <td className="text-right text-ink2">{percentText(one.limit)}</td>
@@ -90,6 +95,11 @@ export function TryPanel() {
               </tbody>
             </table>
           )}
+          {data.guesses.slice(0, GUESSES).map(({ id, message }) => (
+            <p key={id} className="pt-1 whitespace-normal text-ink2">
+              ≈ {message} It is a guess.
+            </p>
+          ))}
           {data.volumes.length > 0 && (
             <table className="table mt-2 w-full">
               <thead>
