@@ -15,6 +15,7 @@ import { tried } from '../rules/book';
 import { lookUp } from '../operation/inquiry';
 import { capacityModel } from '../space/capacity';
 import { pathFinder } from '../attach/paths';
+import { trace } from '../trace/trace';
 import { DAY, HOUR, MINUTE, SECOND } from '../units/duration';
 import { GIB } from '../units/bytes';
 import { extentsBesideMoves, needAt } from '../volume/promised';
@@ -486,6 +487,23 @@ describe('mirrored and throttled', () => {
 
 describe('to another array', () => {
   const away = { do: 'storage.move', array: 'lintel-1', volumes: ['tickets-1'], to: 'purlin-1', pool: 'berth' };
+
+  it('the trace says where it goes and which new paths stand ready, until it is accepted', () => {
+    const of = stage(...other);
+    const says = () => trace(of.estate, lookUp(of.estate, 'host', 'gate-1')!, volume(of)!).moving;
+    expect(says()).toBeNull();
+    of.run(away);
+    expect(says()).toBe('It is to go to purlin-1 berth.');
+    whole(of);
+    expect(says()).toMatch(
+      /^It goes to purlin-1 berth: \d+ new paths stand ready at gate-1, not used before the cut\.$/,
+    );
+    of.run({ do: 'move.confirm', moves: ['tickets-1'] });
+    of.pass(10 * SECOND);
+    expect(trace(of.estate, lookUp(of.estate, 'host', 'gate-1')!, volume(of, 'tickets-1', 'purlin-1')!).moving).toBe(
+      'It was taken over from lintel-1, and can be rolled back.',
+    );
+  });
 
   it('keeps the identity: one array answers at every moment, and the host goes on with its device', () => {
     const of = stage(...other);

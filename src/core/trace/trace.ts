@@ -12,7 +12,10 @@ import { deviceHop, fileSystemHop, lunHop } from './host-hops';
 import { mappingHop } from './mapping-hop';
 import { pairsOf, waysOf, type Legs, type TracePair } from './pairs';
 import { legOf, legsOf, shownAs } from '../copies/legs';
+import { newWays } from '../moving/prepare';
+import { moveOf, poolById, staysWithin, targetOf } from '../moving/roads';
 import { placeOf } from '../replicate/stretched';
+import { counted } from '../units/counted';
 import { portHops } from './port-hops';
 import { reasons } from './reasons';
 import { outsideHop, storageHops } from './storage-hops';
@@ -30,6 +33,8 @@ export interface Trace {
   pairs: TracePair[];
   /** Of a stretched volume: which of its legs is traced, and how both stand. */
   stretched: { name: string; site: string; says: string } | null;
+  /** Where it goes while hosts work with it, in a sentence. */
+  moving: string | null;
 }
 
 const breaksAt = (gap: MissingSession): number => hopNumber(reasons[gap.reason].hop);
@@ -56,6 +61,21 @@ function stretchedOf(view: EstateView, volume: Volume): Trace['stretched'] {
     (one) => `${placeOf(view, row, one).name} ${siteStateWords[resultOf(row.stretch.pair[one])]}`,
   );
   return { name: row.name, site: placeOf(view, row, site).name, says: says.join(', ') };
+}
+
+/** Where a volume goes, and how its host will reach it there: its new paths stand ready before the cut, and are not used. */
+function movingOf(view: EstateView, host: Host, volume: Volume): string | null {
+  const row = moveOf(view, volume.id);
+  if (!row || row.volume !== volume.id) return null;
+  const pool = poolById(view, row.toPool);
+  const there = `${arrayOf(view, pool).name} ${pool.name}`;
+  const cut = row.state === 'proving' || row.state === 'cleaning';
+  if (cut) return `It was taken over from ${arrayOf(view, poolById(view, row.fromPool)).name}, and can be rolled back.`;
+  if (row.twin === null) return `It is to go to ${there}.`;
+  if (staysWithin(view, row)) return `It goes to ${there}; paths stay as they are.`;
+  const way = newWays(view, volume, targetOf(view, row), row.identity).find((one) => one.host.id === host.id);
+  const paths = way?.paths ?? 0;
+  return `It goes to ${there}: ${counted(paths, 'new path')} ${paths === 1 ? 'stands' : 'stand'} ready at ${host.name}, not used before the cut.`;
 }
 
 /** The chain from the drives to the file system, hop by hop, for a host and a volume. The pair of ports that gets furthest speaks for its hops. */
@@ -113,5 +133,6 @@ export function trace(view: EstateView, host: Host, asked: Volume): Trace {
       pair.breaksAt === null ? pair : { ...pair, breaksAt: pair.breaksAt + more },
     ),
     stretched: stretchedOf(view, volume),
+    moving: movingOf(view, host, volume),
   };
 }

@@ -48,6 +48,7 @@ export function TraceSheet({ host, volume }: { host: string; volume: string }) {
             {verdict(data)}
             {data.stretched &&
               ` ${data.stretched.name} is stretched: ${data.stretched.says}. The leg at ${data.stretched.site} is traced, and paths to both are listed.`}
+            {data.moving !== null && ` ${data.moving}`}
           </p>
           {data.pairs.length > 0 && (
             <DataTable
