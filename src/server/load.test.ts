@@ -143,7 +143,7 @@ test('the first page, a volume, why it waited, what a limit would have done, and
     '2.1,ghost,0,8192,write',
     'x,scanner,0,8192,read',
   ];
-  const asked = { x: null, iops: null, y: scanner, at, ios: 50_000, seed: 3 };
+  const asked = { x: null, iops: null, y: scanner, at, ios: 400_000, seed: 3 };
   const played = await simulateLoad(plant, { ...asked, trace: trace.join('\n') }, undefined, inline);
   expect(played.trace).toMatchObject({ taken: { scanner: 3000 }, strange: { ghost: 1 } });
   expect(played.trace!.problems.map(({ line }) => line)).toEqual([3002, 3004]);
