@@ -106,9 +106,10 @@ function barredCopies(view: EstateView, effects: readonly Effect[]): Refusal[] {
   });
 }
 
-/** Whether nothing was written over and nothing else copied since a step: then turning it round is exact. */
+/** Whether nothing was written over and nothing else copied, or its copies deleted, since a step: then turning it round is exact. */
 const standsAsCut = (view: EstateView, step: CommittedStep): boolean =>
   step.effects.every(({ kind, id, after }) => {
+    if (kind === 'snapshot' && after) return view.table('snapshot').get(id)?.parent === after.parent;
     if (kind !== 'volume' || !after) return true;
     const { base, stands, parts, copiesBytes } = after;
     const present = view.table('volume').get(id);

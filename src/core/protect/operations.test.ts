@@ -102,6 +102,18 @@ describe('a copy by hand', () => {
     whole(at);
   });
 
+  test('taken back after the copy before it was deleted, the volume stands on nothing that is gone', () => {
+    const at = stage({ ...copyNow, name: 'before' });
+    const plan = planChange(at.estate, [copyNow], { ...basis, now: at.now });
+    for (const one of plan.steps) at.estate.apply(one.effects);
+    at.run({ do: 'snapshot.delete', workload: 'Ticketing', copies: ['before'] });
+    const undo = planUndo(at.estate, plan.steps);
+    expect(undo.refusals).toEqual([]);
+    for (const effects of undo.effects) at.estate.apply(effects);
+    expect(at.estate.table('snapshot').size).toBe(0);
+    whole(at);
+  });
+
   test('is not taken back once somebody holds it', () => {
     const at = stage();
     const plan = planChange(at.estate, [{ ...copyNow, name: 'one' }], { ...basis, now: at.now });

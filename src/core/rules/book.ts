@@ -5,24 +5,23 @@ import { ExtentTaken } from '../estate/occupancy';
 import { references, rowsReferring } from '../estate/references';
 import type { Refusal } from '../operation/refusal';
 import { attachRules } from './attach-rules';
+import { lineageRules } from './lineage-rules';
 import { referenceRules, shapeRules } from './reference-rules';
 import type { Broken, Rule, Wrong } from './rule';
 import { storageRules } from './storage-rules';
 import { stretchRules } from './stretch-rules';
 import { uniqueRules } from './unique';
 
+/** Rules on which the others rest: they follow references without asking whether somebody is there. */
+const firm: readonly Rule[] = [...shapeRules, ...referenceRules, ...lineageRules];
+const resting: readonly Rule[] = [...uniqueRules, ...storageRules, ...attachRules, ...stretchRules];
+const isFirm: ReadonlySet<Rule> = new Set(firm);
+
 /**
  * The rule book: what must hold of every estate, each rule once. Every commit, undo, stand-in and import asks it, and the property tests. A
  * rule of a row is asked when the row is touched, or when a row is that can break it.
  */
-export const rules: readonly Rule[] = [
-  ...shapeRules,
-  ...uniqueRules,
-  ...referenceRules,
-  ...storageRules,
-  ...attachRules,
-  ...stretchRules,
-];
+export const rules: readonly Rule[] = [...firm, ...resting];
 
 const rulesOf = new Map<Kind, Rule[]>(kinds.map((kind) => [kind, rules.filter((one) => one.of === kind)]));
 /** Rules of other kinds that a row of a kind may break. */
@@ -45,11 +44,20 @@ export function brokenRules(view: EstateView): Broken[] {
   return [...rowsInTurn(view)].flat();
 }
 
-/** The same row by row, so that a large estate can be looked at in slices. */
+/** The same row by row, so that a large estate can be looked at in slices; what rests on others is asked once those hold. */
 export function* rowsInTurn(view: EstateView): Generator<Broken[]> {
-  for (const kind of kinds)
-    for (const row of view.table(kind).values())
-      yield rulesOf.get(kind)!.flatMap((one) => told(one, row, one.broken(view, row)));
+  for (const asked of [true, false]) {
+    let held = true;
+    for (const kind of kinds) {
+      const due = rulesOf.get(kind)!.filter((one) => isFirm.has(one) === asked);
+      for (const row of view.table(kind).values()) {
+        const broken = due.flatMap((one) => told(one, row, one.broken(view, row)));
+        if (broken.length > 0) held = false;
+        yield broken;
+      }
+    }
+    if (asked && !held) return;
+  }
   yield miscounted(view);
 }
 
@@ -102,14 +110,18 @@ export function brokenBy(after: EstateView, effects: readonly Effect[], asked: A
     for (const [one, of] of askedBy.get(kind)!)
       for (const row of [effect.before, effect.after]) if (row) for (const other of of(row, after)) ask(one, other);
   }
-  for (const [one, ids] of due)
-    for (const [id, fields] of ids) {
-      const row = after.table(one.of).get(id);
-      if (!row) continue;
-      const wrongs = one.broken(after, row, fields);
-      if (wrongs.length > 0) broken.push(...told(one, row, wrongs));
-    }
-  return broken.length === 0 ? broken : worse(after, effects, broken);
+  const found = (asked: boolean): Broken[] => {
+    for (const [one, ids] of due)
+      for (const [id, fields] of ids) {
+        const row = isFirm.has(one) === asked && after.table(one.of).get(id);
+        if (!row) continue;
+        const wrongs = one.broken(after, row, fields);
+        if (wrongs.length > 0) broken.push(...told(one, row, wrongs));
+      }
+    return broken.length === 0 ? broken : worse(after, effects, broken);
+  };
+  const unfirm = found(true);
+  return unfirm.length > 0 ? unfirm : found(false);
 }
 
 /** Whether a rule looks at any of the fields in which a row changed. */

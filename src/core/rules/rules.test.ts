@@ -1,5 +1,6 @@
 import { stretched } from '../../../demo/stretched';
 import { estateAfter, mapped, mounted } from '../../../demo/workbench';
+import { protectedDemo } from '../../../demo/protection';
 import { demoEstate } from '../../../demo/scenario';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';
@@ -23,6 +24,18 @@ const stage = (): Estate =>
   ]);
 const demo = demoEstate().estate;
 const pair = stretched().estate;
+const copied = protectedDemo();
+/** A volume that stands on a copy which comes from another, with both. */
+const standing = (view: EstateView) => {
+  for (const volume of view.table('volume').values()) {
+    const base = view.table('snapshot').get(volume.base ?? '');
+    const parent = view.table('snapshot').get(base?.parent ?? '');
+    if (base && parent) return { volume, base, parent };
+  }
+  throw new Error('No volume stands on a copy of a copy.');
+};
+const copyOfAnother = (view: EstateView) =>
+  [...view.table('snapshot').values()].find((copy) => copy.volume !== standing(view).base.volume)!;
 
 /** What each case does to a row, and the rule that notices. */
 const cases: [string, string, EstateView, (view: EstateView) => Effect[]][] = [
@@ -305,6 +318,37 @@ const cases: [string, string, EstateView, (view: EstateView) => Effect[]][] = [
     pair,
     (v) => [changed('replication', one(v, 'replication'), { witness: null })],
   ],
+  [
+    'a ring of copies',
+    'copy-lineage',
+    copied,
+    (v) => [changed('snapshot', standing(v).parent, { parent: standing(v).base.id })],
+  ],
+  [
+    'a copy of a copy of another volume',
+    'copy-lineage',
+    copied,
+    (v) => [changed('snapshot', standing(v).base, { parent: copyOfAnother(v).id })],
+  ],
+  [
+    'a volume on a copy of another',
+    'volume-lineage',
+    copied,
+    (v) => [changed('volume', standing(v).volume, { base: copyOfAnother(v).id })],
+  ],
+  [
+    'a clone of a clone',
+    'volume-lineage',
+    copied,
+    (v) => {
+      const [first, second] = [...v.table('volume').values()].filter(({ origin }) => origin === null);
+      const [third] = [...v.table('volume').values()].filter(({ id }) => ![first!.id, second!.id].includes(id));
+      return [
+        changed('volume', first!, { origin: second!.id, base: null }),
+        changed('volume', third!, { origin: first!.id, base: null }),
+      ];
+    },
+  ],
 ];
 
 describe('the rule book', () => {
@@ -355,6 +399,19 @@ describe('the rule book', () => {
     overlay.apply(rename);
     expect(brokenBy(overlay, rename)).toEqual([]);
     expect(tried(view, [changed('mapping', broken, { lun: 200 })]).broken).toEqual([]);
+  });
+
+  test('asks what rests on others once those hold: a copy that is gone is told, nothing falls over', () => {
+    const { base } = standing(copied);
+    const view = new Overlay(copied);
+    view.apply([deleted('snapshot', base)]);
+    const codes = new Set(brokenRules(view).map(({ code }) => code));
+    expect(codes).toContain('refers-to-nothing');
+    expect(
+      [...codes].filter((code) => !['refers-to-nothing', 'copy-lineage', 'volume-lineage'].includes(code)),
+    ).toEqual([]);
+    const gone = tried(copied, [deleted('snapshot', base)]).broken;
+    expect(gone.map(({ code }) => code)).toContain('still-needed');
   });
 
   test('freeing and taking a name within one change is no offence', () => {
