@@ -40,7 +40,31 @@ test('the spike is found on the first page, who caused it, a limit is found and 
 
   // I/O by I/O, in a worker.
   await beside.getByRole('button', { name: 'Simulate' }).click();
-  await expect(beside.getByText(/ms, seed 1/)).toBeVisible({ timeout: 60_000 });
+  await expect(beside.getByText(/I\/Os in .* seed 1/)).toBeVisible({ timeout: 60_000 });
+
+  // Arrivals as a trace has it: what cannot be read or waits elsewhere is told, the others are carried.
+  const simulation = beside.getByRole('region', { name: 'Simulation' });
+  await simulation.getByLabel('As a trace has it').setInputFiles({
+    name: 'night.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      [
+        'time,volume,offset,size,type',
+        ...Array.from({ length: 400 }, (_, k) => `${k / 100},stores-1,${k * 65536},65536,read`),
+        '3,stores-1,0,65536,read',
+        '4.5,gangway,0,4096,read',
+        '4.6,stores-1,0,none,read',
+      ].join('\n'),
+    ),
+  });
+  await expect(simulation.getByText(/night\.csv: 400 of stores-1; the others by profile/)).toBeVisible();
+  await expect(simulation.getByText('Left out: 1 of gangway.')).toBeVisible();
+  await expect(simulation.getByText(/Line 402: its time 3 lies before/)).toBeVisible();
+  await expect(simulation.getByText(/Line 404: its size/)).toBeVisible();
+  await simulation.getByRole('button', { name: 'Simulate' }).click();
+  await expect(simulation.getByRole('row', { name: /^stores-1/ })).toBeVisible({ timeout: 60_000 });
+  await simulation.getByRole('button', { name: 'By profile again' }).click();
+  await expect(simulation.getByText('by profile', { exact: true })).toBeVisible();
 
   await beside.getByRole('button', { name: 'Set the limit' }).click();
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('stores-1-limit');

@@ -1,16 +1,10 @@
-import { asQueue, type QueueOf } from '@/core/performance/as-queue';
-import type {
-  ProposalAnswer,
-  QueueAnswer,
-  QueueQuestion,
-  SimulateQuestion,
-  SimulationAnswer,
-} from '@/core/performance/answers';
+import { asQueue } from '@/core/performance/as-queue';
+import type { ProposalAnswer, QueueAnswer, SimulateQuestion, SimulationAnswer } from '@/core/performance/answers';
 import { SLOT } from '@/core/performance/choices';
 import { slotOf } from '@/core/performance/profile';
 import type { LoadModel } from '@/core/performance/shape';
 import { solveLimit } from '@/core/performance/solve-limit';
-import { traced } from '@/core/qos/traced';
+import { tracedQueue } from '@/core/performance/traced-queue';
 import type { Milliseconds } from '@/core/units/duration';
 import { readTrace } from '@/formats/io-trace';
 import { inThread } from './in-thread';
@@ -79,22 +73,16 @@ async function tried(
   return { resource: then.resource, ios: TRIED_IOS, seed: SEED, wasS: was.p95S, p95S: then.p95S };
 }
 
-/** The queue at which a volume waits at a moment, beside another under a limit if one is named, with the names of all. */
-function queueAt(
+/** The queue at which Y waits beside X under a limit, if one is named, to be simulated I/O by I/O, with the names of all. */
+export function queueOf(
   plant: Plant,
-  { x, y, iops, at }: { x: string | null; y: string; iops: number | null; at: Milliseconds },
-): { queue: QueueOf; names: Record<string, string> } {
+  { x, y, iops, at }: Omit<SimulateQuestion, 'ios' | 'seed' | 'trace'>,
+): QueueAnswer {
   const [basis] = plant.telemetry.basis(at, at + SLOT);
   const limit = x !== null && iops !== null ? { volume: x, iops } : null;
   const queue = basis && asQueue(basis.model, slotOf(at), y, limit);
   if (!queue) throw new Problem(404, 'load-unknown', 'Nothing is known of its load then.', 'Look at a later time.');
-  return { queue, names: Object.fromEntries(basis.model.volumes.map(({ id, name }) => [id, name])) };
-}
-
-/** The queue at which Y waits beside X under a limit, to be simulated I/O by I/O. */
-export function queueOf(plant: Plant, question: QueueQuestion): QueueAnswer {
-  const { queue, names } = queueAt(plant, question);
-  return { ...queue, names };
+  return { ...queue, names: Object.fromEntries(basis.model.volumes.map(({ id, name }) => [id, name])) };
 }
 
 /**
@@ -107,16 +95,11 @@ export async function simulateLoad(
   signal?: AbortSignal,
   simulate = aside,
 ): Promise<SimulationAnswer> {
-  const { queue, names } = queueAt(plant, question);
+  const queue = queueOf(plant, question);
+  const { names } = queue;
   const read = trace === null ? null : readTrace(trace);
   if (read && !read.ok) throw new Problem(422, 'trace-row', read.message, read.mend);
-  const ids = new Map(Object.entries(names).map(([id, name]) => [name.toLowerCase(), id]));
-  const asked = traced(
-    queue.simulation,
-    read?.rows ?? [],
-    (name) => ids.get(name.split('/').at(-1)!.toLowerCase()),
-    queue.visits,
-  );
+  const asked = tracedQueue(queue, read?.rows ?? []);
   const begun = performance.now();
   const { seconds, volumes } = await simulate({ ...asked.simulation, ios, seed }, signal);
   return {

@@ -15,7 +15,8 @@ const significant = (value: number): string =>
 export function formatWait(seconds: number): string {
   if (seconds === 0) return '0 ms';
   if (seconds < 1e-5) return '< 0.01 ms';
-  const [value, unit] = seconds >= 1 ? [seconds, 's'] : [seconds * 1000, 'ms'];
+  // What rounds to a whole second is told as one.
+  const [value, unit] = seconds >= 0.995 ? [seconds, 's'] : [seconds * 1000, 'ms'];
   return `${Number(value.toPrecision(2))} ${unit}`;
 }
 

@@ -1,11 +1,12 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
+import { tracedQueue } from '@/core/performance/traced-queue';
 import type { SimulatedFigures } from '@/core/qos/simulate';
-import { counted } from '@/core/units/counted';
+import { formatDuration, SECOND } from '@/core/units/duration';
 import { api } from '../api/client';
 import type { SimulationNews } from './simulate.worker';
-import { TraceChooser, tracedQueue, type ReadArrivals } from './trace-chooser';
+import { TraceChooser, type ReadArrivals } from './trace-chooser';
 import { rateText, waitText } from './words';
 
 const IOS = 2_000_000;
@@ -21,7 +22,13 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
   const [seed, setSeed] = useState(1);
   const [trace, setTrace] = useState<ReadArrivals | null>(null);
   const [far, setFar] = useState<{ done: number; of: number } | null>(null);
-  const [end, setEnd] = useState<{ volumes: SimulatedFigures[]; took: number; seed: number } | null>(null);
+  const [end, setEnd] = useState<{
+    volumes: SimulatedFigures[];
+    seconds: number;
+    ios: number;
+    took: number;
+    seed: number;
+  } | null>(null);
   const stop = () => {
     worker.current?.terminate();
     worker.current = null;
@@ -29,6 +36,11 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
   };
   useEffect(() => () => worker.current?.terminate(), []);
   const data = queue.data;
+  const arriveBy = (next: ReadArrivals | null) => {
+    stop();
+    setEnd(null);
+    setTrace(next);
+  };
   const run = () => {
     if (!data) return;
     stop();
@@ -38,7 +50,9 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
     worker.current = begun;
     begun.onmessage = ({ data: news }: MessageEvent<SimulationNews>) => {
       if ('result' in news) {
-        setEnd({ volumes: news.result.volumes, took: news.took, seed });
+        const { volumes, seconds } = news.result;
+        const ios = volumes.reduce((sum, one) => sum + one.done, 0);
+        setEnd({ volumes, seconds, ios, took: news.took, seed });
         stop();
       } else setFar(news);
     };
@@ -71,16 +85,18 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
         )}
         <span role="status" className="text-ink2">
           {far !== null && `${rateText(far.done)} of ${rateText(far.of)} I/Os`}
-          {end !== null && `${counted(Math.round(end.took), 'ms', 'ms')}, seed ${end.seed}`}
+          {end !== null &&
+            `${rateText(end.ios)} I/Os in ${formatDuration(Math.round(end.seconds) * SECOND)}, ${waitText(end.took / 1000)}, seed ${end.seed}`}
         </span>
       </div>
-      <TraceChooser queue={data} trace={trace} onTrace={setTrace} />
+      <TraceChooser queue={data} trace={trace} onTrace={arriveBy} />
       {end !== null && data && (
-        <table className="table mt-2 w-full">
+        <table className="table mt-2 w-full whitespace-nowrap [&_:is(th,td)]:px-1 [&_:is(th,td):first-child]:pl-0 [&_:is(th,td):last-child]:pr-0">
           <thead>
             <tr className="caps">
               <th>Volume</th>
               <th className="text-right!">Mean</th>
+              <th className="text-right!">±</th>
               <th className="text-right!">p50</th>
               <th className="text-right!">p95</th>
               <th className="text-right!">p99</th>
@@ -93,9 +109,8 @@ export function SimulatePanel({ of, beside, iops, at }: { of: string; beside: st
               .map((one) => (
                 <tr key={one.id}>
                   <td className="name">{data.names[one.id]}</td>
-                  <td className="text-right">
-                    {waitText(one.meanS)} ± {waitText(one.plusMinusS)}
-                  </td>
+                  <td className="text-right">{waitText(one.meanS)}</td>
+                  <td className="text-right">{waitText(one.plusMinusS)}</td>
                   <td className="text-right">{waitText(one.p50S)}</td>
                   <td className="text-right">{waitText(one.p95S)}</td>
                   <td className="text-right">{waitText(one.p99S)}</td>

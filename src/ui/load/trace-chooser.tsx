@@ -1,8 +1,10 @@
 'use client';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import type { QueueAnswer } from '@/core/performance/answers';
-import { traced, type TracedIo, type TracedSimulation } from '@/core/qos/traced';
+import { tracedQueue } from '@/core/performance/traced-queue';
+import type { TracedIo } from '@/core/qos/traced';
 import { counted } from '@/core/units/counted';
+import { ReadFile } from '../sheet/read-file';
 import { rateText } from './words';
 
 /** Arrivals read from a file, with what could not be read of it. */
@@ -10,12 +12,6 @@ export interface ReadArrivals {
   file: string;
   rows: readonly TracedIo[];
   problems: readonly { line: number; message: string; mend: string }[];
-}
-
-/** A queue in which those that a trace names arrive as it has it; a volume is named by itself or behind its array. */
-export function tracedQueue({ simulation, names, visits }: QueueAnswer, rows: readonly TracedIo[]): TracedSimulation {
-  const ids = new Map(Object.entries(names).map(([id, name]) => [name.toLowerCase(), id]));
-  return traced(simulation, rows, (name) => ids.get(name.split('/').at(-1)!.toLowerCase()), visits);
 }
 
 /** Lines that are told of those that could not be read. */
@@ -31,14 +27,12 @@ export function TraceChooser({
   trace: ReadArrivals | null;
   onTrace: (trace: ReadArrivals | null) => void;
 }) {
-  const id = useId();
   const [refused, setRefused] = useState<string | null>(null);
-  const choose = async (file: File | undefined) => {
-    if (!file) return;
+  const read = async (text: string, file: string) => {
     const { readTrace } = await import('@/formats/io-trace');
-    const read = readTrace(await file.text());
-    setRefused(read.ok ? null : `${read.message} ${read.mend}`);
-    onTrace(read.ok ? { file: file.name, rows: read.rows, problems: read.problems } : null);
+    const found = readTrace(text);
+    setRefused(found.ok ? null : `${found.message} ${found.mend}`);
+    onTrace(found.ok ? { file, rows: found.rows, problems: found.problems } : null);
   };
   const found = queue && trace ? tracedQueue(queue, trace.rows) : null;
   const said = (some: Record<string, number>, nameOf: (key: string) => string) =>
@@ -47,17 +41,14 @@ export function TraceChooser({
       .join(', ');
   return (
     <div className="flex flex-wrap items-baseline gap-x-3 pt-1.5">
-      <label className="text-ink2" htmlFor={id}>
-        Arrivals
-      </label>
+      <span className="text-ink2">Arrivals</span>
       {trace === null ? (
         <>
-          <span>by profile, or as a trace has it:</span>
-          <input
-            id={id}
-            type="file"
+          <span>by profile</span>
+          <ReadFile
+            label="As a trace has it"
             accept=".csv,.txt,text/plain,text/csv"
-            onChange={(event) => void choose(event.target.files?.[0])}
+            onText={(text, file) => void read(text, file)}
           />
         </>
       ) : (
