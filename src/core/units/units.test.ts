@@ -2,6 +2,7 @@ import { dayText, momentText } from './date';
 import fc from 'fast-check';
 import { exactBytes, formatBytes, formatDecimalBytes, GIB, MAX_BYTES, parseBytes, percentUsed, TIB } from './bytes';
 import { formatDuration, HOUR, MINUTE, SECOND } from './duration';
+import { formatWait } from './figures';
 import { formatRate, parseRate } from './rate';
 
 const value = (text: string, rounding?: 'request' | 'promise') => {
@@ -88,5 +89,18 @@ test('moments are as wide for each day, days along an axis are short', () => {
     'Wed 03 Sep 06:05',
     'Wed 03 Sep 06:05:09',
     '3 Sep',
+  ]);
+});
+
+test('a wait is told in two figures, and what rounds to a second as one', () => {
+  expect([0, 4e-6, 0.000417, 0.0185, 0.994, 0.9951, 0.9999, 1.34].map(formatWait)).toEqual([
+    '0 ms',
+    '< 0.01 ms',
+    '0.42 ms',
+    '19 ms',
+    '990 ms',
+    '1 s',
+    '1 s',
+    '1.3 s',
   ]);
 });

@@ -5,10 +5,7 @@ import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
 import type { RoomAnswer } from '@/core/performance/answers';
 import { TryPanel } from './try-panel';
-import { percentText } from './words';
-
-const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
-const hourText = (hour: number): string => `${days[Math.floor(hour / 24)]} ${String(hour % 24).padStart(2, '0')}:00`;
+import { hourText, percentText } from './words';
 
 const columns: AnyColumn<RoomAnswer['rooms'][number]>[] = [
   { head: 'Resource', value: ({ name }) => name, kind: 'name', width: 'whitespace-nowrap' },

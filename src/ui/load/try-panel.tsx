@@ -3,9 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useId } from 'react';
 import { api } from '../api/client';
 import { useParam } from '../shell/place';
-import { percentText, rateText, waitText } from './words';
-
-const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
+import { hourText, percentText, rateText, waitText } from './words';
 
 /** Guesses that are said in words; the others carry their mark. */
 const GUESSES = 2;
@@ -104,9 +102,7 @@ export function TryPanel() {
             <table className="table mt-2 w-full">
               <thead>
                 <tr className="caps">
-                  <th>
-                    p95, {days[Math.floor(data.hour / 24)]} {data.hour % 24}:00
-                  </th>
+                  <th>p95, {hourText(data.hour)}</th>
                   <th className="text-right!">Was</th>
                   <th className="text-right!">Would be</th>
                   <th className="text-right!">Not served</th>

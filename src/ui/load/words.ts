@@ -21,3 +21,8 @@ const day = new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric',
 export const secondText = (at: number): string => clock.format(at);
 /** `Sun 13 Apr 15:26:40` */
 export const whenText = (at: number): string => `${day.format(at).replace(',', '')} ${clock.format(at)}`;
+
+const days = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
+/** An hour of the week, from Monday on: `Mon 07:00`. */
+export const hourText = (hour: number): string =>
+  `${days[Math.floor(hour / 24)]} ${String(hour % 24).padStart(2, '0')}:00`;
