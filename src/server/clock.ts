@@ -197,9 +197,9 @@ export class Clock {
       const overlay = new Overlay(plant.estate);
       const traffic =
         writing && due > from && writesGoOn(plant.estate)
-          ? writeTrafficOn(overlay, due - from, due, newIds(`write ${from}`))
+          ? writeTrafficOn(overlay, due - from, due, newIds(`write ${from}`, overlay))
           : { effects: [], said: [] };
-      const along = mirroredOn(overlay, due, newIds(`mirror ${due}`));
+      const along = mirroredOn(overlay, due, newIds(`mirror ${due}`, overlay));
       const joined = others.map((one) => one.join!(overlay, due));
       const said = [...traffic.said, ...along.said, ...joined.flatMap((one) => one.said)];
       const effects = compacted([...traffic.effects, ...along.effects, ...joined.flatMap((one) => one.effects)]);

@@ -72,7 +72,12 @@ export function jobs(plant: Plant, guarded: Guarded): FallsDue {
   /** Jobs whose work failed, and until when they are left alone. */
   const aside = new Map<string, Milliseconds>();
   const work = (job: Job) => {
-    const { effects, said } = workJob(plant.estate, job, plant.lab.now, newIds(`job ${job.id} ${plant.lab.now}`));
+    const { effects, said } = workJob(
+      plant.estate,
+      job,
+      plant.lab.now,
+      newIds(`job ${job.id} ${plant.lab.now}`, plant.estate),
+    );
     plant.commit({ effects: compacted(effects), lab: plant.lab, log: said === null ? [] : [plant.logRow(said)] });
   };
   const first = () => nextJobEnd(plant.estate, aside);
@@ -94,7 +99,7 @@ export function jobs(plant: Plant, guarded: Guarded): FallsDue {
 /** What is done once a day, and the day's figures. */
 export function nights(plant: Plant, guarded: Guarded): FallsDue {
   const work = () => {
-    const { effects, said } = nightly(plant.estate, plant.lab.now, newIds(`night ${plant.lab.now}`));
+    const { effects, said } = nightly(plant.estate, plant.lab.now, newIds(`night ${plant.lab.now}`, plant.estate));
     if (effects.length > 0 || said.length > 0)
       plant.commit({
         effects: compacted(effects),
@@ -172,7 +177,7 @@ export const replications = (plant: Plant): FallsDue =>
   atItsMoments(
     plant,
     (now) => nextCycle(plant.estate, now),
-    (overlay, now) => ({ ...replicatedOn(overlay, now, newIds(`replication ${now}`)), settings: {} }),
+    (overlay, now) => ({ ...replicatedOn(overlay, now, newIds(`replication ${now}`, overlay)), settings: {} }),
   );
 
 /** Rounds, cuts and ends of moves. */
@@ -181,7 +186,7 @@ export const moves = (plant: Plant): FallsDue =>
     plant,
     (now) => nextMove(plant.estate, now),
     (overlay, now) => {
-      const { effects, said } = movedOnBy(overlay, now, newIds(`moves ${now}`));
+      const { effects, said } = movedOnBy(overlay, now, newIds(`moves ${now}`, overlay));
       const mail = said.map((subject): MailRow => ({
         atLab: now,
         recipient: 'storage desk',
@@ -209,7 +214,7 @@ export function plans(plant: Plant): FallsDue {
       return canCatchUp(plant.estate) ? now : at;
     },
     join(overlay, now) {
-      const { effects, said } = planPassOn(overlay, until, now, newIds(`plans ${now}`));
+      const { effects, said } = planPassOn(overlay, until, now, newIds(`plans ${now}`, overlay));
       return { effects, said, settings: { [PLANS_UNTIL]: String(now) } };
     },
     // What failed was told as a trouble; the next run is tried in its turn.

@@ -152,7 +152,7 @@ function component(plant: Plant, kind: FaultKind, ref: string): string {
 
 export function changeFault(plant: Plant, kind: FaultKind, ref: string, clear: boolean) {
   const id = component(plant, kind, ref);
-  const newId = newIds(`fault ${kind} ${id} ${plant.lab.now}`);
+  const newId = newIds(`fault ${kind} ${id} ${plant.lab.now}`, plant.estate);
   const result = clear
     ? clearFault(plant.estate, kind, id, plant.lab.now, newId)
     : setFault(plant.estate, kind, id, plant.lab.now, newId);
@@ -180,7 +180,7 @@ export function doIo(
   };
   const io = { kind: wish.kind, at: /^0+$/.test(wish.at.trim()) ? 0 : bytes(wish.at), size: bytes(wish.size) };
   const { now } = plant.lab;
-  const answer = oneIo(plant.estate, device, io, now, newIds(`io ${device.id} ${now} ${plant.version}`));
+  const answer = oneIo(plant.estate, device, io, now, newIds(`io ${device.id} ${now}`, plant.estate));
   if (!answer.ok) throw refusedProblem([answer.refusal], 409);
   plant.commit({ effects: compacted(answer.effects), log: [plant.logRow(answer.said)] });
   return { said: answer.said };
@@ -245,7 +245,7 @@ export function changeFile(
 ) {
   const { host, device } = mountedDevice(plant, wish.host, wish.device);
   const { now } = plant.lab;
-  const newId = newIds(`file ${device.id} ${now} ${plant.version}`);
+  const newId = newIds(`file ${device.id} ${now}`, plant.estate);
   const size = wish.do === 'write' ? parseBytes(wish.size ?? '', 'promise') : null;
   if (size && !size.ok) throw new Problem(422, size.reason, size.message, 'Write a size, such as 20 MiB.');
   const result =

@@ -5,7 +5,7 @@ import { pathKinds } from '@/core/attach/sessions';
 import { pathFinder } from '@/core/attach/paths';
 import type { PlanBasis } from '@/core/change/plan';
 import { jobProgress } from '@/core/job/work';
-import { brokenBy, refusalOf, tried } from '@/core/rules/book';
+import { brokenBy, madeTwice, refusalOf, tried } from '@/core/rules/book';
 import type { InParts } from '@/core/units/in-parts';
 import type { LogRow } from '@/core/change/record';
 import { Store, type Commit, type LabState, type StoreOptions } from '@/store/store';
@@ -66,7 +66,9 @@ export class Plant {
   /** The estate as a commit would leave it is looked at twice: by the rule book, and by hosts whose paths it touches. */
   private around({ effects = [], lab }: Commit, laid?: Overlay): PathEvent[] {
     if (effects.length === 0) return [];
-    const { overlay, broken } = laid ? { overlay: laid, broken: brokenBy(laid, effects) } : tried(this.estate, effects);
+    const { overlay, broken } = laid
+      ? { overlay: laid, broken: [...madeTwice(this.estate, effects), ...brokenBy(laid, effects)] }
+      : tried(this.estate, effects);
     if (broken.length > 0) throw refusedProblem(broken.map(refusalOf), 409);
     return effects.some((effect) => pathKinds.has(effect.kind) && effect.before !== null)
       ? pathEvents(this.estate, overlay, lab?.now ?? this.lab.now)

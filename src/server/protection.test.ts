@@ -1,9 +1,10 @@
 import { rmSync } from 'node:fs';
 import { named } from '../../demo/workbench';
 import { brokenRules } from '@/core/rules/book';
-import { HOUR, MINUTE } from '@/core/units/duration';
+import { DAY, HOUR, MINUTE, SECOND } from '@/core/units/duration';
 import { importCalendar } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
+import { changeFault } from './lab';
 import { copyPristine } from './pristine.fixture';
 import { planCalendar, pointAnswer, protectionView, subjectAnswer } from './protection';
 
@@ -57,6 +58,25 @@ test('runs of plans stand in the commit of their moment: opened anew, none is lo
   const after = points();
   expect(new Set(after).size).toBe(after.length);
   expect(after.slice(0, 2)).toEqual([before[0]! + HOUR, before[0]! + 30 * MINUTE]);
+});
+
+test('what was missed is made up for at the very moment of other copies, and takes the place of none', () => {
+  const { plant, clock } = trabes;
+  const copies = () => [...plant.estate.table('snapshot').values()];
+  // To the last half hour, then to the very moment at which plans of both arrays are due.
+  clock.advance(DAY - (plant.lab.now % DAY) - 30 * MINUTE);
+  changeFault(plant, 'array-down', 'lintel-1', false);
+  clock.advance(30 * MINUTE);
+  expect(plant.lab.now % DAY).toBe(0);
+  const made = copies().filter(({ at }) => at === plant.lab.now);
+  expect(made.length).toBeGreaterThan(0);
+  changeFault(plant, 'array-down', 'lintel-1', true);
+  clock.advance(SECOND);
+  const after = new Map(copies().map((copy) => [copy.id, copy.volume]));
+  expect(after.size).toBeGreaterThan(made.length);
+  for (const { id, volume } of made) expect(after.get(id)).toBe(volume);
+  expect(copies().filter(({ at }) => at === plant.lab.now - SECOND).length).toBeGreaterThan(made.length);
+  expect(brokenRules(plant.estate)).toEqual([]);
 });
 
 test('where copying fails, time goes on, it is told, and the next run comes', () => {

@@ -138,7 +138,7 @@ function withoutCopies(view: EstateView, step: CommittedStep): ReturnType<typeof
   const overlay = new Overlay(view);
   overlay.apply(effects);
   return {
-    effects: compacted([...effects, ...dropped(overlay, copies, newIds(`undo ${step.title}`)).effects]),
+    effects: compacted([...effects, ...dropped(overlay, copies, newIds(`undo ${step.title}`, view)).effects]),
     conflicts,
   };
 }

@@ -14,7 +14,8 @@ import { brokenRules } from '../rules/book';
 import { estateDocument, estateFromDocument, estateToDocument } from './document';
 import { changed, created } from './effects';
 import { kindOf, kinds, rowOf } from './entities';
-import { Overlay } from './estate';
+import { Estate, Overlay } from './estate';
+import { newIds } from './new-ids';
 import { Occupancy } from './occupancy';
 import { hexFrom, randomFrom } from './random';
 import { references } from './references';
@@ -206,4 +207,14 @@ test('a run that is changed twice in one go takes its extents once', () => {
     expect(view.occupancy.allocated(volume!.id)).toBe(64);
     expect(view.occupancy.used(group!.id)).toBe(64);
   }
+});
+
+test('ids of one seed come in one order, and those that rows have are passed over', () => {
+  const [first, again] = [newIds('one moment'), newIds('one moment')];
+  const ids = [first('site'), first('site'), first('pool')];
+  expect([again('site'), again('site'), again('pool')]).toEqual(ids);
+  const estate = new Estate();
+  estate.apply([created('site', { id: ids[0]!, name: 'Nordkai', purpose: '' })]);
+  const passing = newIds('one moment', estate);
+  expect([passing('site'), passing('pool')]).toEqual([ids[1], ids[2]]);
 });

@@ -4,6 +4,7 @@ import { Overlay, type EstateView } from '../estate/estate';
 import { ExtentTaken } from '../estate/occupancy';
 import { references, rowsReferring } from '../estate/references';
 import type { Refusal } from '../operation/refusal';
+import { capital } from '../units/counted';
 import { attachRules } from './attach-rules';
 import { lineageRules } from './lineage-rules';
 import { referenceRules, shapeRules } from './reference-rules';
@@ -174,7 +175,28 @@ export function tried(
     if (!ExtentTaken.is(error)) throw error;
     return { overlay: new Overlay(view), broken: [takenTwice(view, error)] };
   }
-  return { overlay, broken: brokenBy(overlay, effects, asked) };
+  return { overlay, broken: [...madeTwice(view, effects), ...brokenBy(overlay, effects, asked)] };
+}
+
+/** Rows that effects make though one of that id is there: it would be lost under the new one. */
+export function madeTwice(view: EstateView, effects: readonly Effect[]): Broken[] {
+  const gone = new Set<string>();
+  return effects.flatMap(({ kind, id, before, after }): Broken[] => {
+    if (!after) gone.add(id);
+    const there = before === null && after && !gone.has(id) ? view.table(kind).get(id) : undefined;
+    if (!there) return [];
+    const name = rowName(kind, there);
+    return [
+      {
+        code: 'made-twice',
+        kind,
+        id,
+        name,
+        message: `${capital(kindWords[kind])} ${name} would be written over by another.`,
+        mend: 'Leave it as it is, and report this.',
+      },
+    ];
+  });
 }
 
 function takenTwice(view: EstateView, { run }: ExtentTaken): Broken {

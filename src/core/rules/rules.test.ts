@@ -414,6 +414,16 @@ describe('the rule book', () => {
     expect(gone.map(({ code }) => code)).toContain('still-needed');
   });
 
+  test('a row is not made over one that is there, unless that goes first', () => {
+    const view = stage();
+    const pool = one(view, 'pool');
+    const again = created('pool', { ...pool, name: 'over' });
+    expect(tried(view, [again]).broken).toMatchObject([
+      { code: 'made-twice', message: `Pool ${pool.name} would be written over by another.` },
+    ]);
+    expect(tried(view, [deleted('pool', pool), again]).broken.map(({ code }) => code)).not.toContain('made-twice');
+  });
+
   test('freeing and taking a name within one change is no offence', () => {
     const view = stage();
     const pool = one(view, 'pool');
