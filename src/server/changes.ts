@@ -8,6 +8,8 @@ import type { Refusal } from '@/core/operation/refusal';
 import { execute } from '@/devices/stand-ins';
 import {
   readChange,
+  countChanges,
+  countOperations,
   readChanges,
   readLog,
   readOperations,
@@ -36,14 +38,19 @@ export class Changes implements Drafts {
 
   readonly night: ByNight;
 
-  /** Newest first. */
-  list(limit = 100, offset = 0): ChangeSummary[] {
+  /** Newest first: all, or those that are not over, which wait however old they are. */
+  list(limit = 100, offset = 0, open = false): ChangeSummary[] {
     const { db } = this.plant.store;
-    return readChanges(db, limit, offset).map((change) => ({
+    return readChanges(db, limit, offset, open).map((change) => ({
       ...change,
-      operations: readOperations(db, change.id).length,
+      operations: countOperations(db, change.id),
       ...readStepCounts(db, change.id),
     }));
+  }
+
+  /** How many there are in all, or that are not over. */
+  count(open = false): number {
+    return countChanges(this.plant.store.db, open);
   }
 
   async view(id: string, watching?: Watching): Promise<ChangeView> {

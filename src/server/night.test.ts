@@ -5,6 +5,7 @@ import path from 'node:path';
 import type { ChangeRow } from '@/core/change/record';
 import { lookUp } from '@/core/operation/inquiry';
 import { DAY, HOUR, MINUTE, SECOND } from '@/core/units/duration';
+import { writeChange } from '@/store/change-rows';
 import { slots } from '../../demo/workbench';
 import { Estate } from '@/core/estate/estate';
 import { bareHardware } from '../../demo/hardware';
@@ -113,6 +114,19 @@ test('where a second person is asked, it begins once somebody else approved the 
   of.clock.advance(MINUTE);
   expect(row()).toMatchObject({ state: 'done', run: { approvedBy: 'M. Okkema', secondBy: 'T. Wierda' } });
   of.plant.close();
+});
+
+test('one that waits is listed among those that are not over, however many are newer', async () => {
+  const of = opened();
+  const { id, row } = await prepared(of, [group], terms({ second: true }));
+  const over: ChangeRow = { ...row(), state: 'done', run: null };
+  for (let k = 0; k < 120; k++)
+    writeChange(of.plant.store.db, { ...over, id: `chg_over_${k}`, createdReal: over.createdReal + 1 + k });
+  expect(of.changes.list()).toHaveLength(100);
+  expect(of.changes.list().map((change) => change.id)).not.toContain(id);
+  expect(of.changes.list(100, 0, true).map((change) => [change.id, change.operations])).toEqual([[id, 1]]);
+  expect([of.changes.count(), of.changes.count(true)]).toEqual([121, 1]);
+  expect(of.changes.list(100, 100).at(-1)!.id).toBe(id);
 });
 
 test('it begins with the next time of a rhythm, by the clock of a zone', async () => {

@@ -292,7 +292,11 @@ export function openApi(): object {
       '/preview': post('What operations would do, without keeping anything', ref('PreviewBody')),
       '/form': post('What the estate says to an operation that is being filled in', ref('FormBody')),
       '/changes': {
-        ...get('Changes, newest first'),
+        ...get('Changes, newest first', [
+          query('open', '1 for those that are not over'),
+          query('limit', 'how many, 100 unless said, 1000 at the most'),
+          query('offset', 'how many newer ones are passed over'),
+        ]),
         post: {
           summary: 'Prepare a change',
           requestBody: {

@@ -51,11 +51,22 @@ export function readChange(db: Db, id: string): ChangeRow | undefined {
   return row && toChange(row);
 }
 
-/** Newest first. */
-export const readChanges = (db: Db, limit: number, offset = 0): ChangeRow[] =>
+/** Those that are not over: drafts, at work, waiting or stopped. */
+const OPEN = "WHERE (stage IS NOT NULL OR state NOT IN ('done', 'undone'))";
+
+/** Newest first; all, or those that are not over. */
+export const readChanges = (db: Db, limit: number, offset: number, open: boolean): ChangeRow[] =>
   (
-    db.prepare(`${CHANGE} ORDER BY created_real DESC, id DESC LIMIT ? OFFSET ?`).all(limit, offset) as ChangeColumns[]
+    db
+      .prepare(`${CHANGE} ${open ? OPEN : ''} ORDER BY created_real DESC, id DESC LIMIT ? OFFSET ?`)
+      .all(limit, offset) as ChangeColumns[]
   ).map(toChange);
+
+export const countChanges = (db: Db, open: boolean): number =>
+  db
+    .prepare(`SELECT count(*) FROM change ${open ? OPEN : ''}`)
+    .pluck()
+    .get() as number;
 
 export const readChangesIn = (db: Db, states: readonly ChangeState[]): ChangeRow[] =>
   (
@@ -82,6 +93,9 @@ export const readMail = (db: Db, limit: number): MailRow[] =>
   db
     .prepare('SELECT at_lab AS atLab, recipient, subject, body, link FROM mail ORDER BY id DESC LIMIT ?')
     .all(limit) as MailRow[];
+
+export const countOperations = (db: Db, change: string): number =>
+  db.prepare('SELECT count(*) FROM change_operation WHERE change = ?').pluck().get(change) as number;
 
 export const readOperations = (db: Db, change: string): OperationDocument[] =>
   (

@@ -197,7 +197,10 @@ export const api = {
     change: string | null,
     before?: number,
   ) => post<FormAnswer>('/form', { do: kind, params, lens, change, ...(before === undefined ? {} : { before }) }),
-  changes: () => get<{ items: ChangeSummary[]; tray: string | null }>('/changes'),
+  /** The newest of all changes. */
+  changes: (limit: number) => get<{ items: ChangeSummary[]; total: number }>(`/changes?limit=${limit}`),
+  /** Those that are not over, however old. */
+  openChanges: () => get<{ items: ChangeSummary[]; total: number }>('/changes?open=1&limit=1000'),
   change: (id: string) => get<ChangeView>(`/changes/${id}`),
   prepare: (title: string, operations: OperationDocument[]) => post<ChangeView>('/changes', { title, operations }),
   prepareFile: (yaml: string, signal?: AbortSignal) =>

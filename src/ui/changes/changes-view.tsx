@@ -1,7 +1,8 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
 import type { ChangeSummary } from '@/core/change/record';
+import { counted } from '@/core/units/counted';
 import { api } from '../api/client';
 import { ago } from '../look/ago';
 import { labTime } from '../shell/clock-context';
@@ -13,12 +14,28 @@ import { ChangePost } from './change-sheet';
 import { Mailbox } from './mailbox';
 import { stateOf } from './words';
 
+/** Changes that are listed at first and with each asking for more, and at the most. */
+const AT_FIRST = 100;
+const MOST = 1000;
+
 /** Every change there was: prepared, run, stopped, undone. */
 export function ChangesView() {
-  const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
+  const [most, setMost] = useState(AT_FIRST);
+  const changes = useQuery({
+    queryKey: ['changes', 'newest', most],
+    queryFn: () => api.changes(most),
+    placeholderData: keepPreviousData,
+  });
+  // What waits is in the list however old it is.
+  const waiting = useQuery({ queryKey: ['changes', 'open'], queryFn: api.openChanges });
   const { open, sheet, given } = usePlace();
   const [part, setPart] = useParam('part', 'changes');
-  const rows = changes.data?.items ?? [];
+  const rows = useMemo(
+    () => together(changes.data?.items ?? [], waiting.data?.items ?? []),
+    [changes.data, waiting.data],
+  );
+  const total = changes.data?.total ?? 0;
+  const older = total - (changes.data?.items.length ?? 0);
   const columns = useMemo(() => changeColumns((id) => open('change', { id })), [open]);
   return (
     <main className="flex min-h-0 min-w-0 flex-col overflow-hidden bg-paper">
@@ -33,7 +50,7 @@ export function ChangesView() {
           value={part}
           onChange={setPart}
         />
-        <span className="min-w-24 flex-1 overflow-hidden text-ellipsis text-ink2">{summary(rows)}</span>
+        <span className="min-w-24 flex-1 overflow-hidden text-ellipsis text-ink2">{summary(rows, total)}</span>
         <span className="flex items-center gap-2 text-ink2">
           Export the estate:
           <a className="verb inline-flex items-center" href="/api/v1/estate?format=yaml" download>
@@ -81,13 +98,31 @@ export function ChangesView() {
             marked={({ id }) => sheet === 'change' && given.id === id}
           />
         )}
+        {part !== 'mail' && older > 0 && (
+          <p className="py-2 text-ink2">
+            {counted(older, 'older change')}{' '}
+            {most < MOST ? (
+              <button type="button" className="verb" onClick={() => setMost(Math.min(MOST, most + AT_FIRST))}>
+                Show {Math.min(AT_FIRST, older)} more
+              </button>
+            ) : (
+              'by way of the API'
+            )}
+          </p>
+        )}
       </div>
     </main>
   );
 }
 
+/** The newest, and older ones that are not over. */
+function together(newest: readonly ChangeSummary[], open: readonly ChangeSummary[]): ChangeSummary[] {
+  const known = new Set(newest.map(({ id }) => id));
+  return [...newest, ...open.filter(({ id }) => !known.has(id))].sort((a, b) => b.createdReal - a.createdReal);
+}
+
 /** How many there are, and how many wait. */
-function summary(rows: readonly ChangeSummary[]): string {
+function summary(rows: readonly ChangeSummary[], total: number): string {
   if (rows.length === 0) return '';
   const of = (state: ChangeSummary['state']) => rows.filter((row) => row.state === state).length;
   const waits = [
@@ -95,10 +130,9 @@ function summary(rows: readonly ChangeSummary[]): string {
     [of('paused'), 'waiting'],
     [of('stuck'), 'stuck'],
   ] as const;
-  return [
-    `${rows.length}, newest first`,
-    ...waits.flatMap(([count, word]) => (count > 0 ? `${count} ${word}` : [])),
-  ].join('; ');
+  return [`${total}, newest first`, ...waits.flatMap(([count, word]) => (count > 0 ? `${count} ${word}` : []))].join(
+    '; ',
+  );
 }
 
 const changeColumns = (onOpen: (id: string) => void): Column<ChangeSummary>[] => [

@@ -37,7 +37,7 @@ export function TopBar({ connected }: { connected: boolean }) {
     event.preventDefault();
     visit(href);
   };
-  const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
+  const changes = useQuery({ queryKey: ['changes', 'open'], queryFn: api.openChanges });
   const open =
     changes.data?.items.filter(
       ({ state, run }) =>

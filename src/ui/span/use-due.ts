@@ -23,7 +23,7 @@ function dueOf({ id, title, state, run }: ChangeSummary, now: Milliseconds): Due
 
 /** What is due next, persons first, then by time. */
 export function useDue(work: readonly SpanWork[], now: Milliseconds | null): Due[] {
-  const changes = useQuery({ queryKey: ['changes'], queryFn: api.changes });
+  const changes = useQuery({ queryKey: ['changes', 'open'], queryFn: api.openChanges });
   const waiting = now === null ? [] : (changes.data?.items ?? []).flatMap((change) => dueOf(change, now) ?? []);
   return [...waiting, ...work.map((one) => ({ ...one, change: null }))].sort(
     (a, b) => (a.finishesAt ?? 0) - (b.finishesAt ?? 0),

@@ -7,8 +7,10 @@ import { readChangeText } from '@/server/texts';
 export const GET = (request: Request) =>
   answer(({ changes }) => {
     const url = new URL(request.url);
+    const open = queryNumber(url, 'open', 0, 1) === 1;
     return json({
-      items: changes.list(queryNumber(url, 'limit', 100, 1000), queryNumber(url, 'offset', 0, 1e9)),
+      items: changes.list(queryNumber(url, 'limit', 100, 1000), queryNumber(url, 'offset', 0, 1e9), open),
+      total: changes.count(open),
       tray: changes.tray(),
     });
   });
