@@ -1,7 +1,7 @@
 import { compacted, type Effect } from '@/core/estate/effects';
-import type { Overlay } from '@/core/estate/estate';
+import type { EstateView, Overlay } from '@/core/estate/estate';
 import type { MailRow } from '@/core/change/record';
-import type { Job } from '@/core/estate/entities';
+import type { Job, Kind } from '@/core/estate/entities';
 import { newIds } from '@/core/estate/new-ids';
 import { nextNight, nightly } from '@/core/lab/nightly';
 import { movedOnBy, nextMove } from '@/core/moving/pass';
@@ -172,21 +172,35 @@ function atItsMoments(
   };
 }
 
+/** Makes ids for what falls due, by its moment; what falls due at the same moment once more has others. */
+function idsByMoment(what: string): (view: EstateView, now: Milliseconds) => (kind: Kind) => string {
+  let last = NaN;
+  let times = 0;
+  return (view, now) => {
+    times = now === last ? times + 1 : 0;
+    last = now;
+    return newIds(times === 0 ? `${what} ${now}` : `${what} ${now} ${times}`, view);
+  };
+}
+
 /** Cuts, ends and breaks of replications. */
-export const replications = (plant: Plant): FallsDue =>
-  atItsMoments(
+export function replications(plant: Plant): FallsDue {
+  const ids = idsByMoment('replication');
+  return atItsMoments(
     plant,
     (now) => nextCycle(plant.estate, now),
-    (overlay, now) => ({ ...replicatedOn(overlay, now, newIds(`replication ${now}`, overlay)), settings: {} }),
+    (overlay, now) => ({ ...replicatedOn(overlay, now, ids(overlay, now)), settings: {} }),
   );
+}
 
 /** Rounds, cuts and ends of moves. */
-export const moves = (plant: Plant): FallsDue =>
-  atItsMoments(
+export function moves(plant: Plant): FallsDue {
+  const ids = idsByMoment('moves');
+  return atItsMoments(
     plant,
     (now) => nextMove(plant.estate, now),
     (overlay, now) => {
-      const { effects, said } = movedOnBy(overlay, now, newIds(`moves ${now}`, overlay));
+      const { effects, said } = movedOnBy(overlay, now, ids(overlay, now));
       const mail = said.map((subject): MailRow => ({
         atLab: now,
         recipient: 'storage desk',
@@ -197,11 +211,13 @@ export const moves = (plant: Plant): FallsDue =>
       return { effects, said, settings: {}, mail };
     },
   );
+}
 
 const PLANS_UNTIL = 'plans-until';
 
 /** Runs of protection plans, and those that are made up for. They stand in the commit of the moment at which they are due. */
 export function plans(plant: Plant): FallsDue {
+  const ids = idsByMoment('plans');
   /** Up to here all runs are made. */
   let until = Number(plant.store.setting(PLANS_UNTIL) ?? plant.lab.now);
   return {
@@ -214,7 +230,7 @@ export function plans(plant: Plant): FallsDue {
       return canCatchUp(plant.estate) ? now : at;
     },
     join(overlay, now) {
-      const { effects, said } = planPassOn(overlay, until, now, newIds(`plans ${now}`, overlay));
+      const { effects, said } = planPassOn(overlay, until, now, ids(overlay, now));
       return { effects, said, settings: { [PLANS_UNTIL]: String(now) } };
     },
     // What failed was told as a trouble; the next run is tried in its turn.

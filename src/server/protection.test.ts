@@ -1,9 +1,11 @@
 import { rmSync } from 'node:fs';
 import { named } from '../../demo/workbench';
+import { Overlay } from '@/core/estate/estate';
 import { brokenRules } from '@/core/rules/book';
 import { DAY, HOUR, MINUTE, SECOND } from '@/core/units/duration';
 import { importCalendar } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
+import { plans } from './due';
 import { changeFault } from './lab';
 import { copyPristine } from './pristine.fixture';
 import { planCalendar, pointAnswer, protectionView, subjectAnswer } from './protection';
@@ -77,6 +79,19 @@ test('what was missed is made up for at the very moment of other copies, and tak
   for (const { id, volume } of made) expect(after.get(id)).toBe(volume);
   expect(copies().filter(({ at }) => at === plant.lab.now - SECOND).length).toBeGreaterThan(made.length);
   expect(brokenRules(plant.estate)).toEqual([]);
+});
+
+test('what is made at one moment twice has ids of its own each time, rows and cuts', () => {
+  const { plant } = trabes;
+  const due = plans(plant);
+  const at = due.next(plant.lab.now, false)!;
+  const made = () =>
+    due.join!(new Overlay(plant.estate), at).effects.flatMap((one) =>
+      one.before === null ? [one.id, one.kind === 'snapshot' ? one.after!.cut : one.id] : [],
+    );
+  const [first, second] = [new Set(made()), made()];
+  expect(second.length).toBeGreaterThan(0);
+  expect(second.filter((id) => first.has(id))).toEqual([]);
 });
 
 test('where copying fails, time goes on, it is told, and the next run comes', () => {
