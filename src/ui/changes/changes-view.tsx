@@ -141,7 +141,7 @@ const changeColumns = (onOpen: (id: string) => void): Column<ChangeSummary>[] =>
     width: 'whitespace-nowrap',
     value: stateOf,
     cell: ({ state, run }) => (
-      <span className="flex items-center gap-1.5">
+      <span className="flex items-baseline gap-1.5">
         <ChangePost state={state} />
         {stateOf({ state, run })}
       </span>
