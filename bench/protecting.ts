@@ -98,7 +98,7 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
     { name: 'retention of 100,000 copies', work: retaining, target: 300 },
     {
       name: 'what 200 volumes need of a line over a week',
-      work: () => needOfLine(many, { interval: 5 * MINUTE, rpo: 10 * MINUTE, wireRatio: 0.7 }),
+      work: () => needOfLine({ volumes: many, added: 0 }, { interval: 5 * MINUTE, rpo: 10 * MINUTE, wireRatio: 0.7 }),
       target: 200,
     },
     {

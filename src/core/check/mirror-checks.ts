@@ -1,4 +1,5 @@
 import type { Replication } from '../estate/entities';
+import { writingOf } from '../copies/writing';
 import type { EstateView } from '../estate/estate';
 import { addedBy, logState, mirrorNeed, resyncTime } from '../replicate/mirror';
 import { lineRate } from '../replicate/line';
@@ -47,7 +48,7 @@ export const mirrorChecks: Check[] = [
       .by('site', link.sites[0]!)
       .filter((one) => one.id !== link.id && one.state === 'up' && one.sites.includes(link.sites[1]!))
       .reduce((sum, one) => sum + lineRate(one).bytesPerS, 0);
-    const need = mirrorNeed(sidesOf(view, row).source, row.wireRatio).bytesPerS;
+    const need = mirrorNeed(writingOf(view, sidesOf(view, row).source), row.wireRatio).bytesPerS;
     if (need <= spare) return null;
     return {
       says: `Losing ${link.name} stops or slows ${row.name}: it needs ${formatRate(Math.round(need))}, and ${spare === 0 ? 'no other line leads there' : `the others bring ${formatRate(Math.round(spare))}`}.`,

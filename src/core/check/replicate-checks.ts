@@ -1,10 +1,11 @@
 import { keptBytes } from '../replicate/reserve';
+import { writingOf } from '../copies/writing';
 import type { Replication } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { subjectOf } from '../operation/refusal';
 import { riskWords } from '../replicate/ask';
 import { bytesAtRisk, lagOf } from '../replicate/carry';
-import { hourWords, needOfLine, shareOf } from '../replicate/planner';
+import { hourWords, needOfLine, scarcestHour, shareOf } from '../replicate/planner';
 import { strangers } from '../replicate/replication-extend';
 import { sidesOf } from '../replicate/sides';
 import { formatBytes } from '../units/bytes';
@@ -61,7 +62,7 @@ export const replicateChecks: Check[] = [
       return null;
     const { source } = sidesOf(view, row);
     const link = view.table('siteLink').get(row.link)!;
-    const need = needOfLine(source, row).bytesPerS;
+    const need = needOfLine(writingOf(view, source), row).bytesPerS;
     return {
       says: `${row.name} falls behind: ${need === null ? 'no line would do' : `it needs ${formatRate(Math.round(need))}`}, and gets ${formatRate(Math.round(shareOf(view, link, row.weight, row)))}.`,
       advice: 'Raise its share, or lengthen its interval.',
@@ -75,16 +76,13 @@ export const replicateChecks: Check[] = [
   }),
   replicationCheck('replication-infeasible', 'warning', 'Promises that a line cannot keep', (view, row) => {
     if (row.rpo === null) return null;
-    const { source } = sidesOf(view, row);
-    const link = view.table('siteLink').get(row.link)!;
-    const need = needOfLine(source, row);
-    const share = shareOf(view, link, row.weight, row, need.hour);
-    if (row.mode === 'sync' || (need.bytesPerS !== null && need.bytesPerS <= share)) return null;
+    if (row.mode === 'sync') return null;
+    const scarce = scarcestHour(view, row, writingOf(view, sidesOf(view, row).source));
+    if (scarce && scarce.need <= scarce.share) return null;
     return {
-      says:
-        need.bytesPerS === null
-          ? `${row.name} is cut every ${formatDuration(row.interval)}, which leaves no time to send within ${formatDuration(row.rpo)}.`
-          : `To lose at most ${formatDuration(row.rpo)}, ${row.name} needs ${formatRate(Math.round(need.bytesPerS))}; it has ${formatRate(Math.round(share))} on ${hourWords(need.hour)}.`,
+      says: scarce
+        ? `To lose at most ${formatDuration(row.rpo)}, ${row.name} needs ${formatRate(Math.round(scarce.need))}; it has ${formatRate(Math.round(scarce.share))} on ${hourWords(scarce.hour)}.`
+        : `${row.name} is cut every ${formatDuration(row.interval)}, which leaves no time to send within ${formatDuration(row.rpo)}.`,
       advice: 'Promise less, use another link, or raise its share.',
       mend: offer('Change its pace', 'replication.configure', { replication: row.name }, 'rpo'),
     };

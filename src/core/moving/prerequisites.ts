@@ -1,4 +1,5 @@
 import { innermost } from '../classes/rules';
+import { addedRate } from '../copies/writing';
 import { copiesOf } from '../copies/area';
 import { legOf } from '../copies/legs';
 import { lockedUntil } from '../copies/locked';
@@ -45,10 +46,7 @@ export interface Prerequisite {
 
 /** What hosts add to a volume while it is copied at a rate. */
 export function growthWhile(view: EstateView, volume: Volume, seconds: number): Bytes {
-  let rate = 0;
-  for (const device of view.table('hostDevice').by('volume', volume.id))
-    if (device.mountPoint !== null) rate += device.writeRate;
-  return Math.min(volume.size - volume.written, Math.ceil(rate * seconds));
+  return Math.min(volume.size - volume.written, Math.ceil(addedRate(view, volume) * seconds));
 }
 
 /** Everything that must hold before a volume moves, in order, each with its reason (move.md A). */

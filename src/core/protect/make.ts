@@ -1,4 +1,5 @@
 import { oldLegWhy } from '../copies/legs';
+import { addedRate } from '../copies/writing';
 import { cutOf, type CutWords } from '../copies/cut';
 import type { Effect } from '../estate/effects';
 import type { Kind, Pool, Snapshot, Volume } from '../estate/entities';
@@ -76,8 +77,7 @@ export function fullOn(view: EstateView, pool: string, now: Milliseconds): Milli
   const row = view.table('pool').get(pool)!;
   let rate = 0;
   for (const volume of view.table('volume').by('pool', pool))
-    for (const device of view.table('hostDevice').by('volume', volume.id))
-      if (volume.provisioning === 'thin' && device.mountPoint !== null) rate += device.writeRate;
+    if (volume.provisioning === 'thin') rate += addedRate(view, volume);
   if (rate === 0) return null;
   return now + ((availableExtents(view, row) * row.extentSize) / rate) * SECOND;
 }

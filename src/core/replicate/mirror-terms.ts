@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { writingOf } from '../copies/writing';
 import { created, type Effect } from '../estate/effects';
 import { rowOf, type Pool, type Replication, type SiteLink, type Volume } from '../estate/entities';
 import type { Overlay, EstateView } from '../estate/estate';
@@ -79,9 +80,9 @@ export function readMirror(asks: Inquiry, p: z.output<z.ZodObject<typeof mirrorP
 const ms = (value: number): string => `${value < 10 ? value.toFixed(2) : value.toFixed(1)} ms`;
 
 /** What a mirror over a line costs, in a sentence. */
-export function mirrorWords(volumes: readonly Volume[], link: SiteLink): string {
+export function mirrorWords(view: EstateView, volumes: readonly Volume[], link: SiteLink): string {
   const added = addedBy(link, volumes);
-  const { bytesPerS, hour } = mirrorNeed(volumes, 1);
+  const { bytesPerS, hour } = mirrorNeed(writingOf(view, volumes), 1);
   const through = lineRate(link).bytesPerS;
   return `Mirrored over ${link.name}, each write of ${formatBytes(added.write.ioBytes)} takes ${ms(added.ms)} more; at its busiest (${hourWords(hour)}) it needs ${formatRate(Math.round(bytesPerS))} of ${formatRate(Math.round(through))}.`;
 }
@@ -108,7 +109,7 @@ export function askMirror(
       mend: 'Choose a shorter line, allow more, or copy again and again instead.',
     });
   }
-  const need = mirrorNeed(volumes, 1);
+  const need = mirrorNeed(writingOf(view, volumes), 1);
   const through = lineRate(link).bytesPerS;
   if (need.bytesPerS > through)
     asks.refuse({
@@ -124,13 +125,13 @@ export function askMirror(
       field: 'log',
       subject,
       message: `A log of ${formatBytes(log, 'used')} holds next to nothing.`,
-      mend: `Make it ${logWords(volumes, link).least} or more, or write none.`,
+      mend: `Make it ${logWords(view, volumes, link).least} or more, or write none.`,
     });
 }
 
 /** How large a log must be, in words. */
-function logWords(volumes: readonly Volume[], link: SiteLink): { least: string; says: string } {
-  const size = logMinimum(volumes, link);
+function logWords(view: EstateView, volumes: readonly Volume[], link: SiteLink): { least: string; says: string } {
+  const size = logMinimum(writingOf(view, volumes), link);
   if (!size.ok) return { least: exactBytes(GIB), says: size.message };
   const least = formatBytes(Math.ceil(size.value.minimumBytes / GIB) * GIB);
   return {
@@ -198,6 +199,7 @@ export function logVolumes(
 
 /** What the fields of a mirror say while they are filled in. */
 export const mirrorForetold = (
+  view: EstateView,
   draft: Draft,
   volumes: readonly Volume[],
   link: SiteLink | undefined,
@@ -221,7 +223,9 @@ export const mirrorForetold = (
   },
   log: {
     says:
-      link && volumes.length > 0 ? logWords(volumes, link).says : 'Only for a mirror; without one a map alone is kept.',
+      link && volumes.length > 0
+        ? logWords(view, volumes, link).says
+        : 'Only for a mirror; without one a map alone is kept.',
   },
   budget: { says: `Only for a mirror; ${USUAL_BUDGET} ms unless said.` },
 });

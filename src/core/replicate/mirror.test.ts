@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { writingOf } from '../copies/writing';
 import { planChange } from '../change/plan';
 import { poolUsage } from '../pool/usage';
 import { changed, compacted } from '../estate/effects';
@@ -223,7 +224,7 @@ test('a mirror in which nothing moves writes nothing down', () => {
 
 test('what a mirror writes along takes its line first', () => {
   const at = mirroring();
-  const need = mirrorNeed(sidesOf(at.estate, row(at)).source, 1);
+  const need = mirrorNeed(writingOf(at.estate, sidesOf(at.estate, row(at)).source), 1);
   expect(need.bytesPerS).toBeGreaterThan(0);
   at.run({ do: 'site-link.configure', link: 'dark fibre', speed: '2 Gb/s' });
   expect(replicationView(at.estate, row(at).id, at.now)!.need).toBeCloseTo(need.bytesPerS, 6);

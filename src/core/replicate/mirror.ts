@@ -1,5 +1,5 @@
-import { devicesOn } from '../copies/legs';
 import { hoursOfWeek, writesWithin } from '../copies/activity';
+import { addedRate, writingOf, type Writing } from '../copies/writing';
 import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { Bytes } from '../units/bytes';
@@ -51,11 +51,7 @@ export function writingAt(
   if (!isWritten(view, volume)) return { bytesPerS: 0, writesPerS: 0 };
   const { activity } = volume;
   const writesPerS = activity ? writesWithin(activity, at, at + MINUTE) / (MINUTE / SECOND) : 0;
-  const fresh = devicesOn(view, volume.id).reduce(
-    (sum, device) => sum + (device.mountPoint === null ? 0 : device.writeRate),
-    0,
-  );
-  return { bytesPerS: writesPerS * (activity?.ioBytes ?? 0) + fresh, writesPerS };
+  return { bytesPerS: writesPerS * (activity?.ioBytes ?? 0) + addedRate(view, volume), writesPerS };
 }
 
 const sum = (values: readonly number[]): number => values.reduce((all, one) => all + one, 0);
@@ -74,29 +70,28 @@ export const mirroredRate = (view: EstateView, link: SiteLink, at: Milliseconds)
 export const sentBeside = (view: EstateView, row: Replication, at: Milliseconds): BytesPerSecond =>
   sum(sidesOf(view, row).source.map((volume) => writingAt(view, volume, at).bytesPerS)) * row.wireRatio;
 
-/** By the hour of the week, from Monday 00:00 UTC: bytes and writes a second that the activity of some volumes brings. */
-const weekOf = (volumes: readonly Volume[]): LoggedStep[] =>
+/** By the hour of the week, from Monday 00:00 UTC: bytes and writes a second that hosts bring to some volumes. */
+const weekOf = ({ volumes, added }: Writing): LoggedStep[] =>
   Array.from({ length: 168 }, (_, hour): LoggedStep => {
     const writes = volumes.map(({ activity }) => (activity ? activity.writes * hoursOfWeek(activity.week)[hour]! : 0));
     return {
       fromS: (hour * HOUR) / SECOND,
       writesPerS: sum(writes),
-      bytesPerS: sum(writes.map((one, k) => one * (volumes[k]!.activity?.ioBytes ?? 0))),
+      bytesPerS: added + sum(writes.map((one, k) => one * (volumes[k]!.activity?.ioBytes ?? 0))),
     };
   });
 
-/** The busiest second that the activity of some volumes brings in a week, bytes, and its hour. */
-export function peakOf(volumes: readonly Volume[]): { bytesPerS: BytesPerSecond; hour: number } {
-  const burst = Math.max(1, ...volumes.map(({ activity }) => activity?.burst ?? 1));
-  return weekOf(volumes).reduce(
-    (most, { bytesPerS }, hour) => (bytesPerS * burst > most.bytesPerS ? { bytesPerS: bytesPerS * burst, hour } : most),
-    { bytesPerS: 0, hour: 0 },
-  );
+/** The busiest second that hosts of some volumes bring in a week, bytes, and its hour: what they rewrite comes in bursts. */
+export function peakOf(writing: Writing): { bytesPerS: BytesPerSecond; hour: number } {
+  const burst = Math.max(1, ...writing.volumes.map(({ activity }) => activity?.burst ?? 1));
+  const peaks = weekOf(writing).map(({ bytesPerS }) => writing.added + (bytesPerS - writing.added) * burst);
+  const most = Math.max(...peaks);
+  return { bytesPerS: most, hour: peaks.indexOf(most) };
 }
 
 /** What mirrored volumes need of their line in the busiest second of the week. */
-export function mirrorNeed(volumes: readonly Volume[], wireRatio: number): { bytesPerS: BytesPerSecond; hour: number } {
-  const peak = peakOf(volumes);
+export function mirrorNeed(writing: Writing, wireRatio: number): { bytesPerS: BytesPerSecond; hour: number } {
+  const peak = peakOf(writing);
   const need = syncBandwidth({
     peakWriteBytesPerS: peak.bytesPerS * wireRatio,
     framingOverhead: MIRRORED.framingOverhead,
@@ -109,11 +104,11 @@ export function mirrorNeed(volumes: readonly Volume[], wireRatio: number): { byt
 
 /** The least size of a log that bridges an outage of these volumes, and catches up over a line. */
 export const logMinimum = (
-  volumes: readonly Volume[],
+  writing: Writing,
   link: SiteLink,
 ): Parsed<{ drainPeakBytes: number; outageBytes: number; minimumBytes: number }> =>
   journalSize({
-    profile: weekOf(volumes),
+    profile: weekOf(writing),
     drainBytesPerS: lineRate(link).bytesPerS,
     headerBytes: LOG_HEADER,
     outageS: LOG_OUTAGE / SECOND,
@@ -168,8 +163,9 @@ export function logState(view: EstateView, row: Replication, now: Milliseconds):
     writesPerS: sum(rate.map((one) => one.writesPerS)),
     headerBytes: LOG_HEADER,
   });
-  const busiest = Math.max(...weekOf(source).map((one) => one.bytesPerS + one.writesPerS * LOG_HEADER));
-  const minimum = logMinimum(source, view.table('siteLink').get(row.link)!);
+  const writing = writingOf(view, source);
+  const busiest = Math.max(...weekOf(writing).map((one) => one.bytesPerS + one.writesPerS * LOG_HEADER));
+  const minimum = logMinimum(writing, view.table('siteLink').get(row.link)!);
   return {
     size: log.size,
     used: Math.min(all, log.size),

@@ -7,6 +7,7 @@ import { lookUp, type Inquiry } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { type Choice, type Draft, type Foretold } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
+import { writingOf } from '../copies/writing';
 import { largestGap } from '../protect/due';
 import { parseSpan } from '../protect/plan-create';
 import { draftProtected } from '../protect/subject';
@@ -127,7 +128,7 @@ export function lineWords(
   link: SiteLink,
   { interval, rpo, weight }: { interval: Milliseconds; rpo: Milliseconds | null; weight: number },
 ): { says: string; holds: boolean } {
-  const need = needOfLine(volumes, { interval, rpo, wireRatio: USUAL_RATIO });
+  const need = needOfLine(writingOf(view, volumes), { interval, rpo, wireRatio: USUAL_RATIO });
   const share = shareOf(view, link, weight);
   const rate = (bytes: number) => formatRate(Math.round(bytes));
   if (need.bytesPerS === null)

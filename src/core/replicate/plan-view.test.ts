@@ -1,13 +1,17 @@
 import fc from 'fast-check';
+import { writingOf } from '../copies/writing';
+import { MIB } from '../units/bytes';
 import { HOUR, MINUTE, SECOND } from '../units/duration';
 import { named } from '../../../demo/workbench';
 import { copying, elsewhere } from '../../../demo/replicated';
 import { stage } from '../../../demo/protected';
 import { changed } from '../estate/effects';
 import { lines } from '../../../demo/elsewhere';
-import { needOfLine } from './planner';
+import { MONDAY, needOfLine, scarcestHour } from './planner';
 import { replicationPlan } from './plan-view';
-import { lineRate } from './line';
+import { FIXED } from './choices';
+import { isDay, lineRate } from './line';
+import { sidesOf } from './sides';
 
 const plan = (at = stage(...elsewhere)) => replicationPlan(at.estate, '', '')!;
 
@@ -16,7 +20,11 @@ test('every recovery point that is weighed needs what its busiest hour needs', (
   const found = plan(at);
   const volumes = ['tickets-1', 'tickets-2'].map((name) => named(at.estate, 'volume', name));
   for (const point of found.points) {
-    const need = needOfLine(volumes, { interval: point.interval, rpo: point.rpo, wireRatio: 0.7 });
+    const need = needOfLine(writingOf(at.estate, volumes), {
+      interval: point.interval,
+      rpo: point.rpo,
+      wireRatio: 0.7,
+    });
     expect(point.need).toBeCloseTo(need.bytesPerS!, 3);
     expect(point.needs).toHaveLength(168);
     expect(Math.max(...point.needs!)).toBe(point.need);
@@ -94,4 +102,31 @@ test('three ways of a first copy, each with what it sends', () => {
   expect(network!.wire).toBeGreaterThanOrEqual(bytes * 0.7);
   expect(seeded!.wire).toBeLessThan(network!.wire);
   expect(shipped!.start).toBeGreaterThan(4 * HOUR);
+});
+
+test('new data needs a line as well as what is rewritten', () => {
+  const at = stage(...elsewhere);
+  const before = plan(at).points.find(({ rpo }) => rpo === HOUR)!;
+  const device = [...at.estate.table('hostDevice').values()].find((row) => row.mountPoint !== null)!;
+  at.estate.apply([changed('hostDevice', device, { writeRate: 10 * MIB })]);
+  const after = plan(at).points.find(({ rpo }) => rpo === HOUR)!;
+  // Half an hour of it is sent in the other half.
+  expect(after.need! - before.need!).toBeCloseTo((10 * MIB * 0.7 * 1800) / (1800 - FIXED / SECOND), 0);
+  expect(after.sourceReserve).toBeGreaterThan(before.sourceReserve);
+  // Where nothing is mounted, nothing comes.
+  at.estate.apply([changed('hostDevice', { ...device, writeRate: 10 * MIB }, { mountPoint: null })]);
+  expect(plan(at).points.find(({ rpo }) => rpo === HOUR)!.need).toBeCloseTo(before.need!, 3);
+});
+
+test('a line that is enough by day and not by night is told of its night', () => {
+  const at = copying();
+  const device = [...at.estate.table('hostDevice').values()].find((row) => row.mountPoint !== null)!;
+  at.estate.apply([changed('hostDevice', device, { writeRate: 10 * MIB })]);
+  const row = () => named(at.estate, 'replication', 'Ticketing');
+  const scarce = () => scarcestHour(at.estate, row(), writingOf(at.estate, sidesOf(at.estate, row()).source))!;
+  expect(scarce().share).toBeGreaterThan(scarce().need);
+  at.run({ do: 'site-link.configure', link: 'dark fibre', nightCap: '1 MiB/s' });
+  expect(scarce().share).toBe(MIB);
+  expect(scarce().need).toBeGreaterThan(MIB);
+  expect(isDay(MONDAY + scarce().hour * HOUR)).toBe(false);
 });

@@ -1,5 +1,6 @@
 import { shownBytes } from '../copies/parts';
-import type { Replication, SiteLink, Volume } from '../estate/entities';
+import { changedIn, writingOf, type Writing } from '../copies/writing';
+import type { SiteLink } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
 import { byName } from '../operation/draft';
@@ -12,8 +13,8 @@ import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-cop
 import { lineRate } from './line';
 import { sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
-import { hourWords, MONDAY, shareOf } from './planner';
-import { changedIn, reservesOf } from './reserve';
+import { hourWords, MONDAY, needsByHour, shareOf } from './planner';
+import { reservesOf } from './reserve';
 
 /** Recovery points that are weighed against each other. */
 const POINTS: readonly Milliseconds[] = [
@@ -66,26 +67,16 @@ export interface ReplicationPlan {
 
 const week = (at: (hour: number) => number): number[] => Array.from({ length: HOURS }, (_, hour) => at(hour));
 
-/** What volumes need of a line in each hour of the week to hold a recovery point; null where none would do. */
-function needsOf(
-  volumes: readonly Volume[],
-  { interval, rpo, wireRatio }: Pick<Replication, 'interval' | 'rpo' | 'wireRatio'>,
-): BytesPerSecond[] | null {
-  const sending = (rpo === null ? interval : Math.min(interval, rpo - interval)) - FIXED;
-  if (sending <= 0) return null;
-  return week((hour) => (changedIn(volumes, MONDAY + hour * HOUR, interval) * wireRatio) / (sending / SECOND));
-}
-
 function plannedPoint(
-  volumes: readonly Volume[],
+  writing: Writing,
   rpo: Milliseconds,
   wireRatio: number,
   shares: readonly BytesPerSecond[],
 ): PlannedPoint {
   const interval = rpo / 2;
-  const needs = needsOf(volumes, { interval, rpo, wireRatio });
+  const needs = needsByHour(writing, { interval, rpo, wireRatio });
   const hour = needs ? needs.indexOf(Math.max(...needs)) : 0;
-  const kept = reservesOf(volumes, { interval });
+  const kept = reservesOf(writing, { interval });
   return {
     rpo,
     interval,
@@ -99,9 +90,9 @@ function plannedPoint(
 }
 
 /** The three ways of a first copy, each with the rounds that catch up. */
-function firstCopies(volumes: readonly Volume[], share: BytesPerSecond, wireRatio: number): ReplicationPlan['first'] {
-  const bytes = volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
-  const rate = changedIn(volumes, MONDAY, 168 * HOUR) / ((168 * HOUR) / SECOND);
+function firstCopies(writing: Writing, share: BytesPerSecond, wireRatio: number): ReplicationPlan['first'] {
+  const bytes = writing.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0);
+  const rate = changedIn(writing, MONDAY, 168 * HOUR) / ((168 * HOUR) / SECOND);
   return firstCopyMethods.map((method) => {
     const copy = initialCopy({
       method,
@@ -166,8 +157,9 @@ export function replicationPlan(view: EstateView, of: string, link: string, wire
     .find((row) => !beside.includes(row));
   const share = shareOf(view, line, own?.weight ?? 1, own);
   const shares = week((hour) => shareOf(view, line, own?.weight ?? 1, own, hour));
-  const points = POINTS.map((rpo) => plannedPoint(chosen.volumes, rpo, wireRatio, shares));
-  const others = beside.map((row) => needsOf(sidesOf(view, row).source, row) ?? week(() => 0));
+  const writing = writingOf(view, chosen.volumes);
+  const points = POINTS.map((rpo) => plannedPoint(writing, rpo, wireRatio, shares));
+  const others = beside.map((row) => needsByHour(writingOf(view, sidesOf(view, row).source), row) ?? week(() => 0));
   return {
     subjects: subjects.map(({ id, name, site, copied }) => ({ id, name, site: site.name, copied })),
     links: lines.map((one) => ({
@@ -184,7 +176,7 @@ export function replicationPlan(view: EstateView, of: string, link: string, wire
     others: week((hour) => others.reduce((sum, needs) => sum + needs[hour]!, 0)),
     points,
     holds: points.find(({ breaks }) => breaks === 0)?.rpo ?? null,
-    first: firstCopies(chosen.volumes, share, wireRatio),
+    first: firstCopies(writing, share, wireRatio),
     bytes: chosen.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0),
   };
 }

@@ -1,6 +1,6 @@
-import { changedWithin, hoursOfWeek } from '../copies/activity';
-import { shownBytes } from '../copies/parts';
-import type { Replication, SiteLink, Volume } from '../estate/entities';
+import { hoursOfWeek } from '../copies/activity';
+import { changedIn, type Writing } from '../copies/writing';
+import type { Replication, SiteLink } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { BytesPerSecond } from '../units/rate';
 import { HOUR, SECOND, type Milliseconds } from '../units/duration';
@@ -17,36 +17,52 @@ export interface Need {
   hour: number;
 }
 
-const workOf = (volumes: readonly Volume[], from: Milliseconds, span: Milliseconds): number =>
-  volumes.reduce(
-    (sum, volume) =>
-      sum + (volume.activity ? changedWithin(volume.activity, shownBytes(volume), from, from + span) : 0),
-    0,
-  );
-
-/** The busiest hour of the week for some volumes, and what an interval changes in it. */
-function busiest(volumes: readonly Volume[], interval: Milliseconds): { bytes: number; hour: number } {
+/** Hours of the week in which something moves otherwise than in the one before; the others are like it. */
+function turns({ volumes }: Writing): number[] {
   const shapes = new Set(volumes.flatMap((volume) => volume.activity?.week ?? []));
-  // Hours in which nothing moves otherwise than in the one before need not be looked at.
-  const hours = Array.from({ length: 168 }, (_, hour) => hour).filter(
+  return Array.from({ length: 168 }, (_, hour) => hour).filter(
     (hour) => hour === 0 || [...shapes].some((shape) => hoursOfWeek(shape)[hour] !== hoursOfWeek(shape)[hour - 1]),
   );
-  let found = { bytes: 0, hour: 0 };
-  for (const hour of hours) {
-    const bytes = workOf(volumes, MONDAY + hour * HOUR, interval);
-    if (bytes > found.bytes) found = { bytes, hour };
-  }
-  return found;
 }
 
+export type Terms = Pick<Replication, 'interval' | 'rpo' | 'wireRatio'>;
+
+/** Milliseconds that are left for sending what one interval changed; none or less where a promise leaves no time. */
+const sendingTime = ({ interval, rpo }: Terms): Milliseconds =>
+  (rpo === null ? interval : Math.min(interval, rpo - interval)) - FIXED;
+
 /** What a replication needs of a line to hold a recovery point through the week (protect.md H2, judged by its busiest hour). */
-export function needOfLine(
-  volumes: readonly Volume[],
-  { interval, rpo, wireRatio }: { interval: Milliseconds; rpo: Milliseconds | null; wireRatio: number },
-): Need {
-  const { bytes, hour } = busiest(volumes, interval);
-  const sending = (rpo === null ? interval : Math.min(interval, rpo - interval)) - FIXED;
-  return { bytesPerS: sending > 0 ? (bytes * wireRatio) / (sending / SECOND) : null, hour };
+export function needOfLine(writing: Writing, terms: Terms): Need {
+  let most = { bytes: 0, hour: 0 };
+  for (const hour of turns(writing)) {
+    const bytes = changedIn(writing, MONDAY + hour * HOUR, terms.interval);
+    if (bytes > most.bytes) most = { bytes, hour };
+  }
+  const sending = sendingTime(terms);
+  return { bytesPerS: sending > 0 ? (most.bytes * terms.wireRatio) / (sending / SECOND) : null, hour: most.hour };
+}
+
+/** The same in each hour of the week from Monday 00:00 UTC; null where no line would do. */
+export function needsByHour(writing: Writing, terms: Terms): BytesPerSecond[] | null {
+  const sending = sendingTime(terms);
+  if (sending <= 0) return null;
+  return Array.from(
+    { length: 168 },
+    (_, hour) => (changedIn(writing, MONDAY + hour * HOUR, terms.interval) * terms.wireRatio) / (sending / SECOND),
+  );
+}
+
+/** The hour of the week in which a line falls shortest of what is needed, and what is needed and given then. */
+export function scarcestHour(
+  view: EstateView,
+  row: Replication,
+  writing: Writing,
+): { hour: number; need: BytesPerSecond; share: BytesPerSecond } | null {
+  const needs = needsByHour(writing, row);
+  if (!needs) return null;
+  const link = view.table('siteLink').get(row.link)!;
+  const hours = needs.map((need, hour) => ({ hour, need, share: shareOf(view, link, row.weight, row, hour) }));
+  return hours.reduce((worst, one) => (one.need - one.share > worst.need - worst.share ? one : worst));
 }
 
 /** What a replication may have of its line when all that use it send at once, in an hour of the week; without one in the scarcer half of the day. */

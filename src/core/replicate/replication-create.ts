@@ -179,7 +179,7 @@ export const replicationCreate: OperationType<Params> = {
       since: context.now,
     });
     const says = mirror
-      ? mirrorWords(subject.volumes, link)
+      ? mirrorWords(view, subject.volumes, link)
       : lineWords(view, subject.volumes, link, { interval, rpo, weight }).says;
     overlay.apply([created('replication', row)]);
     const sending = cutSource(overlay, row, context.now);
@@ -218,10 +218,10 @@ function modeForetold(view: EstateView, draft: Draft): Foretold['fields'] {
       suggested: 'async',
       says:
         link && volumes.length > 0
-          ? mirrorWords(volumes, link)
+          ? mirrorWords(view, volumes, link)
           : 'A mirror loses nothing, and costs the way to each write.',
     },
-    ...mirrorForetold(draft, volumes, link),
+    ...mirrorForetold(view, draft, volumes, link),
   };
 }
 

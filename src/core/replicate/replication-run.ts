@@ -3,6 +3,7 @@ import { askReserves } from './reserve';
 import { z } from 'zod';
 import { changed } from '../estate/effects';
 import type { Replication, SiteLink, Volume } from '../estate/entities';
+import type { EstateView } from '../estate/estate';
 import type { Inquiry } from '../operation/inquiry';
 import { subjectOf } from '../operation/refusal';
 import { byName } from '../operation/draft';
@@ -125,7 +126,7 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
       title: `${row.name} ${moved(row, after).join(', ') || 'stays as it is'}`,
       takes: SECOND,
       effects: [...mirrored(view, row, now, newId).effects, changed('replication', row, fields)],
-      notes: [after.mode === 'sync' ? mirrorWords(source, link) : lineWords(view, source, link, after).says],
+      notes: [after.mode === 'sync' ? mirrorWords(view, source, link) : lineWords(view, source, link, after).says],
     });
   },
   foretell(view, draft) {
@@ -140,7 +141,7 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
             ? { volumes: sidesOf(view, row).source, link, target: poolOf(view, sidesOf(view, row).target[0]!) }
             : undefined,
         ),
-        ...mirrorTermsForetold(draft, row, link, row ? sidesOf(view, row).source : []),
+        ...mirrorTermsForetold(view, draft, row, link, row ? sidesOf(view, row).source : []),
         replication: {
           choices: replicationChoices(view),
           says: row
@@ -187,12 +188,13 @@ function readTerms(
 }
 
 function mirrorTermsForetold(
+  view: EstateView,
   draft: Draft,
   row: Replication | undefined,
   link: SiteLink | undefined,
   volumes: readonly Volume[],
 ): Foretold['fields'] {
-  const { log: _logSays, ...fields } = mirrorForetold(draft, volumes, link);
+  const { log: _logSays, ...fields } = mirrorForetold(view, draft, volumes, link);
   const asIs = { value: '', label: 'As it is' };
   return {
     ...fields,
@@ -202,7 +204,7 @@ function mirrorTermsForetold(
       choices: [asIs, ...modeChoices],
       says:
         row && link && volumes.length > 0
-          ? mirrorWords(volumes, link)
+          ? mirrorWords(view, volumes, link)
           : 'A mirror loses nothing, and costs the way to each write.',
     },
   };

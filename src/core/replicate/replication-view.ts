@@ -1,4 +1,5 @@
 import { hostsOver, sentOver } from './line-load';
+import { writingOf } from '../copies/writing';
 import { lagCourse, LAG_KEPT, type LagPoint } from './lag-course';
 import { CYCLES_KEPT } from './choices';
 import { DAY } from '../units/duration';
@@ -125,17 +126,19 @@ export interface SiteLinkRow {
   nightCap: BytesPerSecond | null;
   slow: boolean;
   lossy: boolean;
-  /** What is sent over it now, and what of it hosts send by the inter-switch links that it carries. */
+  /** What is sent over it now, and what of it hosts send by the inter-switch links and networks that it carries. */
   now: BytesPerSecond;
   hosts: BytesPerSecond;
   isls: string[];
+  networks: string[];
   replications: number;
 }
 
 const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds): ReplicationRow => {
   const { source, sourceSite, targetSite } = sidesOf(view, row);
   const link = view.table('siteLink').get(row.link)!;
-  const need = row.mode === 'sync' ? mirrorNeed(source, row.wireRatio) : needOfLine(source, row);
+  const writing = writingOf(view, source);
+  const need = row.mode === 'sync' ? mirrorNeed(writing, row.wireRatio) : needOfLine(writing, row);
   const { carrying } = row;
   return {
     id: row.id,
@@ -221,6 +224,7 @@ export const siteLinkRows = (view: EstateView, now: Milliseconds): SiteLinkRow[]
       now: sentOver(view, link, now),
       hosts: hostsOver(view, link),
       isls: link.isls.map((id) => view.table('isl').get(id)!.name),
+      networks: link.networks.map((id) => view.table('network').get(id)!.name),
       replications: users.length,
     };
   });

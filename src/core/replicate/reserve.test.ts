@@ -1,4 +1,5 @@
 import type { OperationDocument } from '../change/registry';
+import { writingOf } from '../copies/writing';
 import { planChange } from '../change/plan';
 import { changed } from '../estate/effects';
 import { lookUp } from '../operation/inquiry';
@@ -95,9 +96,10 @@ test('what outgrows the reserve of the source is compared whole', () => {
 test('what should be kept grows with the interval at both sides, and with images at the target', () => {
   const at = copying();
   const volumes = row(at).primaries.map((id) => at.estate.table('volume').get(id)!);
-  const small = reservesOf(volumes, { interval: 5 * MINUTE });
-  const large = reservesOf(volumes, { interval: HOUR });
+  const writing = writingOf(at.estate, volumes);
+  const small = reservesOf(writing, { interval: 5 * MINUTE });
+  const large = reservesOf(writing, { interval: HOUR });
   expect(large.source).toBeGreaterThan(small.source);
   expect(large.target).toBeGreaterThan(small.target);
-  expect(reservesOf(volumes, { interval: HOUR, images: 3 }).target).toBeCloseTo(large.target * 2, 0);
+  expect(reservesOf(writing, { interval: HOUR, images: 3 }).target).toBeCloseTo(large.target * 2, 0);
 });

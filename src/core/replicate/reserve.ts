@@ -1,6 +1,5 @@
 import { z } from 'zod';
-import { changedWithin } from '../copies/activity';
-import { shownBytes } from '../copies/parts';
+import { changedIn, writingOf, type Writing } from '../copies/writing';
 import { changed } from '../estate/effects';
 import type { Pool, Replication, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -25,25 +24,17 @@ export const reserveFields = {
   targetReserve: folded(such('Reserve at the target, %', '2')),
 };
 
-/** Bytes that hosts change in volumes within a stretch of the week. */
-export const changedIn = (volumes: readonly Volume[], from: Milliseconds, span: Milliseconds): Bytes =>
-  volumes.reduce(
-    (sum, volume) =>
-      sum + (volume.activity ? changedWithin(volume.activity, shownBytes(volume), from, from + span) : 0),
-    0,
-  );
-
 /** What both sides of a replication should keep free in the busiest hour of the week (protect.md H5): the source over an outage, the target for its images. */
 export function reservesOf(
-  volumes: readonly Volume[],
+  writing: Writing,
   { interval, images = 1 }: { interval: Milliseconds; images?: number },
 ): { source: Bytes; target: Bytes } {
   let source = 0;
   let target = 0;
   for (let hour = 0; hour < 168; hour++) {
     const at = MONDAY + hour * HOUR;
-    source = Math.max(source, changedIn(volumes, at, interval * 2 + OUTAGE));
-    target = Math.max(target, changedIn(volumes, at, interval));
+    source = Math.max(source, changedIn(writing, at, interval * 2 + OUTAGE));
+    target = Math.max(target, changedIn(writing, at, interval));
   }
   return { source: SAFETY * source, target: SAFETY * (images + 1) * target };
 }
@@ -124,7 +115,7 @@ export function reserveForetold(
       sourceReserve: { says: 'For what must be kept while a cycle is on its way.' },
       targetReserve: { says: 'For images, and the one that is coming.' },
     };
-  const need = reservesOf(given.volumes, given);
+  const need = reservesOf(writingOf(view, given.volumes), given);
   return {
     sourceReserve: {
       says: reserveWords(

@@ -136,7 +136,7 @@ export const stretchCreate: OperationType<Params> = {
       effects: [...effects, created('replication', { ...row, ...begun })],
       notes: [
         `The second leg takes in ${formatBytes(need, 'used')}, in about ${formatDuration(Math.max(SECOND, Math.round(took / SECOND) * SECOND))}; its paths come up when it is whole.`,
-        mirrorWords(subject.volumes, link),
+        mirrorWords(view, subject.volumes, link),
         `If ${here.name} and ${there.name} lose each other, ${preferred === 'A' ? here.name : there.name} goes on after ${pauseWords(pauseOf(overlay, row as Leg['row'], preferred))}, ${preferred === 'A' ? there.name : here.name} falls silent.`,
         `Map ${someOf(twins.map((twin) => twin.name))} under the same LUN to hosts that are to reach both sites.`,
       ],
@@ -160,7 +160,9 @@ function sideFields(view: EstateView, draft: Draft): Foretold['fields'] {
     link: {
       choices: siteLinkChoices(view),
       says:
-        link && volumes.length > 0 ? mirrorWords(volumes, link) : 'Every write goes over it before it is acknowledged.',
+        link && volumes.length > 0
+          ? mirrorWords(view, volumes, link)
+          : 'Every write goes over it before it is acknowledged.',
     },
     witness: { choices: witnessChoices(view), says: 'At a third place, seen by both sites.' },
     preferred: {
