@@ -3,7 +3,7 @@ import { watchedDay } from '../performance/facts';
 import { newIds } from '../estate/new-ids';
 import { clearFault, setFault, type FaultKind } from '../lab/faults';
 import { lookUp } from '../operation/inquiry';
-import { HOUR, SECOND } from '../units/duration';
+import { DAY, HOUR, SECOND } from '../units/duration';
 import { appearAndGo, found, type Cases } from './appears-and-goes.fixture';
 import { classChecks } from './class-checks';
 
@@ -40,6 +40,23 @@ const cases: Cases = {
       expect(found(at, 'fact-stale').map(({ subject }) => subject.name)).toEqual(['lintel-1 quay']);
     },
     mend: (at) => broken(at, 'array-down', true),
+  },
+  'lock-none-for-class': {
+    make: (at) => {
+      at.run({ do: 'class.configure', class: 'quick', copies: 'locked' });
+      expect(found(at, 'lock-none-for-class')).toEqual([]);
+      at.pass(DAY + SECOND);
+      expect(found(at, 'lock-none-for-class')[0]?.mend).toMatchObject({ do: 'plan.attach' });
+      at.run(
+        { do: 'plan.create', name: 'Nightly', every: 'daily at 02:00', keepDays: 3 },
+        { do: 'plan.attach', plan: 'Nightly', array, volumes: ['tickets-1'] },
+      );
+    },
+    mend: (at) => {
+      const { mend } = found(at, 'lock-none-for-class')[0]!;
+      expect(mend).toMatchObject({ do: 'plan.schedule', params: { plan: 'Nightly', lockDays: 1 } });
+      at.run({ do: mend!.do, ...mend!.params }, { do: 'plan.run', array, volume: 'tickets-1' });
+    },
   },
   'allotment-nearly-used': {
     make: (at) =>

@@ -22,8 +22,11 @@ import {
   type Facts,
   type Headrooms,
 } from '../service/facts';
-import { momentText } from '../units/date';
-import { SECOND } from '../units/duration';
+import { copiesOf } from '../copies/area';
+import { isLocked } from '../copies/locked';
+import { planOf } from '../protect/subject';
+import { momentText, timeText } from '../units/date';
+import { DAY, formatDuration, SECOND } from '../units/duration';
 import { formatWait } from '../units/figures';
 import { arrayName } from './each';
 import { offer, type Check } from './finding';
@@ -53,6 +56,22 @@ function moveMend(
   if (!best) return offer('Take it out of the class', 'class.lift', { array, volumes: [volume.name] });
   const to = arrayName(view, best);
   return offer(`Move it to ${to} ${best.name}`, 'storage.move', { array, volumes: [volume.name], to, pool: best.name });
+}
+
+/** How old the newest locked copy may be where the class asks for one. */
+const LOCKED_WITHIN = DAY;
+
+/** Has the plan lock what its first schedule makes; where there is none yet, one is attached. */
+function lockMend(view: EstateView, volume: Volume): NextStep {
+  const plan = planOf(view, volume);
+  const [schedule] = plan?.schedules ?? [];
+  if (!plan || !schedule)
+    return offer('Attach a plan that locks', 'plan.attach', {
+      array: arrayName(view, volume),
+      volumes: [volume.name],
+    });
+  const params = { plan: plan.name, schedule: schedule.name, lockDays: Math.max(1, schedule.lockDays) };
+  return offer(`Have ${plan.name} lock its copies`, 'plan.schedule', params);
 }
 
 /** Share of an allotment from which on it is nearly used. */
@@ -146,6 +165,31 @@ export const classChecks: readonly Check[] = [
               says: `In the last hour 95 of 100 I/Os of ${volume.name} took up to ${formatWait(p95)}; the goal of ${own.name} is ${formatWait(own.goalMs / 1000)}.`,
               advice: 'See who else works with its resources, limit them, or move it.',
               mend: offer('Give the class another goal', 'class.configure', { class: own.name }),
+            }
+          : null;
+      }
+    },
+  },
+  {
+    id: 'lock-none-for-class',
+    severity: 'warning',
+    title: 'Volumes whose class asks for locked copies',
+    *find(view, { now }) {
+      for (const { volume: id, serviceClass, since } of view.table('classUse').values()) {
+        const own = view.table('serviceClass').get(serviceClass)!;
+        const volume = view.table('volume').get(id)!;
+        if (own.copies !== 'locked' || volume.deletedAt !== null) {
+          yield null;
+          continue;
+        }
+        const locked = copiesOf(view, id).filter((copy) => isLocked(view, copy, now));
+        const newest = Math.max(since, ...locked.map(({ at }) => at));
+        yield now - newest > LOCKED_WITHIN
+          ? {
+              subject: ofVolume(view, volume),
+              says: `No copy of ${volume.name} ${locked.length > 0 ? `newer than ${timeText(newest)} UTC ` : ''}is locked, and its class ${own.name} asks for one of the last ${formatDuration(LOCKED_WITHIN)}.`,
+              advice: 'Let the plan lock what it makes, or lock the newest copy.',
+              mend: lockMend(view, volume),
             }
           : null;
       }

@@ -4,7 +4,7 @@ import { changed } from '../estate/effects';
 import type { Rows } from '../estate/entities';
 import { GIB, MIB } from '../units/bytes';
 import { DAY, HOUR } from '../units/duration';
-import { appearAndGo, type Cases } from './appears-and-goes.fixture';
+import { appearAndGo, found, type Cases } from './appears-and-goes.fixture';
 import { protectChecks } from './protect-checks';
 import { newIds } from '../estate/new-ids';
 import { setFault } from '../lab/faults';
@@ -154,3 +154,16 @@ const cases: Cases = {
 };
 
 appearAndGo(protectChecks, cases, sound);
+
+test('a volume without a plan is told where its class asks for copies, and no longer once it has one', () => {
+  const at = sound();
+  at.run(
+    { do: 'volume.create', array: 'lintel-1', pool: 'quay', name: 'fares', size: '10 GiB' },
+    { do: 'class.create', name: 'quick', copies: 'planned' },
+    { do: 'class.apply', array: 'lintel-1', class: 'quick', volumes: ['fares', 'tickets-1'] },
+  );
+  expect(found(at, 'volume-unprotected').map(({ subject }) => subject.name)).toEqual(['lintel-1 fares']);
+  const { mend } = found(at, 'volume-unprotected')[0]!;
+  at.run({ do: mend!.do, ...mend!.params, plan: 'Harbour day' });
+  expect(found(at, 'volume-unprotected')).toEqual([]);
+});

@@ -11,7 +11,7 @@ import { largestGap, nextRuns } from '../protect/due';
 import { fullOn } from '../protect/make';
 import { policyOf, verdicts } from '../protect/prune';
 import { runsOf } from '../protect/run';
-import { ofWorkload, pointsOf, subjectOfProtected, subjectsOf, type Protected } from '../protect/subject';
+import { ofWorkload, planOf, pointsOf, subjectOfProtected, subjectsOf, type Protected } from '../protect/subject';
 import { formatBytes } from '../units/bytes';
 import { counted, someOf } from '../units/counted';
 import { dateText, timeText } from '../units/date';
@@ -108,6 +108,23 @@ export const protectChecks: Check[] = [
               says: `No plan makes copies of ${workload.name}: ${someOf(open.map((volume) => volume.name))}.`,
               advice: 'Attach a plan, or mute this if the data can be made anew.',
               mend: offer('Protect it', 'plan.attach', { workloads: [workload.name] }),
+            };
+      }
+      for (const { volume: id, serviceClass } of view.table('classUse').values()) {
+        const volume = view.table('volume').get(id)!;
+        const own = view.table('serviceClass').get(serviceClass)!;
+        // A workload without a plan tells of its volumes itself.
+        const told = volume.workload !== null && volume.written > 0;
+        yield own.copies === 'none' || volume.deletedAt !== null || told || planOf(view, volume)
+          ? null
+          : {
+              subject: { kind: 'volume', id, name: `${arrayOf(view, volume).name} ${volume.name}` },
+              says: `${volume.name} has no copies although its class ${own.name} asks for them.`,
+              advice: 'Attach a plan.',
+              mend: offer('Protect it', 'plan.attach', {
+                array: arrayOf(view, volume).name,
+                volumes: [volume.name],
+              }),
             };
       }
     },

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { ruleText } from '../classes/rule-text';
 import type { RequestRule } from '../classes/rules';
 import { changed, created, deleted } from '../estate/effects';
+import { classCopies } from '../kinds/service-class';
 import { rowOf, type Pool, type ServiceClass, type Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayChoices, byName, draftArray, draftText } from '../operation/draft';
@@ -25,16 +26,24 @@ const classParams = {
     .union([z.literal(''), z.coerce.number().positive().max(1e6)])
     .optional()
     .describe('Within how many milliseconds 95 of 100 I/Os should be answered; empty for no goal'),
+  copies: z.enum(classCopies).optional().describe('Copies by a plan, or such of which the newest is locked'),
   notes: z.string().max(1000).optional(),
 };
+const copiesChoices: Choice[] = [
+  { value: 'none', label: 'Asks for none' },
+  { value: 'planned', label: 'By a plan' },
+  { value: 'locked', label: 'By a plan, the newest locked' },
+];
+const copiesWords = { none: [], planned: ['copies by a plan'], locked: ['locked copies by a plan'] } as const;
 
 const classForm = {
   rules: rulesForm,
   goalMs: 'p95 within, ms',
+  copies: folded(pick('Copies')),
   notes: folded('Notes'),
 } as const;
 
-type ClassFigures = Pick<ServiceClass, 'rules' | 'goalMs' | 'notes'>;
+type ClassFigures = Pick<ServiceClass, 'rules' | 'goalMs' | 'copies' | 'notes'>;
 
 function readClass(
   asks: Inquiry,
@@ -45,12 +54,15 @@ function readClass(
   return {
     rules: p.rules === undefined ? before.rules : askRules(asks, p.rules, subject),
     goalMs: p.goalMs === undefined ? before.goalMs : p.goalMs === '' ? null : p.goalMs,
+    copies: p.copies ?? before.copies,
     notes: p.notes ?? before.notes,
   };
 }
 
-export const classWords = ({ rules, goalMs }: Pick<ServiceClass, 'rules' | 'goalMs'>): string =>
-  [...rules.map(ruleText), ...(goalMs === null ? [] : [`p95 within ${goalMs} ms`])].join('; ') || 'anything';
+export const classWords = ({ rules, goalMs, copies }: Pick<ServiceClass, 'rules' | 'goalMs' | 'copies'>): string =>
+  [...rules.map(ruleText), ...(goalMs === null ? [] : [`p95 within ${goalMs} ms`]), ...copiesWords[copies]].join(
+    '; ',
+  ) || 'anything';
 
 /** Volumes of a class that would no longer meet it. */
 function leaving(view: EstateView, own: ServiceClass, rules: readonly RequestRule[]): string[] {
@@ -75,7 +87,10 @@ export const classCreate: OperationType<z.output<typeof createSchema>> = {
   plan(view, p, context) {
     const asks = inquire(view);
     const name = asks.freeName('serviceClass', p.name);
-    const figures = readClass(asks, { rules: [], goalMs: null, notes: '' }, p, { kind: 'serviceClass', name: p.name });
+    const figures = readClass(asks, { rules: [], goalMs: null, copies: 'none', notes: '' }, p, {
+      kind: 'serviceClass',
+      name: p.name,
+    });
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals);
     const row = rowOf('serviceClass', { id: context.newId('serviceClass'), name, ...figures });
     return planned({
@@ -91,6 +106,7 @@ export const classCreate: OperationType<z.output<typeof createSchema>> = {
       name: { says: 'As people ask for it, such as quick or deep.' },
       rules: { says: saysOfRules(view, draft) },
       goalMs: { says: 'A finding tells when 95 of 100 took longer over an hour.' },
+      copies: { choices: copiesChoices, says: 'A finding tells which of its volumes have none.' },
       notes: { says: 'For those who come after.' },
     },
   }),
@@ -142,6 +158,7 @@ export const classConfigure: OperationType<z.output<typeof configureSchema>> = {
         class: { choices: classChoices(view), says: row ? `Now ${classWords(row)}.` : '' },
         rules: { says: saysOfRules(view, draft) },
         goalMs: { says: row?.goalMs ? `${row.goalMs} ms now; empty for none.` : 'None now.' },
+        copies: { choices: copiesChoices, ...(row ? { suggested: row.copies } : {}) },
         newName: { says: 'Left empty, the name stays.' },
         notes: { says: 'For those who come after.' },
       },
