@@ -1,5 +1,6 @@
 import type { OperationDocument } from '@/core/change/registry';
 import { join } from './servers';
+import { slots } from './workbench';
 
 /** The lines between the harbours and the head office. */
 export const lines: OperationDocument[] = [
@@ -12,6 +13,7 @@ export const lines: OperationDocument[] = [
     rtt: 0.62,
     km: 38,
     isls: ['a1-a2-1', 'b1-b2-1'],
+    networks: ['iscsi-a', 'iscsi-b'],
     notes: 'Fibre of our own under the sound.',
   },
   {
@@ -23,10 +25,17 @@ export const lines: OperationDocument[] = [
     rtt: 9,
     km: 210,
     loss: 0.01,
-    notes: 'The second way, around the sound.',
+    nightCap: '4 MiB/s',
+    notes: 'The second way, around the sound. By night the terminal copies its cameras over it.',
   },
   { do: 'site-link.create', name: 'Nordkai to Oever', from: 'Nordkai', to: 'Oever', speed: '200 Mb/s', rtt: 12 },
   { do: 'site-link.create', name: 'Molenhaven to Oever', from: 'Molenhaven', to: 'Oever', speed: '200 Mb/s', rtt: 12 },
+];
+
+/** A pool of large disks at the other harbour, for recordings. */
+export const bunker: OperationDocument[] = [
+  { do: 'raid-group.create', array: 'lintel-2', name: 'rg-2', level: 'raid6', drives: slots(2, 0, 11) },
+  { do: 'pool.create', array: 'lintel-2', name: 'bunker', raidGroups: ['rg-2'], alertTo: 'storage desk, Molenhaven' },
 ];
 
 /** Secrets between the harbours, as the estate knows them: by their fingerprints alone. */
@@ -57,6 +66,49 @@ export const partners: OperationDocument[] = [
     contact: 'storage at Nordkai, desk 1',
   },
 ];
+
+const SHOWN_BY_3 = 'sealed:29e4c0718bd65f3ae1470d9b85c2f6a3';
+const SHOWN_BY_4 = 'sealed:f1507ad3962e4b8c0a7b3c61d8e94f25';
+
+/** The archive's array and the one that keeps its recordings know each other. */
+export const archivePartners: OperationDocument[] = [
+  {
+    do: 'partner.introduce',
+    array: 'purlin-1',
+    peer: 'lintel-2',
+    addresses: ['10.41.1.11', '10.41.2.12'],
+    shownSecret: SHOWN_BY_3,
+    expectedSecret: SHOWN_BY_4,
+    contact: 'storage at Molenhaven, desk 4',
+  },
+  {
+    do: 'partner.introduce',
+    array: 'lintel-2',
+    peer: 'purlin-1',
+    addresses: ['10.40.1.21', '10.40.2.22'],
+    shownSecret: SHOWN_BY_4,
+    expectedSecret: SHOWN_BY_3,
+    offers: ['bunker 200 TiB'],
+    contact: 'storage at Nordkai, desk 1',
+  },
+];
+
+/** The recordings went over on media, without the third camera, which is to go; since then the leased line brings what is new, and by night it cannot keep up. */
+export const archiveAfar: OperationDocument[] = [
+  { do: 'volume.configure', array: 'purlin-1', volumes: ['camera-03'], workload: 'none' },
+  {
+    do: 'replication.create',
+    workload: 'Radar archive',
+    to: 'lintel-2',
+    pool: 'bunker',
+    link: 'leased line',
+    first: 'shipped',
+    rpo: '2 h',
+    interval: '1 h',
+  },
+];
+/** Days before the demo begins at which the media were sent off. */
+export const SHIPPED_DAYS = 12;
 
 /** What is copied to the other harbour: Ticketing closely, Cargo booking write by write, Accounts the other way, and Berth planning, in its first copy over the second way. */
 export const replications: OperationDocument[] = [
@@ -149,9 +201,6 @@ export const rehearsal: OperationDocument[] = [
 /** Hours before the demo begins at which copying to the other harbour was begun. */
 export const ELSEWHERE_HOURS = 2;
 
-/** Somebody spared the fibre: Accounts gets less now than its busiest hour needs. */
-export const spared: OperationDocument[] = [{ do: 'replication.configure', replication: 'Accounts', cap: '400 KiB/s' }];
-export const SPARED_HOURS = 1;
 /** Minutes before the demo begins at which the rehearsal began; it ended half way. */
 export const REHEARSED_MINUTES = 20;
 

@@ -97,5 +97,6 @@ export const waves: OperationDocument[] = [
   },
 ];
 
-/** The first of them is confirmed early in the morning. */
+/** Hours before the demo begins at which the first of them is confirmed. */
+export const CUT_HOURS = 1;
 export const firstCut: OperationDocument[] = [{ do: 'move.confirm', moves: ['manifests'] }];

@@ -33,10 +33,13 @@ import {
 import { classes } from '../../demo/classes';
 import { load, WATCHED_DAYS } from '../../demo/load';
 import { machines } from '../../demo/machines';
-import { filled, firstCut, shelved, shelvedGib, waves } from '../../demo/moves';
+import { CUT_HOURS, filled, firstCut, shelved, shelvedGib, waves } from '../../demo/moves';
 import { corbelBefore, corbelFound, corbelLeft, corbelRows, madeOutside, onCorbel } from '../../demo/outside';
 import { asked, tonight } from '../../demo/night';
 import {
+  archiveAfar,
+  archivePartners,
+  bunker,
   ELSEWHERE_HOURS,
   lines,
   partners,
@@ -44,11 +47,10 @@ import {
   REHEARSED_MINUTES,
   replications,
   secondSite,
-  spared,
+  SHIPPED_DAYS,
   stretchedDeck,
   witness,
   yard,
-  SPARED_HOURS,
 } from '../../demo/elsewhere';
 import { Changes } from './changes';
 import { Drawing } from './drawing';
@@ -125,6 +127,7 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
       carryOut(protection, 'protection');
       carryOut(byHand, 'by hand');
     }
+    if (left === SHIPPED_DAYS) carryOut([...lines, ...bunker, ...archivePartners, ...archiveAfar], 'archive afar');
     if (left === WATCHED_DAYS) {
       carryOut(load, 'load');
       carryOut(classes, 'classes');
@@ -153,14 +156,13 @@ export function putUp({ plant, changes, clock }: Trabes, what: 'demo' | 'bare'):
   clock.advance((RECENT_HOURS - LOST_HOURS) * HOUR);
   putFiles(lostFiles);
   clock.advance((LOST_HOURS - ELSEWHERE_HOURS) * HOUR);
-  carryOut([...lines, ...partners, yard, witness], 'lines');
+  carryOut([...partners, yard, witness], 'partners');
   carryOut(replications, 'replications');
   carryOut(stretchedDeck, 'stretched');
-  clock.advance((ELSEWHERE_HOURS - SPARED_HOURS) * HOUR);
-  carryOut(spared, 'spared');
+  clock.advance((ELSEWHERE_HOURS - CUT_HOURS) * HOUR);
   carryOut(firstCut, 'first cut');
   changes.night.approveNow(changes.prepareNow(asked.title, asked.operations, 'demo'), asked.terms);
-  clock.advance(SPARED_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);
+  clock.advance(CUT_HOURS * HOUR - REHEARSED_MINUTES * MINUTE);
   carryOut(rehearsal, 'rehearsal');
   carryOut(corbelFound, 'corbel found');
   const ended = [...plant.estate.table('drill').values()].map(({ name }) => ({ do: 'drill.end', drill: name }));
