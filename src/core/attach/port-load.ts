@@ -2,6 +2,7 @@ import type { Mapping, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hostOf, interfaceOf, portOf, switchOf } from '../estate/relations';
 import { capacityOf } from '../network/link';
+import { linesUnder, networksOf } from '../network/reach';
 import { fabricRoutes } from '../fabric/routes';
 import { byName } from '../operation/draft';
 import { pathFinder, wayOf, type PathFinder } from './paths';
@@ -112,8 +113,8 @@ export function* portLoadsInParts(
 }
 
 /**
- * Bytes a second that hosts write, by array port, host port and inter-switch link: each device's rate in the shares its selector gives.
- * Equal ways through a fabric share evenly.
+ * Bytes a second that hosts write, by array port, host port and inter-switch link, and what networks add to the links between sites that carry
+ * them: each device's rate in the shares its selector gives. Equal ways share evenly.
  */
 export const trafficRates = (
   view: EstateView,
@@ -130,6 +131,7 @@ export function* trafficRatesInParts(
   const rates = new Map<string, number>();
   const add = (id: string, rate: number) => rates.set(id, (rates.get(id) ?? 0) + rate);
   const routes = fabricRoutes(view);
+  const networks = networksOf(view);
   for (const device of view.table('hostDevice').values()) {
     if (device.writeRate === 0) continue;
     yield;
@@ -140,7 +142,12 @@ export function* trafficRatesInParts(
       if (rate === 0) return;
       add(path.port, rate);
       add(path.interface, rate);
-      const [from, to] = [interfaceOf(view, path).switch, portOf(view, path).switch];
+      const [initiator, port] = [interfaceOf(view, path), portOf(view, path)];
+      if (initiator.kind === 'ethernet') {
+        const lines = linesUnder(networks, initiator, port);
+        for (const line of lines) add(line.id, rate / lines.length);
+      }
+      const [from, to] = [initiator.switch, port.switch];
       if (!from || !to || from === to) return;
       const links = routes.shortest(from, to);
       for (const isl of links) add(isl.id, (rate * (routes.hops(from, to) ?? 0)) / links.length);

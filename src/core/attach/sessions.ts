@@ -28,6 +28,7 @@ export const pathKinds: ReadonlySet<Kind> = new Set<Kind>([
   'nameServer',
   'network',
   'port',
+  'siteLink',
   'subsystem',
   'switch',
   'target',

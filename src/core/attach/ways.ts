@@ -1,6 +1,6 @@
 import type { ArrayRow, Host, Transport } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { networkFinder, reach } from '../network/reach';
+import { networksOf, reach } from '../network/reach';
 
 /** Fabrics in which both a port of the host and a port of the array are plugged in. */
 export function sharedFabrics(view: EstateView, host: Host, array: ArrayRow): string[] {
@@ -23,7 +23,7 @@ export function sharedFabrics(view: EstateView, host: Host, array: ArrayRow): st
 /** Transports by which a host could reach an array once it is let in: both have ports for it, on one fabric or network. */
 export function waysTo(view: EstateView, host: Host, array: ArrayRow): Transport[] {
   const found: Transport[] = sharedFabrics(view, host, array).length > 0 ? ['fc'] : [];
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const ethernet = view
     .table('interface')
     .by('host', host.id)
@@ -35,7 +35,7 @@ export function waysTo(view: EstateView, host: Host, array: ArrayRow): Transport
   ] as const)
     if (
       name !== null &&
-      ports.some((port) => port.role === role && ethernet.some((row) => reach(networkAt, row, port).ok))
+      ports.some((port) => port.role === role && ethernet.some((row) => reach(networks, row, port).ok))
     )
       found.push(role);
   return found;

@@ -1,7 +1,7 @@
 import { mappingsOf } from '../copies/legs';
 import type { HostDevice, Mapping } from '../estate/entities';
 import { grantOf, mainTarget, portalsOf, targetText } from '../iscsi/target';
-import { networkFinder, reach } from '../network/reach';
+import { networksOf, reach } from '../network/reach';
 import type { EstateView } from '../estate/estate';
 import { hostOf, targetOf, volumeOf } from '../estate/relations';
 import { formatRate } from '../units/rate';
@@ -29,10 +29,10 @@ export function readOnlyWhy(view: EstateView, mapping: Mapping): string | null {
   if (!host || host.presents === null || !target || mapping.subsystem !== null) return null;
   // A device takes no writes as soon as one of the sessions it goes by is for reading alone.
   if (target.usual !== 'read-only' && !target.rules.some((rule) => rule.level === 'read-only')) return null;
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const portals = portalsOf(view, target);
   for (const from of view.table('interface').by('host', host.id)) {
-    if (from.kind !== 'ethernet' || !portals.some(({ port }) => reach(networkAt, from, port).ok)) continue;
+    if (from.kind !== 'ethernet' || !portals.some(({ port }) => reach(networks, from, port).ok)) continue;
     const grant = grantOf(target, { name: host.presents, host, from });
     if (grant.level === 'read-only')
       return `is shown by target ${targetText(view, target)}, which grants ${grant.by ?? 'whom it does not name'} reading only`;

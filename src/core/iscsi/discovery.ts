@@ -1,6 +1,6 @@
 import type { Host, HostInterface, Target } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { networkFinder, reach } from '../network/reach';
+import { networksOf, reach } from '../network/reach';
 import { nameServerUp, seesByIsns } from './isns';
 import { nameRefusal } from './login';
 import {
@@ -31,8 +31,8 @@ export interface DiscoveredTarget {
 
 /** What of a target's portals the host reaches from which interfaces. */
 function reachOf(view: EstateView, ethernet: readonly HostInterface[], portal: TargetPortal): HostInterface[] {
-  const networkAt = networkFinder(view);
-  return ethernet.filter((from) => reach(networkAt, from, portal.port).ok);
+  const networks = networksOf(view);
+  return ethernet.filter((from) => reach(networks, from, portal.port).ok);
 }
 
 /**

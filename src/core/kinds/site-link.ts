@@ -28,9 +28,15 @@ export const siteLinkKind = kind({
     lossy: z.boolean().default(false),
     /** Inter-switch links that run over it: they fall with it, and what hosts send by them goes first. */
     isls: z.array(id).default([]),
+    /** Networks that run over it between its sites: what hosts at one send by them to arrays at the other falls with it, and goes first. */
+    networks: z.array(id).default([]),
     notes: z.string().default(''),
   }),
-  refers: { sites: to('site', { by: 'site' }), isls: to('isl', { by: 'isl' }) },
+  refers: {
+    sites: to('site', { by: 'site' }),
+    isls: to('isl', { by: 'isl' }),
+    networks: to('network', { by: 'network' }),
+  },
   named: '',
   searched: {},
 });

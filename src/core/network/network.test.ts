@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import ipaddr from 'ipaddr.js';
 import { echoPayload, formatAddress, inNetwork, inside, parseAddress } from './address';
 import { listensAt, splitPortal } from './portal';
-import { networkFinder, reach } from './reach';
+import { networksOf, reach } from './reach';
 
 test.each([
   ['10.40.1.21/24', '10.40.1.21/24'],
@@ -85,7 +85,7 @@ describe('reach', () => {
     ...more,
   });
   const why = (a: HostInterface, b: Port) => {
-    const result = reach(networkFinder(estate), a, b);
+    const result = reach(networksOf(estate), a, b);
     return result.ok ? result.warnings.join() : result.reason;
   };
   test('one subnet', () => expect(why(from('10.40.1.5'), to('10.40.1.1'))).toBe(''));

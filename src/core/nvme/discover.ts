@@ -2,7 +2,7 @@ import type { ArrayRow, Host } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf } from '../estate/relations';
 import { lookUpAddress } from '../network/portal';
-import { networkFinder, reach } from '../network/reach';
+import { networksOf, reach } from '../network/reach';
 import { discoveryLog, DISCOVERY_PORT, type DiscoveryEntry } from './connect';
 import { serviceText, walkDiscovery, type DiscoveryService, type LogPage, type Walk } from './referrals';
 
@@ -38,11 +38,11 @@ export const referralsOf = (array: ArrayRow): DiscoveryService[] =>
 export function discover(view: EstateView, host: Host): Discovered {
   const found: Discovered = { entries: [], warnings: [] };
   if (host.nqn === null) return found;
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const ends = view.table('interface').by('host', host.id);
   const reached = ({ address }: DiscoveryService): boolean => {
     const port = lookUpAddress(view, address);
-    return port !== undefined && ends.some((from) => from.kind === 'ethernet' && reach(networkAt, from, port).ok);
+    return port !== undefined && ends.some((from) => from.kind === 'ethernet' && reach(networks, from, port).ok);
   };
   const read = (service: DiscoveryService): LogPage<DiscoveryEntry & { array: string }> | null => {
     const array = arrayAt(view, service);

@@ -5,11 +5,14 @@ import type { Milliseconds } from '../units/duration';
 import type { BytesPerSecond } from '../units/rate';
 import { mirroredRate } from './mirror';
 
-/** Bytes a second that hosts send over a line by the inter-switch links that run over it. */
-export function hostsOver(view: EstateView, { isls }: Pick<SiteLink, 'isls'>): BytesPerSecond {
-  if (isls.length === 0) return 0;
+/** Bytes a second that hosts send over a line by the inter-switch links and the networks that run over it. */
+export function hostsOver(
+  view: EstateView,
+  { id, isls, networks }: Pick<SiteLink, 'id' | 'isls' | 'networks'>,
+): BytesPerSecond {
+  if (isls.length + networks.length === 0) return 0;
   const rates = trafficRates(view);
-  return isls.reduce((sum, id) => sum + (rates.get(id) ?? 0), 0);
+  return [id, ...isls].reduce((sum, one) => sum + (rates.get(one) ?? 0), 0);
 }
 
 /** Bytes a second that moves send over a line now. */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { changed, created, deleted } from '../estate/effects';
+import { lossNotes, mappingsOfHosts, pathsAround, refuseCut } from '../attach/losses';
+import { changed, created, deleted, type Effect } from '../estate/effects';
 import { rowOf, type Isl, type Replication, type SiteLink } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
@@ -27,6 +28,7 @@ const figures = {
     .describe('What replication may take of it from 6 to 22 UTC, such as 50 MiB/s; none for all'),
   nightCap: z.string().optional().describe('What it may take from 22 to 6 UTC; none for all'),
   isls: z.array(z.string()).optional().describe('Inter-switch links that run over it'),
+  networks: z.array(z.string()).optional().describe('Networks that it carries from one site to the other'),
   notes: z.string().max(1000).optional(),
 };
 const figureFields = {
@@ -36,7 +38,8 @@ const figureFields = {
   loss: folded(such('Lost, %', '0')),
   dayCap: folded(such('By day at most', '50 MiB/s')),
   nightCap: folded(such('By night at most', 'none')),
-  isls: folded(emptied(several('Carries'))),
+  isls: folded(emptied(several('Carries links'))),
+  networks: folded(emptied(several('Carries networks'))),
   notes: folded('Notes'),
 };
 
@@ -106,6 +109,11 @@ function figuresForetold(
       says: 'Inter-switch links that run over the same fibre: they fall with it, and what hosts send by them goes first.',
       ...(before ? { suggested: before.isls.map((id) => view.table('isl').get(id)!.name) } : {}),
     },
+    networks: {
+      choices: [...view.table('network').values()].sort(byName).map(({ name }) => ({ value: name, label: name })),
+      says: 'What hosts at one site send by them to arrays at the other goes first, and stops where no line that carries them is up.',
+      ...(before ? { suggested: before.networks.map((id) => view.table('network').get(id)!.name) } : {}),
+    },
     notes: { says: 'Whose line it is, whom to call.' },
   };
 }
@@ -135,6 +143,45 @@ function readIsls(
       no('isl-elsewhere', `${isl.name} does not join the sites of ${link.name}.`, 'Leave it out.');
     return isl.id;
   });
+}
+
+/** Networks that are named to run over a line: each begins at one of its sites. Several lines may carry one. */
+function readNetworks(
+  view: EstateView,
+  asks: Inquiry,
+  named: readonly string[],
+  link: Pick<SiteLink, 'name' | 'sites'>,
+): string[] {
+  return named.flatMap((text) => {
+    const network = asks.find('network', text, 'networks');
+    if (!network) return [];
+    if (!link.sites.includes(network.site))
+      asks.refuse({
+        code: 'network-elsewhere',
+        field: 'networks',
+        subject: subjectOf('network', network),
+        message: `${network.name} belongs to ${view.table('site').get(network.site)!.name}, where ${link.name} does not end.`,
+        mend: 'Leave it out.',
+      });
+    return network.id;
+  });
+}
+
+/** What becomes of the paths of hosts at both sites; refuses what takes the last one to a mounted volume. */
+function networkLosses(
+  view: EstateView,
+  asks: Inquiry,
+  link: SiteLink,
+  { effects, field }: { effects: readonly Effect[]; field: string },
+): string[] {
+  const hosts = [...view.table('host').values()].filter(({ site }) => link.sites.includes(site));
+  const mappings = mappingsOfHosts(
+    view,
+    hosts.map(({ id }) => id),
+  );
+  const around = pathsAround(view, effects, mappings);
+  refuseCut(asks, around, subjectOf('siteLink', link), field);
+  return lossNotes(around);
 }
 
 const createSchema = z.object({ name: z.string(), from: z.string(), to: z.string(), ...figures });
@@ -169,11 +216,15 @@ export const siteLinkCreate: OperationType<z.output<typeof createSchema>> = {
         mend: 'Write a speed, such as 10 Gb/s.',
       });
     const id = context.newId('siteLink');
-    const isls = from && to ? readIsls(view, asks, p.isls ?? [], { id, name: p.name, sites: [from.id, to.id] }) : [];
+    const ends = { id, name: p.name, sites: from && to ? [from.id, to.id] : [] };
+    const known = from && to && from.id !== to.id;
+    const isls = known ? readIsls(view, asks, p.isls ?? [], ends) : [];
+    const networks = known ? readNetworks(view, asks, p.networks ?? [], ends) : [];
     if (asks.refusals.length > 0 || !name || !from || !to) return refused(asks.refusals);
     const link = rowOf('siteLink', {
       id,
       isls,
+      networks,
       name,
       sites: [from.id, to.id],
       rtt: 0,
@@ -217,16 +268,21 @@ export const siteLinkConfigure: OperationType<z.output<typeof configureSchema>> 
     const given = readFigures(asks, p, link.name);
     const name = p.newName ? asks.freeName('siteLink', p.newName, undefined, 'newName', link) : link.name;
     if (p.isls) given.isls = readIsls(view, asks, p.isls, link);
+    if (p.networks) given.networks = readNetworks(view, asks, p.networks, link);
     if (asks.refusals.length > 0 || name === undefined) return refused(asks.refusals);
     const after = { ...link, ...given, name };
+    const effects = [changed('siteLink', link, { ...given, name })];
+    const losses = given.networks ? networkLosses(view, asks, link, { effects, field: 'networks' }) : [];
+    if (asks.refusals.length > 0) return refused(asks.refusals);
     const users = view.table('replication').countBy('link', link.id);
     return planned({
       device: record,
       title: `Link ${link.name}${name === link.name ? '' : ` is called ${name}`}: ${formatRate(Math.round(lineRate(after).bytesPerS))}`,
       takes: SECOND,
-      effects: [changed('siteLink', link, { ...given, name })],
+      effects,
       notes: [
         throughWords(after),
+        ...losses,
         ...(users > 0 ? [`${counted(users, 'replication')} ${users === 1 ? 'uses' : 'use'} it.`] : []),
       ],
     });
@@ -292,12 +348,10 @@ export const siteLinkDelete: OperationType<z.output<typeof deleteSchema>> = {
           mend: 'Note another line to the witness first.',
         },
       ]);
-    return planned({
-      device: record,
-      title: `Forget link ${link.name}`,
-      takes: SECOND,
-      effects: [deleted('siteLink', link)],
-    });
+    const effects = [deleted('siteLink', link)];
+    const notes = link.networks.length > 0 ? networkLosses(view, asks, link, { effects, field: 'link' }) : [];
+    if (asks.refusals.length > 0) return refused(asks.refusals);
+    return planned({ device: record, title: `Forget link ${link.name}`, takes: SECOND, effects, notes });
   },
   foretell: (view) => ({ fields: { link: { choices: siteLinkChoices(view) } } }),
 };

@@ -311,7 +311,7 @@ describe('inter-switch links over a line', () => {
     const over = hostsOver(at.estate, link);
     // Half of it goes over the other link of each fabric.
     expect(over).toBeGreaterThan(50 * 2 ** 20);
-    expect(hostsOver(at.estate, { isls: [] })).toBe(0);
+    expect(hostsOver(at.estate, { ...link, isls: [] })).toBe(0);
     at.run(stretch);
     at.pass(SECOND);
     expect(row(at).carrying!.rate).toBeLessThanOrEqual(lineRate(link).bytesPerS - over + 1);

@@ -1,7 +1,7 @@
 import type { HostInterface, IpAddress, Port } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { switchOf } from '../estate/relations';
-import { networkFinder } from '../network/reach';
+import { networksOf } from '../network/reach';
 import { byName } from '../operation/draft';
 import type { ProtocolTag, SpanNetwork } from './drawn';
 import { postOf } from './posts';
@@ -12,8 +12,8 @@ type NetworksOf = (addresses: readonly IpAddress[]) => string[];
 
 /** Networks that addresses lie in, each once. */
 export function networksByAddress(view: EstateView): NetworksOf {
-  const networkAt = networkFinder(view);
-  return (addresses) => [...new Set(addresses.flatMap((address) => networkAt(address)?.id ?? []))];
+  const networks = networksOf(view);
+  return (addresses) => [...new Set(addresses.flatMap((address) => networks.at(address)?.id ?? []))];
 }
 
 /** What a port of an array or a host leads into: the fabric of its switch, or the networks of its addresses. */

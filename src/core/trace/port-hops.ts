@@ -127,6 +127,7 @@ export function portHops(
 /** What of a link is broken: an end of it, or what lies between. */
 function linkObject(view: EstateView, host: Host, array: ArrayRow, gap: MissingSession): string {
   if (gap.reason === 'target-not-logged-in') return `${array.name} ${portOf(view, gap).name}`;
-  if (['switch-down', 'no-isl-route', 'network-down'].includes(gap.reason)) return networkName(view, gap.network);
+  if (['switch-down', 'no-isl-route', 'network-down', 'line-down'].includes(gap.reason))
+    return networkName(view, gap.network);
   return `${host.name} ${interfaceOf(view, gap).name}`;
 }

@@ -41,6 +41,7 @@ export const reasons: Readonly<Record<MissingReason, Reason>> = {
   'switch-down': { hop: 'Link', advice: 'Bring the switch up.' },
   'no-isl-route': { hop: 'Link', advice: 'Bring a link between the switches up.' },
   'network-down': { hop: 'Link', advice: 'Bring the network up.' },
+  'line-down': { hop: 'Link', advice: 'Bring the link between the sites up, or let another carry the network, too.' },
   'not-zoned': { hop: 'Zone or network', advice: 'Join the two in a zone and activate it.', mend: joinInZone },
   'no-route': { hop: 'Zone or network', advice: 'Give both ends an address in one subnet, or a route.' },
   'address-family-differs': {

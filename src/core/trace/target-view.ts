@@ -4,7 +4,7 @@ import { connected, type LetIn } from '../attach/connected';
 import { pathFinder } from '../attach/paths';
 import { initiatorForm } from '../attach/initiators';
 import { formatAddress } from '../network/address';
-import { networkFinder } from '../network/reach';
+import { networksOf } from '../network/reach';
 import { listensAt } from '../network/portal';
 import { subsystemsOf } from '../nvme/connect';
 import { connectionsOf } from '../nvme/reconnect';
@@ -124,7 +124,7 @@ export interface TargetView {
 /** What stands on the IP side: targets, subsystems, networks and the name service. */
 export function targetView(view: EstateView): TargetView {
   const finder = pathFinder(view);
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const arrays = [...view.table('array').values()].sort(byName);
   const hosts = [...view.table('host').values()].sort(byName);
   const hostName = (id: string | null) => (id ? (view.table('host').get(id)?.name ?? '') : '');
@@ -189,8 +189,8 @@ export function targetView(view: EstateView): TargetView {
           port: port.name,
           controller: controllerOf(view, port).name,
           address: formatAddress(address),
-          network: networkAt(address)?.name ?? 'unknown',
-          vlan: port.vlan ?? networkAt(address)?.vlan ?? 0,
+          network: networks.at(address)?.name ?? 'unknown',
+          vlan: port.vlan ?? networks.at(address)?.vlan ?? 0,
           mtu: port.mtu,
           tcp,
           group,
@@ -272,12 +272,12 @@ export function targetView(view: EstateView): TargetView {
       up: network.state === 'up',
       portals: arrays.flatMap((array) =>
         [...view.table('port').by('array', array.id)]
-          .filter((port) => port.addresses.some((address) => networkAt(address)?.id === network.id))
+          .filter((port) => port.addresses.some((address) => networks.at(address)?.id === network.id))
           .sort(byName)
           .map((port) => `${array.name} ${port.name}`),
       ),
       interfaces: [...view.table('interface').values()]
-        .filter((row) => row.addresses.some((address) => networkAt(address)?.id === network.id))
+        .filter((row) => row.addresses.some((address) => networks.at(address)?.id === network.id))
         .map((row) => ({
           name: row.name,
           host: hostName(row.host),

@@ -5,7 +5,7 @@ import { mappingOf, pathFinder } from '../attach/paths';
 import { trafficRates } from '../attach/port-load';
 import { capacityOf, fcPayloadRate } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
-import { networkFinder } from '../network/reach';
+import { networksOf } from '../network/reach';
 import { lineRate } from '../replicate/line';
 import { sentOver } from '../replicate/line-load';
 import type { Milliseconds } from '../units/duration';
@@ -71,7 +71,7 @@ interface End {
 /** Hosts, switches, networks and arrays, and what joins them. */
 export function topology(view: EstateView, now: Milliseconds, laid: Overlaid = {}): Topology {
   const rates = trafficRates(view);
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const siteName = (id: string) => view.table('site').get(id)?.name ?? '';
   const marks = marksOf(view, laid);
   const markOf = (...ids: string[]): Mark | null => {
@@ -95,7 +95,8 @@ export function topology(view: EstateView, now: Milliseconds, laid: Overlaid = {
     }[],
   ): End[] =>
     [...rows].sort(byName).flatMap((row) => {
-      const hub = row.kind === 'fc' ? row.switch : row.addresses[0] ? (networkAt(row.addresses[0])?.id ?? null) : null;
+      const hub =
+        row.kind === 'fc' ? row.switch : row.addresses[0] ? (networks.at(row.addresses[0])?.id ?? null) : null;
       return hub
         ? [
             {

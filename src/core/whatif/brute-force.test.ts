@@ -21,7 +21,7 @@ function byTrying(estate: Estate, mapping: Mapping) {
   const all = [...componentsOf(estate).values()].filter(
     (one) =>
       one.class !== 'enclosure' &&
-      (['switch', 'isl', 'network', 'site'].includes(one.class) ||
+      (['switch', 'isl', 'network', 'site-link', 'site'].includes(one.class) ||
         /^lintel-1($| )/.test(one.name) ||
         one.name.startsWith('trial ')),
   );
@@ -95,19 +95,25 @@ const ipHost = fc.record({
   networks: fc.array(upDown, { minLength: 3, maxLength: 3 }),
   nvme: fc.boolean(),
   some: fc.boolean(),
+  /** The host at the other site, with lines that carry some networks there. */
+  lines: fc.option(fc.array(fc.record({ carries: fc.subarray([0, 1, 2]), state: upDown }), { maxLength: 3 })),
 });
 type IpHost = typeof ipHost extends fc.Arbitrary<infer T> ? T : never;
+
+const lineTo = (id: string, sites: string[], state: 'up' | 'down', carries: { isls?: string[]; networks?: string[] }) =>
+  created('siteLink', rowOf('siteLink', { id, name: id, sites, bitsPerS: 1e9, rtt: 1, state, ...carries }));
 
 function ipEstate(plan: IpHost): Estate {
   const estate = bareEstate();
   carryOut(estate, carved);
   const array = lintel(estate);
+  const elsewhere = [...estate.table('site').values()].find((row) => row.id !== array.site)!;
   const nqn = 'nqn.2014-08.org.nvmexpress:uuid:00000000-0000-4000-8000-000000000001';
   const host = rowOf('host', {
     id: 'host_trial',
     name: 'trial',
     os: 'linux',
-    site: array.site,
+    site: plan.lines ? elsewhere.id : array.site,
     presents: iqn('trial'),
     nqn,
     createdAt: 0,
@@ -149,6 +155,11 @@ function ipEstate(plan: IpHost): Estate {
         state: plan.networks[k] ?? 'up',
         routes: plan.routed ? networks.map((other) => other.id).filter((id) => id !== row.id) : [],
       }),
+    ]),
+  );
+  plan.lines?.forEach(({ carries, state }, k) =>
+    estate.apply([
+      lineTo(`line_${k}`, [array.site, elsewhere.id], state, { networks: carries.map((n) => networks[n]!.id) }),
     ]),
   );
   if (plan.nvme)
@@ -202,8 +213,9 @@ test(
           card: fc.boolean(),
           isls: fc.array(upDown, { minLength: 4, maxLength: 4 }),
           away: fc.boolean(),
+          over: fc.array(fc.subarray([0, 1, 2, 3]), { maxLength: 2 }),
         }),
-        ({ zonedA, zonedB, card, isls, away }) => {
+        ({ zonedA, zonedB, card, isls, away, over }) => {
           const estate = bareEstate();
           carryOut(estate, [
             ...carved,
@@ -235,10 +247,18 @@ test(
           [...estate.table('isl').values()].forEach((row, k) =>
             estate.apply([changed('isl', row, { state: isls[k] ?? 'up' })]),
           );
+          const all = [...estate.table('isl').values()];
+          const sites = [...estate.table('site').values()].slice(0, 2).map(({ id }) => id);
+          const taken = new Set<number>();
+          over.forEach((places, k) => {
+            const own = places.filter((place) => !taken.has(place) && all[place]);
+            own.forEach((place) => taken.add(place));
+            estate.apply([lineTo(`line_${k}`, sites, 'up', { isls: own.map((place) => all[place]!.id) })]);
+          });
           agrees(estate);
         },
       ),
-      { numRuns: 12, seed: 20310428 },
+      { numRuns: 16, seed: 20310428 },
     ),
   120_000,
 );

@@ -39,7 +39,7 @@ export interface Component {
   class: ComponentClass;
   /** `cargo-db-1 hba0`, `lintel-1 controller a` */
   name: string;
-  /** The component that takes it along when it fails; a link has two. */
+  /** The components that take it along when they fail: of an inter-switch link both its ends and the line it runs over. */
   within: string[];
 }
 
@@ -61,7 +61,10 @@ export function componentsOf(view: EstateView): Map<string, Component> {
   for (const row of view.table('port').values())
     if (row.role !== 'none') put(row.id, 'array-port', `${arrayOf(row.array)} ${row.name}`, row.controller);
   for (const row of view.table('switch').values()) put(row.id, 'switch', row.name, row.site);
-  for (const row of view.table('isl').values()) put(row.id, 'isl', row.name, row.a, row.b);
+  for (const row of view.table('isl').values()) {
+    const lines = view.table('siteLink').by('isl', row.id);
+    put(row.id, 'isl', row.name, row.a, row.b, ...lines.map(({ id }) => id));
+  }
   for (const row of view.table('siteLink').values()) put(row.id, 'site-link', row.name);
   for (const row of view.table('witness').values()) put(row.id, 'witness', row.name, row.site);
   for (const row of view.table('network').values()) put(row.id, 'network', row.name, row.site);

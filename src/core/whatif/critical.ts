@@ -5,7 +5,7 @@ import { Overlay } from '../estate/estate';
 import { changed } from '../estate/effects';
 import { carries, pathFinder, type PathFinder } from '../attach/paths';
 import { fabricRoutes, type Routes } from '../fabric/routes';
-import { meetings, networkFinder, waysOut } from '../network/reach';
+import { meetings, networksOf, waysOut } from '../network/reach';
 import { groupHealth } from '../raid/health';
 import { groupsUnder } from '../volume/health';
 import { adapterId } from './components';
@@ -42,15 +42,17 @@ export function criticalBook(view: EstateView): CriticalBook {
   const finder = pathFinder(view);
   const switches = [...view.table('switch').values()];
   const siteOf = new Map(switches.map((row) => [row.id, row.site]));
+  const carriers = [...view.table('siteLink').values()].filter(({ isls }) => isls.length > 0);
   const isNode = new Set([
     ...siteOf.keys(),
     ...siteOf.values(),
+    ...carriers.map(({ id }) => id),
     ...[...view.table('isl').values()].map((isl) => isl.id),
   ]);
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const fabricOf = new Map(switches.map((row) => [row.id, row.fabric]));
   for (const isl of view.table('isl').values()) fabricOf.set(isl.id, fabricOf.get(isl.a) ?? '');
-  /** Whether a node can lie on ways of the fabric at all; a site may. */
+  /** Whether a node can lie on ways of the fabric at all; a site and a link between sites may. */
   const touches = (node: string, fabric: string | null): boolean => (fabricOf.get(node) ?? fabric) === fabric;
 
   const routesWithout = new Map<string, Routes>();
@@ -60,12 +62,14 @@ export function criticalBook(view: EstateView): CriticalBook {
     if (!found) routesWithout.set(key, (found = fabricRoutes(view, new Set(without.flatMap(parts)))));
     return found;
   };
-  /** A site takes its switches along. */
-  const parts = (id: string): string[] => {
+  /** A site takes its switches along, a link between sites the inter-switch links that run over it. */
+  const parts = (id: string): readonly string[] => {
+    const line = carriers.find((row) => row.id === id);
+    if (line) return line.isls;
     const there = switches.filter((row) => row.site === id).map((row) => row.id);
     return there.length > 0 ? there : [id];
   };
-  const sites = [...new Set(siteOf.values())];
+  const takers = [...new Set(siteOf.values()), ...carriers.map(({ id }) => id)];
 
   const ways = new Map<string, readonly string[] | null>();
   /** What every way between two switches uses once `without` has failed; null where none is left. */
@@ -80,7 +84,7 @@ export function criticalBook(view: EstateView): CriticalBook {
           ? null
           : [
               ...here.cuts(a, b),
-              ...sites.filter((site) => site !== without && routes([...given, site]).hops(a, b) === null),
+              ...takers.filter((one) => one !== without && routes([...given, one]).hops(a, b) === null),
             ];
       ways.set(key, found);
     }
@@ -105,15 +109,15 @@ export function criticalBook(view: EstateView): CriticalBook {
   };
 
   const meets = new Map<string, readonly (readonly string[])[]>();
-  /** For each two addresses by which an interface and a port meet: their networks, with the sites of these. */
+  /** For each two addresses by which an interface and a port meet: their networks, with the sites of these and a link between sites. */
   const metBy = (from: HostInterface, port: string): readonly (readonly string[])[] => {
     const key = `${from.id} ${port}`;
     let found = meets.get(key);
     if (!found)
       meets.set(
         key,
-        (found = meetings(networkAt, from, view.table('port').get(port)!).map((networks) => [
-          ...new Set(networks.flatMap((network) => [network.id, network.site])),
+        (found = meetings(networks, from, view.table('port').get(port)!).map((met) => [
+          ...new Set([...met.networks.flatMap(({ id, site }) => [id, site]), ...(met.line ? [met.line.id] : [])]),
         ])),
       );
     return found;
@@ -127,7 +131,7 @@ export function criticalBook(view: EstateView): CriticalBook {
         .table('interface')
         .by('host', host)
         .filter((row) => row.kind === 'ethernet');
-      outs.set(key, (found = waysOut(networkAt, ethernet, view.table('port').get(port)!)));
+      outs.set(key, (found = waysOut(networks, ethernet, view.table('port').get(port)!)));
     }
     return found;
   };
@@ -198,7 +202,11 @@ export function criticalBook(view: EstateView): CriticalBook {
       const to = portOf(view, nexus);
       const links = routes([]).shortest(from.switch!, to.switch!);
       const on = links.flatMap((isl) => [isl.id, isl.a, isl.b]);
-      return sorted([...on, ...on.flatMap((id) => siteOf.get(id) ?? [])]);
+      return sorted([
+        ...on,
+        ...on.flatMap((id) => siteOf.get(id) ?? []),
+        ...carriers.filter(({ isls }) => isls.some((id) => on.includes(id))).map(({ id }) => id),
+      ]);
     },
     lives(nexus, failed) {
       if (!isFc(nexus)) return ipWay(nexus, failed) !== null;
@@ -238,6 +246,7 @@ export function criticalBook(view: EstateView): CriticalBook {
 
 const sleeping: ReadonlySet<string> = new Set([
   'network-down',
+  'line-down',
   'mtu-black-hole',
   'vlan-mismatch',
   'prefix-mismatch',

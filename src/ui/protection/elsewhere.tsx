@@ -264,7 +264,7 @@ function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
         ),
       },
       { head: 'Replications', kind: 'number', value: ({ replications }) => replications },
-      { head: 'Carries', kind: 'muted', value: ({ isls }) => isls.join(', ') },
+      { head: 'Carries', kind: 'muted', value: ({ isls, networks }) => [...isls, ...networks].join(', ') },
       {
         head: 'Deeds',
         deeds: ({ name }) => (

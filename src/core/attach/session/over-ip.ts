@@ -15,6 +15,7 @@ export const reachWords: Record<ReachFailure, string> = {
   'prefix-mismatch': 'only one of the two lies in the other’s subnet: correct the prefix',
   'no-route': 'they lie in different subnets',
   'network-down': 'the network is down',
+  'line-down': 'the link between the sites that carries the network is down',
   'mtu-black-hole': 'the network drops frames as large as both ends send: raise its MTU or lower theirs',
 };
 
@@ -46,7 +47,7 @@ const strangers = (ethernet: readonly HostInterface[]): HostInterface[] => {
 };
 
 /** How interfaces of a host meet portals of an array over IP. */
-export function ipMeetings({ networkAt, byPort }: Surroundings) {
+export function ipMeetings({ networks, byPort }: Surroundings) {
   /** What stands between an interface and a port, apart from who the host is, the hop nearest the drives first; null where they meet. */
   const between = (
     from: HostInterface,
@@ -69,7 +70,7 @@ export function ipMeetings({ networkAt, byPort }: Surroundings) {
         ...(iscsi ? { status: '0203' as const } : {}),
       };
     if (closed) return { reason: closed.reason, why: closed.message, status: '0301', whole: true };
-    const met = reach(networkAt, from, door.port);
+    const met = reach(networks, from, door.port);
     if (!met.ok && met.reason.startsWith('interface-')) return { reason: met.reason, why: reachWords[met.reason] };
     const unfit = from.bound ? bindingFailure(from) : null;
     if (unfit) return { reason: unfit, why: bindingWords[unfit] };
@@ -78,7 +79,7 @@ export function ipMeetings({ networkAt, byPort }: Surroundings) {
 
   /** Which interfaces of the host sessions to the port leave by. */
   const leavers = (ethernet: readonly HostInterface[], door: Door): readonly HostInterface[] => {
-    const { bound, ways } = waysOut(networkAt, ethernet, door.port);
+    const { bound, ways } = waysOut(networks, ethernet, door.port);
     if (bound) return ways;
     const picked = ways.find((from) => from.state === 'up') ?? ways[0];
     return picked ? [picked] : [];

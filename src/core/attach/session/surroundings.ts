@@ -3,7 +3,7 @@ import type { EstateView } from '../../estate/estate';
 import { controllerOf } from '../../estate/relations';
 import { arrayDevice, hostDevice, type FcDevice } from '../../fabric/devices';
 import { memberForms } from '../../fabric/zoning';
-import { networkFinder } from '../../network/reach';
+import { networksOf, type Networks } from '../../network/reach';
 import { wasTold } from '../told';
 
 /** A port of an array, with what every host asks of it. */
@@ -27,7 +27,7 @@ export interface Guest {
 /** What is asked of every pair of ports, looked up once an estate. */
 export interface Surroundings {
   view: EstateView;
-  networkAt: ReturnType<typeof networkFinder>;
+  networks: Networks;
   /** Ports of an array, by id. */
   doors: (array: string) => Door[];
   guests: (host: string) => Guest;
@@ -49,7 +49,7 @@ export function remembered<T>(work: (key: string) => T): (key: string) => T {
 }
 
 export function surroundings(view: EstateView): Surroundings {
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const doors = remembered((array): Door[] =>
     view
       .table('port')
@@ -61,7 +61,7 @@ export function surroundings(view: EstateView): Surroundings {
         const device = arrayDevice(view, port);
         return {
           port,
-          network: device ? device.fabric : (networkAt(port.addresses[0]!)?.id ?? null),
+          network: device ? device.fabric : (networks.at(port.addresses[0]!)?.id ?? null),
           controller: { id: controller.id, name: controller.name, up: controller.state === 'up' },
           device,
           forms: device ? memberForms(device) : [],
@@ -85,7 +85,7 @@ export function surroundings(view: EstateView): Surroundings {
   const portName = (id: string): string => view.table('port').get(id)?.name ?? '';
   return {
     view,
-    networkAt,
+    networks,
     doors,
     guests,
     byPort: (a, b) => (portName(a.port) < portName(b.port) ? -1 : 1),

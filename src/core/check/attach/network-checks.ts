@@ -3,7 +3,7 @@ import type { EstateView } from '../../estate/estate';
 import { arrayOf } from '../../estate/relations';
 import { bindingFailure, bindingWords, activeUplinks } from '../../network/binding';
 import { echoPayload, familyOf, inside } from '../../network/address';
-import { networkFinder, reach, waysOut, type ReachFailure } from '../../network/reach';
+import { networksOf, reach, waysOut, type ReachFailure } from '../../network/reach';
 import { reachWords } from '../../attach/sessions';
 import { offer, type Check, type CheckContext, type Found } from '../finding';
 import { aboutHost, type Pairing } from './context';
@@ -35,7 +35,7 @@ function portals(view: EstateView, { array, mappings }: Pairing): Port[] {
 
 /** Every interface and portal that share a subnet, or that should. */
 function* meetings(view: EstateView, { attach }: CheckContext) {
-  const networkAt = networkFinder(view);
+  const networks = networksOf(view);
   const seen = new Set<string>();
   for (const pairing of attach().pairings())
     for (const port of portals(view, pairing))
@@ -44,7 +44,7 @@ function* meetings(view: EstateView, { attach }: CheckContext) {
         if (seen.has(key)) continue;
         seen.add(key);
         const near = row.addresses.some((a) => port.addresses.some((b) => inside(b.ip, a) || inside(a.ip, b)));
-        if (near) yield { pairing, row, port, met: reach(networkAt, row, port), networkAt };
+        if (near) yield { pairing, row, port, met: reach(networks, row, port), networks };
       }
 }
 
@@ -76,7 +76,7 @@ export const networkChecks: Check[] = [
     severity: 'warning',
     title: 'Bound interfaces that reach no portal',
     *find(view, context) {
-      const networkAt = networkFinder(view);
+      const networks = networksOf(view);
       const useful = new Set<string>();
       const bound = new Map<string, HostInterface>();
       for (const pairing of context.attach().pairings())
@@ -85,7 +85,7 @@ export const networkChecks: Check[] = [
           if (!row.bound) continue;
           bound.set(row.id, row);
           for (const port of portals(view, pairing))
-            if (waysOut(networkAt, [row], port).ways.length > 0) useful.add(row.id);
+            if (waysOut(networks, [row], port).ways.length > 0) useful.add(row.id);
         }
       for (const row of bound.values())
         if (!useful.has(row.id))
@@ -102,7 +102,7 @@ export const networkChecks: Check[] = [
     severity: 'error',
     title: 'Portals no host reaches',
     *find(view, { attach }) {
-      const networkAt = networkFinder(view);
+      const networks = networksOf(view);
       const doors = new Map<string, { port: Port; reached: boolean; why: ReachFailure | null }>();
       for (const pairing of attach().pairings()) {
         yield null;
@@ -112,7 +112,7 @@ export const networkChecks: Check[] = [
           const door = doors.get(port.id) ?? { port, reached: false, why: null };
           doors.set(port.id, door);
           for (const row of rows) {
-            const met = reach(networkAt, row, port);
+            const met = reach(networks, row, port);
             if (met.ok) door.reached = true;
             else door.why ??= met.reason;
           }
@@ -146,9 +146,9 @@ export const networkChecks: Check[] = [
     title: 'Networks that drop large frames',
     *find(view, context) {
       const told = new Set<string>();
-      for (const { row, port, met, networkAt } of meetings(view, context)) {
+      for (const { row, port, met, networks } of meetings(view, context)) {
         yield null;
-        const network = port.addresses.map(networkAt).find(Boolean);
+        const network = port.addresses.map((address) => networks.at(address)).find(Boolean);
         if (met.ok || met.reason !== 'mtu-black-hole' || !network || told.has(row.id)) continue;
         told.add(row.id);
         yield {
