@@ -1,6 +1,7 @@
 import { hourBook, type Book } from '@/core/performance/book';
 import { SLOT, SLOTS_AN_HOUR } from '@/core/performance/choices';
-import { Course, type Listener } from '@/core/performance/course';
+import { Course } from '@/core/performance/course';
+import type { Listener } from '@/core/performance/figures';
 import { loadModel } from '@/core/performance/model';
 import { slotOf } from '@/core/performance/profile';
 import type { LoadModel } from '@/core/performance/shape';

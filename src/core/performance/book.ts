@@ -1,5 +1,5 @@
 import { SLOT_S, SLOTS_AN_HOUR } from './choices';
-import type { Listener, VolumeFigures } from './course';
+import type { Listener, VolumeFigures } from './figures';
 import { clearRow, emptyRow, type LoadRow } from './row';
 import type { LoadModel } from './shape';
 import { addSpread, spreadOf, type Spread } from './spread';
@@ -43,32 +43,48 @@ export class Book implements Listener {
   }
 
   volume(index: number, from: number, to: number, figures: VolumeFigures): void {
+    const rows = this.rowsOf(this.model.volumes[index]!.id);
+    if (!rows) return;
     // How its latency lies is the same in all parts that the stretch reaches into.
-    const lies = figures.means.map((mean, k) => spreadOf(mean, figures.variances[k]!));
-    this.put(this.model.volumes[index]!.id, from, to, (row, at, slots) => addVolume(row, figures, lies, at, slots));
+    const { means, variances } = figures;
+    const lies = [spreadOf(means[0], variances[0]), spreadOf(means[1], variances[1]), spreadOf(means[2], variances[2])];
+    const end = Math.min(to, this.end);
+    for (let at = Math.max(from, this.start); at < end;) {
+      const part = this.partAt(at);
+      const next = Math.min(end, this.start + (part + 1) * this.slots);
+      addVolume(rows[part]!, figures, lies, at, next - at);
+      at = next;
+    }
   }
 
   resource(index: number, from: number, to: number, used: number): void {
     const { id, capacity } = this.model.resources[index]!;
-    this.put(id, from, to, (row, at, slots) => {
-      row.slots += slots;
-      row.used += used * slots * SLOT_S;
-      const rho = used / capacity;
+    const rows = this.rowsOf(id);
+    if (!rows) return;
+    const rho = used / capacity;
+    const end = Math.min(to, this.end);
+    for (let at = Math.max(from, this.start); at < end;) {
+      const part = this.partAt(at);
+      const row = rows[part]!;
+      const next = Math.min(end, this.start + (part + 1) * this.slots);
+      row.slots += next - at;
+      row.used += used * (next - at) * SLOT_S;
       if (rho > row.mostRho) [row.mostRho, row.mostRhoAt] = [rho, at];
-    });
-  }
-
-  /** Cuts a stretch at the borders of parts. */
-  private put(subject: string, from: number, to: number, add: (row: LoadRow, at: number, slots: number) => void): void {
-    if (this.wanted && !this.wanted(subject)) return;
-    let rows = this.rows.get(subject);
-    if (!rows) this.rows.set(subject, (rows = Array.from({ length: this.parts }, emptyRow)));
-    for (let at = Math.max(from, this.start); at < Math.min(to, this.end);) {
-      const part = Math.floor((at - this.start) / this.slots);
-      const next = Math.min(to, this.start + (part + 1) * this.slots);
-      add(rows[part]!, at, next - at);
       at = next;
     }
+  }
+
+  private partAt(slot: number): number {
+    return Math.floor((slot - this.start) / this.slots);
+  }
+
+  /** Rows of a volume or resource, part by part; undefined where nobody wants them. */
+  private rowsOf(subject: string): LoadRow[] | undefined {
+    let rows = this.rows.get(subject);
+    if (rows || (this.wanted && !this.wanted(subject))) return rows;
+    rows = Array.from({ length: this.parts }, emptyRow);
+    this.rows.set(subject, rows);
+    return rows;
   }
 
   *all(): Generator<SubjectRows> {

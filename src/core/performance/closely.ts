@@ -1,6 +1,6 @@
 import { mixtureQuantile } from '../load/path';
 import { SLOT, SLOT_S } from './choices';
-import type { Listener, VolumeFigures } from './course';
+import type { Listener, VolumeFigures } from './figures';
 
 /** A stretch of a volume's figures, as told. */
 export interface Stretch {

@@ -1,5 +1,6 @@
 import { mixtureQuantile } from '../load/path';
-import { Course, type CourseState, type VolumeFigures } from './course';
+import { Course, type CourseState } from './course';
+import type { VolumeFigures } from './figures';
 import type { LoadModel } from './shape';
 
 /** What every volume gets in one slot of a model, beginning with what waited. */

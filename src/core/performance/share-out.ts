@@ -3,7 +3,7 @@ import type { Claims } from './held';
 import type { LoadModel } from './shape';
 
 /** Relative slack with which a sum counts as having reached a capacity. */
-const SLACK = 1e-9;
+export const SLACK = 1e-9;
 
 /**
  * What the hardware does of what limits let through (load.md E, by index): floors first, then one level rises for all, for those of more weight
