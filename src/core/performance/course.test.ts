@@ -10,82 +10,11 @@ import { hadBeen } from './had-been';
 import { oneSlot } from './one-slot';
 import { burstAt, burstsOf, hourOfWeek } from './profile';
 import { addRow, emptyRow, mergedRows, packRow, quantileOf, unpackRow, type LoadRow } from './row';
-import type { LoadModel, LoadVolume, ModelLimit } from './shape';
+import { limit, madeUp, model, volume } from './models.fixture';
 import { limitedAt, solveLimit } from './solve-limit';
 import { spread } from './spread';
 import { topOf, type LoadSummary } from './top';
 import { correlation, whyAt } from './why';
-
-const steady = { high: 1, low: 1, slots: 0, period: 0 };
-
-const volume = (id: string, iops: number, uses: [number, number][], more: Partial<LoadVolume> = {}): LoadVolume => ({
-  id,
-  name: id,
-  array: 'arr',
-  pool: 'pool',
-  workload: null,
-  hosts: [],
-  seed: 7,
-  bursts: steady,
-  week: 'even',
-  reads: iops,
-  writes: 0,
-  ioBytes: 8192,
-  hit: 1,
-  readS: 1e-4,
-  missS: 5e-3,
-  writeS: 2e-4,
-  outstanding: 32,
-  uses: uses.map(([resource, read]) => ({ resource, read, write: read, readVisits: 1, writeVisits: 1 })),
-  media: [],
-  ...more,
-});
-
-const model = (capacities: number[], volumes: LoadVolume[], limits: ModelLimit[] = []): LoadModel => ({
-  resources: capacities.map((capacity, k) => ({
-    id: `r${k}`,
-    kind: 'controller',
-    name: `r${k}`,
-    array: 'arr',
-    capacity,
-    servers: 4,
-    limit: 0.7,
-  })),
-  volumes,
-  limits,
-  background: [],
-});
-
-const limit = (members: ModelLimit['members'], more: Partial<ModelLimit> = {}): ModelLimit => ({
-  id: 'l',
-  name: 'l',
-  shared: false,
-  weight: 1,
-  burst: 0,
-  fromHour: null,
-  untilHour: null,
-  together: null,
-  members,
-  ...more,
-});
-
-/** A model made up by chance: a few volumes on a few resources, some of them bursting. */
-function madeUp(seed: string): LoadModel {
-  const random = randomFrom(seed);
-  const capacities = Array.from({ length: 4 }, () => 200 + random() * 800);
-  const volumes = Array.from({ length: 8 }, (_, k) =>
-    volume(
-      `v${k}`,
-      random() * 300,
-      [0, 1, 2, 3].filter(() => random() < 0.5).map((r): [number, number] => [r, 0.2 + random()]),
-      {
-        seed: k * 31,
-        bursts: burstsOf({ burst: 1 + random() * 6, burstSeconds: 10, burstsAnHour: 1 + Math.floor(random() * 6) }),
-      },
-    ),
-  );
-  return model(capacities, volumes);
-}
 
 describe('what is done', () => {
   test('without floors and weights it is `serve`', () => {
