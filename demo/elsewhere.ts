@@ -93,9 +93,8 @@ export const archivePartners: OperationDocument[] = [
   },
 ];
 
-/** The recordings went over on media, without the third camera, which is to go; since then the leased line brings what is new, and by night it cannot keep up. */
+/** The recordings went over on media, all but those of the third camera; since then the leased line brings what is new, and by night it cannot keep up. */
 export const archiveAfar: OperationDocument[] = [
-  { do: 'volume.configure', array: 'purlin-1', volumes: ['camera-03'], workload: 'none' },
   {
     do: 'replication.create',
     workload: 'Radar archive',

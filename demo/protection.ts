@@ -33,6 +33,8 @@ export const protection: OperationDocument[] = [
   activity('lintel-1', ['crew-rota'], 'files', { writes: 0.4 }),
   activity('lintel-2', ['ledger'], 'database', { writes: 4, reads: 90 }),
   activity('purlin-1', ['radar-1', 'radar-2'], 'archive'),
+  // The third camera is to go: nobody keeps copies of it.
+  { do: 'volume.configure', array: 'purlin-1', volumes: ['camera-03'], workload: 'none' },
 
   ...['gate-1', 'gate-2', 'cargo-db-1'].map((host) => ({
     do: 'host.application',

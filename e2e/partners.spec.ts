@@ -30,30 +30,30 @@ test('two arrays are introduced with a wrong secret, which is found and mended; 
   };
   await page.getByRole('button', { name: 'Introduce an array to another' }).click();
   // Nobody answers there: found before anything is kept.
-  await introduce('purlin-1', /^lintel-2/, '10.41.1.99', SHOWN, EXPECTED);
-  await expect(sheet.getByText(/10\.41\.1\.99 does not answer/).first()).toBeVisible();
-  await sheet.getByLabel('Its addresses', { exact: true }).fill('10.41.1.11');
+  await introduce('purlin-1', /^lintel-1/, '10.40.1.99', SHOWN, EXPECTED);
+  await expect(sheet.getByText(/10\.40\.1\.99 does not answer/).first()).toBeVisible();
+  await sheet.getByLabel('Its addresses', { exact: true }).fill('10.40.1.11');
   await expect(sheet.getByText(/port .* answers; clocks differ by 0 s/i).first()).toBeVisible();
   await addToDraft(page);
   await runDraft(page, request);
   await page.goto('/protection?part=elsewhere');
   await expect(
-    partners.getByRole('row', { name: /purlin-1 lintel-2 lintel-2 was not told of purlin-1 yet/ }),
+    partners.getByRole('row', { name: /purlin-1 lintel-1 lintel-1 was not told of purlin-1 yet/ }),
   ).toBeVisible();
 
   // The other side: what it shows is not what purlin-1 expects.
-  await partners.getByRole('button', { name: 'Answer purlin-1, lintel-2' }).click();
+  await partners.getByRole('button', { name: 'Answer purlin-1, lintel-1' }).click();
   await sheet.getByLabel('Its addresses', { exact: true }).fill('10.40.1.21');
   await sheet.getByLabel('Shows the secret').fill('between-the-harbours-3');
   await sheet.getByLabel('Expects the secret').fill(SHOWN);
-  await expect(sheet.getByText(/purlin-1 expects another secret than lintel-2 would show/).first()).toBeVisible();
+  await expect(sheet.getByText(/purlin-1 expects another secret than lintel-1 would show/).first()).toBeVisible();
   await expect(sheet.getByRole('button', { name: 'Correct it at purlin-1' })).toBeVisible();
   await sheet.getByLabel('Shows the secret').fill(EXPECTED);
   await expect(sheet.getByText(/purlin-1 expects another secret/)).toHaveCount(0);
   await addToDraft(page);
   await runDraft(page, request);
   await page.goto('/protection?part=elsewhere');
-  await expect(partners.getByRole('row', { name: /purlin-1 lintel-2 both agree/ })).toBeVisible();
+  await expect(partners.getByRole('row', { name: /purlin-1 lintel-1 both agree/ })).toBeVisible();
 
   // Which recovery points a line would hold, and what the first copy costs each way.
   await page.getByRole('button', { name: 'What would a line hold?' }).click();
