@@ -110,6 +110,7 @@ describe('findings', () => {
     expect(found.filter((one) => one.severity === 'error').map((one) => one.check)).toEqual([
       'cluster-lun-differs',
       'name-near-miss',
+      'replication-lag-over-rpo',
     ]);
     expect(await currentFindings(trabes.plant)).toBe(found);
   });
