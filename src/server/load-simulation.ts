@@ -4,9 +4,7 @@ import { SLOT } from '@/core/performance/choices';
 import { slotOf } from '@/core/performance/profile';
 import type { LoadModel } from '@/core/performance/shape';
 import { solveLimit } from '@/core/performance/solve-limit';
-import { tracedQueue } from '@/core/performance/traced-queue';
 import type { Milliseconds } from '@/core/units/duration';
-import { readTrace } from '@/formats/io-trace';
 import { inThread } from './in-thread';
 import { worstMoment } from './load-questions';
 import { CLOSELY, spanOf } from './load-spans';
@@ -15,14 +13,15 @@ import { Problem } from './problem';
 import type { ThreadTasks } from './thread-tasks';
 
 /** Where I/Os are carried one by one: a thread of its own, unless somebody says otherwise. */
-export type Simulate = (
-  simulation: ThreadTasks['simulate']['in'],
+export type Aside = <T extends 'simulate' | 'replay'>(
+  task: T,
+  given: ThreadTasks[T]['in'],
   signal?: AbortSignal,
-) => Promise<ThreadTasks['simulate']['out']>;
+) => Promise<ThreadTasks[T]['out']>;
 
 const tooMuch = () =>
   new Problem(422, 'simulation-too-long', 'The simulation takes more than can be spent on it.', 'Ask for fewer I/Os.');
-const aside: Simulate = (simulation, signal) => inThread('simulate', simulation, tooMuch, signal);
+const inOwnThread: Aside = (task, given, signal) => inThread(task, given, tooMuch, signal);
 
 /** I/Os that a proposal is tried with. */
 const TRIED_IOS = 60_000;
@@ -33,7 +32,7 @@ export async function propose(
   plant: Plant,
   { x, y, targetS, seconds }: { x: string; y: string; targetS: number; seconds: number },
   signal?: AbortSignal,
-  simulate = aside,
+  aside = inOwnThread,
 ): Promise<ProposalAnswer> {
   const { from, to } = spanOf(plant, Math.min(seconds, CLOSELY / 1000), null);
   const at = worstMoment(plant, y, from, to);
@@ -52,7 +51,7 @@ export async function propose(
     x,
     y,
     proposal,
-    simulated: await tried(basis.model, at, { x, y, iops: proposal.iops }, simulate, signal),
+    simulated: await tried(basis.model, at, { x, y, iops: proposal.iops }, aside, signal),
   };
 }
 
@@ -61,12 +60,12 @@ async function tried(
   model: LoadModel,
   at: Milliseconds,
   { x, y, iops }: { x: string; y: string; iops: number },
-  simulate: Simulate,
+  aside: Aside,
   signal?: AbortSignal,
 ): Promise<ProposalAnswer['simulated']> {
   const p95 = async (limit: { volume: string; iops: number } | null) => {
     const queue = asQueue(model, slotOf(at), y, limit);
-    const end = queue && (await simulate({ ...queue.simulation, ios: TRIED_IOS, seed: SEED }, signal));
+    const end = queue && (await aside('simulate', { ...queue.simulation, ios: TRIED_IOS, seed: SEED }, signal));
     return { resource: queue?.resource ?? '', p95S: end?.volumes.find(({ id }) => id === y)?.p95S ?? 0 };
   };
   const [was, then] = await Promise.all([p95(null), p95({ volume: x, iops })]);
@@ -93,15 +92,14 @@ export async function simulateLoad(
   plant: Plant,
   { ios, seed, trace, ...question }: SimulateQuestion,
   signal?: AbortSignal,
-  simulate = aside,
+  aside = inOwnThread,
 ): Promise<SimulationAnswer> {
   const queue = queueOf(plant, question);
   const { names } = queue;
-  const read = trace === null ? null : readTrace(trace);
-  if (read && !read.ok) throw new Problem(422, 'trace-row', read.message, read.mend);
-  const asked = tracedQueue(queue, read?.rows ?? []);
   const begun = performance.now();
-  const { seconds, volumes } = await simulate({ ...asked.simulation, ios, seed }, signal);
+  const replayed = trace === null ? null : await aside('replay', { queue, trace, ios, seed }, signal);
+  if (replayed && !replayed.ok) throw new Problem(422, 'trace-row', replayed.message, replayed.mend);
+  const { seconds, volumes } = replayed ?? (await aside('simulate', { ...queue.simulation, ios, seed }, signal));
   return {
     resource: queue.resource,
     closed: queue.closed,
@@ -109,10 +107,10 @@ export async function simulateLoad(
     seconds,
     tookMs: Math.round(performance.now() - begun),
     volumes: volumes.map((one) => ({ ...one, name: names[one.id]! })),
-    trace: read && {
-      taken: Object.fromEntries(Object.entries(asked.taken).map(([id, count]) => [names[id]!, count])),
-      strange: asked.strange,
-      problems: read.problems.slice(0, 50),
+    trace: replayed && {
+      taken: Object.fromEntries(Object.entries(replayed.taken).map(([id, count]) => [names[id]!, count])),
+      strange: replayed.strange,
+      problems: replayed.problems,
     },
   };
 }

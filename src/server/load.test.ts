@@ -10,18 +10,17 @@ import { openTrabes, type Trabes } from './instance';
 import { fleet } from './load-fleet';
 import { limitRows } from './load-limits';
 import { effect, room, whatIfLoad, why } from './load-questions';
-import { propose, queueOf, simulateLoad, type Simulate } from './load-simulation';
+import { threadTasks } from './thread-tasks';
+import { propose, queueOf, simulateLoad, type Aside } from './load-simulation';
 import { pointsOf } from './load-spans';
 import { subjectLoad } from './load-subject';
 import { metrics } from './load-export';
 import { loadFacts } from './load-facts';
 import { planOn } from '../../demo/scenario';
 import { copyPristine, makePristine } from './pristine.fixture';
-import { simulateInParts } from '@/core/qos/simulate';
-import { whole } from '@/core/units/in-parts';
 
 /** On this very thread: threads of their own are for the built server. */
-const inline: Simulate = (simulation) => Promise.resolve(whole(simulateInParts(simulation)));
+const inline: Aside = (task, given) => Promise.resolve(threadTasks[task](given));
 
 beforeAll(makePristine, 180_000);
 

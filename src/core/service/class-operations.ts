@@ -158,7 +158,11 @@ export const classConfigure: OperationType<z.output<typeof configureSchema>> = {
         class: { choices: classChoices(view), says: row ? `Now ${classWords(row)}.` : '' },
         rules: { says: saysOfRules(view, draft) },
         goalMs: { says: row?.goalMs ? `${row.goalMs} ms now; empty for none.` : 'None now.' },
-        copies: { choices: copiesChoices, ...(row ? { suggested: row.copies } : {}) },
+        copies: {
+          choices: copiesChoices,
+          says: 'A finding tells which of its volumes have none.',
+          ...(row ? { suggested: row.copies } : {}),
+        },
         newName: { says: 'Left empty, the name stays.' },
         notes: { says: 'For those who come after.' },
       },
