@@ -120,6 +120,7 @@ export const replications: OperationDocument[] = [
     rpo: '10 min',
     interval: '5 min',
     images: 2,
+    imagesDaily: 7,
     weight: 3,
     goal: '1 h',
     tier: 2,

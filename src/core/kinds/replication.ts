@@ -69,6 +69,8 @@ export const replicationKind = kind({
     goal: z.number().positive().nullable().default(null),
     /** Points in time that the target keeps beside the newest. */
     images: count.max(64).default(1),
+    /** Beside these the first of each day, for so many days. */
+    imagesDaily: count.max(400).default(0),
     /** What it keeps back of the pools of its sides P and S, per cent of each; empty for nothing. */
     reservePools: z.array(id).max(2).default([]),
     reserves: z.array(z.number().min(0).max(50)).max(2).default([]),

@@ -8,12 +8,12 @@ import { copiesOf } from '../copies/area';
 import { dropped } from '../copies/drop';
 import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';
-import type { Kind, Replication, Volume } from '../estate/entities';
+import type { Kind, Replication, Snapshot, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import type { Carried } from '../kinds/replication';
 import { nameByPattern } from '../protect/names';
 import { formatBytes, type Bytes } from '../units/bytes';
-import { SECOND, type Milliseconds } from '../units/duration';
+import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { AGAIN, CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT } from './choices';
 import { sidesOf } from './sides';
 
@@ -195,7 +195,7 @@ export function applied(
     effects.push(...made);
   };
   const present = (k: number) => overlay.table('volume').get(target[k]!.id)!;
-  if (keeping && row.images > 0 && row.image && row.pit !== null) {
+  if (keeping && row.images + row.imagesDaily > 0 && row.image && row.pit !== null) {
     const name = nameByPattern(`${row.name}-{date}-{time}`, row.pit);
     const taken = target.some((volume) =>
       view
@@ -228,13 +228,15 @@ export function applied(
   return { effects, short };
 }
 
-/** Images beyond those that the target keeps go, the oldest first; whatever is held or locked stays. */
+/** Images beyond those that the target keeps go: the newest stay, and of each day the first; so does whatever is held or locked. */
 function imagesPruned(view: EstateView, row: Replication, newId: NewId): Effect[] {
   const { target } = sidesOf(view, row);
   const going = target.flatMap((volume) => {
     const own = copiesOf(view, volume.id).filter((copy) => copy.madeBy === row.name && copy.plan === null);
+    const daily = new Set(row.imagesDaily === 0 ? [] : firstOfDays(own).slice(-row.imagesDaily));
     return own
       .slice(0, Math.max(0, own.length - row.images))
+      .filter((copy) => !daily.has(copy))
       .filter(
         (copy) => copy.hold === '' && copy.lockedUntil === null && view.table('volume').countBy('base', copy.id) === 0,
       );
@@ -242,3 +244,7 @@ function imagesPruned(view: EstateView, row: Replication, newId: NewId): Effect[
   // The image on which the volume itself stands is the newest, and is never among them.
   return going.length === 0 ? [] : dropped(view, going, newId).effects;
 }
+
+/** Of copies in the order in which they were made, the first of each day UTC. */
+const firstOfDays = (copies: readonly Snapshot[]): Snapshot[] =>
+  copies.filter((copy, k) => k === 0 || Math.floor(copy.at / DAY) > Math.floor(copies[k - 1]!.at / DAY));

@@ -33,6 +33,13 @@ export const paceParams = {
   interval: z.string().optional().describe('From cut to cut, such as 5 min; without it half of what may be lost'),
   rpo: z.string().optional().describe('How much of the newest work may be lost, such as 10 min; none promises nothing'),
   images: z.coerce.number().int().min(0).max(64).optional().describe('Points in time that the target keeps'),
+  imagesDaily: z.coerce
+    .number()
+    .int()
+    .min(0)
+    .max(400)
+    .optional()
+    .describe('Days of which the target keeps the first image beside these; 0 for none'),
   weight: z.coerce.number().positive().max(1000).optional().describe('Its share of the link against the others'),
   tier: z.coerce.number().int().min(1).max(9).optional().describe('In which turn it comes back after a disaster'),
   goal: z.string().optional().describe('Within which time it is to be back, such as 30 min; none promises nothing'),
@@ -44,6 +51,7 @@ export const paceFields = {
   interval: such('Every', '5 min'),
   plan: folded(pick('With plan')),
   images: folded('Images kept there'),
+  imagesDaily: folded('Of each day one, for days'),
   weight: folded('Share of the link'),
   cap: folded(such('At most', '50 MiB/s')),
   goal: folded(such('Back within', '30 min')),
@@ -56,6 +64,7 @@ export interface Pace {
   plan?: string | null;
   rpo?: Milliseconds | null;
   images?: number;
+  imagesDaily?: number;
   weight?: number;
   cap?: number | null;
   tier?: number;
@@ -105,6 +114,7 @@ export function readPace(
       });
   }
   if (p.images !== undefined) said.images = p.images;
+  if (p.imagesDaily !== undefined) said.imagesDaily = p.imagesDaily;
   if (p.weight !== undefined) said.weight = p.weight;
   if (p.tier !== undefined) said.tier = p.tier;
   if (p.goal) {
@@ -167,7 +177,7 @@ export function paceForetold(
     ...reserveForetold(
       view,
       { sourceReserve: figure('sourceReserve', 0), targetReserve: figure('targetReserve', 0) },
-      { volumes, interval, images: figure('images', 1), target },
+      { volumes, interval, images: figure('images', 1), imagesDaily: figure('imagesDaily', 0), target },
     ),
     rpo: {
       says:
@@ -184,6 +194,7 @@ export function paceForetold(
       says: 'Both sides then hold copies of the same instants.',
     },
     images: { says: 'Beside the newest: moments at the other site to which one can go back.' },
+    imagesDaily: { says: 'The first of each day UTC, soon after midnight, each for so many days.' },
     weight: {
       says: link
         ? `Of ${formatRate(Math.round(lineRate(link).bytesPerS))} that ${link.name} brings through.`

@@ -6,6 +6,7 @@ import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { Inquiry } from '../operation/inquiry';
 import { subjectOf } from '../operation/refusal';
+import { counted } from '../units/counted';
 import { byName } from '../operation/draft';
 import { folded, pick } from '../operation/form';
 import { planned, refused, type Draft, type Foretold, type OperationType } from '../operation/operation';
@@ -50,6 +51,12 @@ function moved(before: Replication, after: Replication): string[] {
   if (after.rpo !== before.rpo)
     said.push(after.rpo === null ? 'promises nothing' : `loses at most ${formatDuration(after.rpo)}`);
   if (after.images !== before.images) said.push(`keeps ${after.images} images there`);
+  if (after.imagesDaily !== before.imagesDaily)
+    said.push(
+      after.imagesDaily === 0
+        ? 'keeps no image of each day'
+        : `keeps one of each of ${counted(after.imagesDaily, 'day')}`,
+    );
   if (after.weight !== before.weight) said.push(`has the share ${after.weight} of its link`);
   if (after.cap !== before.cap)
     said.push(after.cap === null ? 'has no limit' : `takes at most ${formatRate(after.cap)}`);

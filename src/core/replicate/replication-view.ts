@@ -69,6 +69,7 @@ export interface ReplicationRow {
 /** One replication whole: its sides and its past. */
 export interface ReplicationView extends ReplicationRow {
   images: number;
+  imagesDaily: number;
   weight: number;
   cap: BytesPerSecond | null;
   unreached: string | null;
@@ -254,6 +255,7 @@ export function replicationView(view: EstateView, id: string, now: Milliseconds)
   return {
     ...rowOfReplication(view, row, now),
     images: row.images,
+    imagesDaily: row.imagesDaily,
     weight: row.weight,
     cap: row.cap,
     unreached: unreachedWhy(view, row),

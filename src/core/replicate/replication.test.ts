@@ -92,6 +92,28 @@ test('images that are kept lie at the other site, and no more of them', () => {
   whole(at);
 });
 
+test('of each day the first image stays for so many days, beside the newest', () => {
+  const at = copying({
+    do: 'replication.configure',
+    replication: 'Ticketing',
+    interval: '2 h',
+    rpo: '6 h',
+    images: 1,
+    imagesDaily: 2,
+  });
+  at.pass(5 * DAY);
+  const today = Math.floor(at.now / DAY);
+  const ats = copiesOf(at.estate, volumeOf(at, 'lintel-2', 'tickets-1-copy').id).map((copy) => copy.at);
+  expect(ats).toHaveLength(3);
+  expect(ats.slice(0, 2).map((moment) => Math.floor(moment / DAY))).toEqual([today - 1, today]);
+  for (const moment of ats.slice(0, 2)) expect(moment % DAY).toBeLessThan(2 * HOUR);
+  expect(at.now - ats[2]!).toBeLessThan(5 * HOUR);
+  whole(at);
+  at.run({ do: 'replication.configure', replication: 'Ticketing', imagesDaily: 0 });
+  at.pass(3 * HOUR);
+  expect(copiesOf(at.estate, volumeOf(at, 'lintel-2', 'tickets-1-copy').id)).toHaveLength(1);
+});
+
 test('a lost line breaks it off; it catches up by itself', () => {
   const at = copying();
   at.pass(HOUR);

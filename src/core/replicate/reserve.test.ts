@@ -101,5 +101,6 @@ test('what should be kept grows with the interval at both sides, and with images
   const large = reservesOf(writing, { interval: HOUR });
   expect(large.source).toBeGreaterThan(small.source);
   expect(large.target).toBeGreaterThan(small.target);
+  expect(reservesOf(writing, { interval: HOUR, imagesDaily: 7 }).target).toBeGreaterThan(large.target);
   expect(reservesOf(writing, { interval: HOUR, images: 3 }).target).toBeCloseTo(large.target * 2, 0);
 });

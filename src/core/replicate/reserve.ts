@@ -11,7 +11,7 @@ import { subjectOf } from '../operation/refusal';
 import { extentsKept } from '../pool/kept';
 import { poolUsage } from '../pool/usage';
 import { formatBytes, type Bytes } from '../units/bytes';
-import { formatDuration, HOUR, type Milliseconds } from '../units/duration';
+import { DAY, formatDuration, HOUR, type Milliseconds } from '../units/duration';
 import { OUTAGE, SAFETY } from './choices';
 import { MONDAY } from './planner';
 
@@ -27,16 +27,18 @@ export const reserveFields = {
 /** What both sides of a replication should keep free in the busiest hour of the week (protect.md H5): the source over an outage, the target for its images. */
 export function reservesOf(
   writing: Writing,
-  { interval, images = 1 }: { interval: Milliseconds; images?: number },
+  { interval, images = 1, imagesDaily = 0 }: { interval: Milliseconds; images?: number; imagesDaily?: number },
 ): { source: Bytes; target: Bytes } {
   let source = 0;
   let target = 0;
+  let day = 0;
   for (let hour = 0; hour < 168; hour++) {
     const at = MONDAY + hour * HOUR;
     source = Math.max(source, changedIn(writing, at, interval * 2 + OUTAGE));
     target = Math.max(target, changedIn(writing, at, interval));
+    if (imagesDaily > 0) day = Math.max(day, changedIn(writing, at, DAY));
   }
-  return { source: SAFETY * source, target: SAFETY * (images + 1) * target };
+  return { source: SAFETY * source, target: SAFETY * ((images + 1) * target + imagesDaily * day) };
 }
 
 /** Bytes that a replication keeps back in the pool of its source, and of its target. */
@@ -108,7 +110,13 @@ function reserveWords(view: EstateView, pool: Pool | undefined, percent: number,
 export function reserveForetold(
   view: EstateView,
   { sourceReserve, targetReserve }: { sourceReserve: number; targetReserve: number },
-  given: { volumes: readonly Volume[]; interval: Milliseconds; images: number; target: Pool | undefined } | null,
+  given: {
+    volumes: readonly Volume[];
+    interval: Milliseconds;
+    images: number;
+    imagesDaily: number;
+    target: Pool | undefined;
+  } | null,
 ): Foretold['fields'] {
   if (!given || given.volumes.length === 0)
     return {

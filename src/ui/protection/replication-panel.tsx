@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ReplicationView } from '@/core/replicate/replication-view';
 import { formatBytes } from '@/core/units/bytes';
+import { counted } from '@/core/units/counted';
 import { momentText } from '@/core/units/date';
 import { DAY, formatDuration } from '@/core/units/duration';
 import { formatRate } from '@/core/units/rate';
@@ -106,8 +107,15 @@ function Pair({ view, now }: { view: ReplicationView; now: number }) {
   );
 }
 
-const paceText = (view: ReplicationView): string =>
-  `Cut ${view.plan === null ? `every ${formatDuration(view.interval)}` : `with plan ${view.plan}`}, ${view.rpo === null ? 'nothing is promised' : `at most ${formatDuration(view.rpo)} are lost`}.`;
+function paceText(view: ReplicationView): string {
+  const rhythm = view.plan === null ? `every ${formatDuration(view.interval)}` : `with plan ${view.plan}`;
+  const promise = view.rpo === null ? 'nothing is promised' : `at most ${formatDuration(view.rpo)} are lost`;
+  const kept = [
+    ...(view.images > 0 ? [`the last ${counted(view.images, 'image')}`] : []),
+    ...(view.imagesDaily > 0 ? [`the first of each of ${counted(view.imagesDaily, 'day')}`] : []),
+  ];
+  return `Cut ${rhythm}, ${promise}.${kept.length > 0 ? ` Kept there: ${kept.join(', ')}.` : ''}`;
+}
 
 const mirrorText = ({ added, budget, onLoss, order, resync }: ReplicationView): string =>
   [
