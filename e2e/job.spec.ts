@@ -1,5 +1,5 @@
 import { expect, test } from './test';
-import { addToDraft, advance, choose, emptyTray, setClock } from './steps';
+import { addToDraft, advance, begun, choose, emptyTray, setClock } from './steps';
 
 test.beforeEach(async ({ request }) => {
   await setClock(request, 0);
@@ -226,6 +226,7 @@ test('the same job by keyboard alone', async ({ page, request }) => {
   await press('Escape', 'r');
   await tabTo('Run', 'button');
   await press('Enter');
+  await begun(page);
   await advance(request, 120);
   await expect(page.getByText('7 of 7 steps stand.')).toBeVisible();
   await press('Escape');

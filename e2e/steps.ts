@@ -24,6 +24,10 @@ export async function addToDraft(page: Page): Promise<void> {
   await expect(page.getByRole('button', { name: /^(Add to draft|Adding …)$/ })).toBeHidden();
 }
 
+/** Until a run has begun: the clock stands, so that its first step is still at work. */
+export const begun = (page: Page): Promise<void> =>
+  expect(page.getByRole('list', { name: 'Steps' }).getByText('at work')).toHaveCount(1);
+
 /** Runs the draft in the tray, and lets the lab's time pass until it is done. */
 export async function runDraft(page: Page, request: APIRequestContext, seconds = 120): Promise<void> {
   await page.getByRole('button', { name: 'Review' }).click();
