@@ -36,7 +36,7 @@ const some: { readonly [K in Kind]?: readonly string[] } = {
   replication: ['state', 'mode', 'source', 'primaries', 'secondaries', 'link', 'stretch'],
   move: ['state', 'flows', 'mode', 'held', 'twin'],
   outsideLun: ['front', 'drive'],
-  siteLink: ['state', 'rtt', 'km', 'slow', 'lossy'],
+  siteLink: ['state', 'rtt', 'km', 'slow', 'lossy', 'networks'],
 };
 
 /** Whether effects may change the model of the load. Growing data alone does not: where it lies is looked at anew once a day. */
