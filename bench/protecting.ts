@@ -1,7 +1,7 @@
 import { retain, type RetainedCopy } from '@/core/protect/retain';
 import { snapshotSpace, type Version } from '@/core/copies/versions';
 import { expandRecurrence } from '@/core/schedule/recurrence';
-import { rpoCycles } from '@/core/replicate/cycles';
+import { cyclesTogether, type SharingReplication } from '@/core/replicate/cycles-together';
 import { needOfLine } from '@/core/replicate/planner';
 import { lagCourse } from '@/core/replicate/lag-course';
 import { siteLost } from '@/core/replicate/site-lost';
@@ -13,6 +13,7 @@ import { LAB_START } from '../demo/hardware';
 import { explored } from '@/core/stretch/explore';
 import { healthyPair } from '@/core/stretch/state';
 import { usualActivity } from '@/core/copies/activity';
+import { changedIn } from '@/core/copies/writing';
 import { rowOf, type Volume } from '@/core/estate/entities';
 import { TIB } from '@/core/units/bytes';
 import { DAY, MINUTE, SECOND } from '@/core/units/duration';
@@ -55,17 +56,11 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
       activity: usualActivity[(['database', 'files', 'machines', 'log'] as const)[k % 4]!],
     }),
   );
-  /** A day of a replication whose writes and line change by the hour. */
-  const day = {
-    write: Array.from({ length: 24 }, (_, k) => ({ fromS: k * 3600, bytesPerS: 1e6 * (1 + (k % 7)) })),
-    link: Array.from({ length: 24 }, (_, k) => ({ fromS: k * 3600, bytesPerS: 4e6 * (1 + (k % 5)) })),
-    workingSetBytes: 50e9,
-    amplification: 4,
-    intervalS: 300,
-    wireRatio: 0.7,
-    fixedS: 5,
-    horizonS: 86_400,
-  };
+  const day = { replications: copiedOver(many, 1000, 3), horizonS: DAY / SECOND };
+  // By day lines bring through less than by night: what all send fits by night alone.
+  const lines = [0, 1, 2].map(() =>
+    Array.from({ length: 24 }, (_, hour) => ({ fromS: hour * 3600, bytesPerS: hour < 6 || hour > 21 ? 5e9 : 3e9 })),
+  );
   const kept = Array.from({ length: 500 }, (_, k) => k + 1);
   const versions = Array.from({ length: 1000 }, (_, k): Version => ({
     born: k % 500,
@@ -102,9 +97,10 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
       target: 200,
     },
     {
-      name: 'cycles of 1,000 replications over a day, by the hour',
+      name: 'a day of 1,000 replications every 5 min on three shared lines, by the hour',
       work: () => {
-        for (let k = 0; k < 1000; k++) rpoCycles(day);
+        const ended = cyclesTogether({ lines, ...day }).reduce((sum, { rows }) => sum + rows.length, 0);
+        if (ended < 100_000) throw new Error('The lines are too narrow to be a day of cycles.');
       },
       target: 10_000,
     },
@@ -131,6 +127,22 @@ export function protectingTasks(): { name: string; work: () => unknown; target?:
     },
   ];
 }
+
+/** Replications of so many volumes, by turns over some lines, with other weights and caps. */
+const copiedOver = (volumes: readonly Volume[], count: number, lines: number): SharingReplication[] =>
+  Array.from({ length: count }, (_, k) => {
+    const writing = { volumes: [volumes[k % volumes.length]!], added: (k % 5) * 1e5 };
+    return {
+      line: k % lines,
+      weight: 1 + (k % 4),
+      ...(k % 6 === 0 ? { capBytesPerS: 2e7 } : {}),
+      changed: (fromS, toS) => changedIn(writing, START + fromS * SECOND, (toS - fromS) * SECOND),
+      intervalS: (5 * MINUTE) / SECOND,
+      wireRatio: 0.7,
+      fixedS: 5,
+      rpoS: (10 * MINUTE) / SECOND,
+    };
+  });
 
 /** The demo with many more workloads of two volumes, every other one copied to the other harbour. */
 function manyWorkloads(count: number): Overlay {

@@ -95,7 +95,7 @@ for (const scheme of ['light', 'dark'] as const)
       await axe(page, `protection ${part}`);
     }
     await page.goto('/protection?part=elsewhere&planning=yes');
-    await expect(page.getByRole('table', { name: 'Recovery points' })).toBeVisible();
+    await expect(page.getByRole('table', { name: 'The scarcest day of the line' })).toBeVisible();
     await axe(page, 'planner');
     await page.goto('/protection?part=elsewhere');
     await page

@@ -61,6 +61,9 @@ test('two arrays are introduced with a wrong secret, which is found and mended; 
   await expect(planner.getByText(/It holds .* and more all week|No recovery point/)).toBeVisible();
   await expect(planner.getByText('from a copy that is there')).toBeVisible();
   await planner.getByRole('button', { name: '15 min', exact: true }).click();
+  // Beside the others on the line it is played through a day.
+  const day = planner.getByRole('table', { name: 'The scarcest day of the line' });
+  await expect(day.getByRole('row', { name: /weighed here 7 min 30 s 15 min/ })).toBeVisible();
   await planner.getByRole('button', { name: 'Copy it so' }).click();
   await expect(page.getByLabel('Loses at most')).toHaveValue('15 min');
 });

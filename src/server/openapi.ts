@@ -184,6 +184,10 @@ export function openApi(): object {
         query('elsewhere', 'instead: replications to other sites and the links they use'),
         query('plan', 'instead: which recovery points a line holds for a workload, by its id'),
         query('link', 'with plan: the id of the line'),
+        query(
+          'rpo',
+          'with plan: how it and all others on the line fare in its scarcest day, at this recovery point in milliseconds',
+        ),
         query('replication', 'instead: one replication by its id, with its cycles'),
       ]),
       '/protection/import': {

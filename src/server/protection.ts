@@ -14,16 +14,17 @@ import {
 import { siteLostReport } from '@/core/replicate/site-lost-report';
 import { drillReport } from '@/core/replicate/drill-report';
 import { drillViews } from '@/core/replicate/drill-view';
-import { replicationPlan, type ReplicationPlan } from '@/core/replicate/plan-view';
+import type { LineDay } from '@/core/replicate/line-day';
+import { plannedDay, replicationPlan, type ReplicationPlan } from '@/core/replicate/plan-view';
 import { partnerRows } from '@/core/replicate/partner-view';
 import { recurrenceOf } from '@/core/protect/due';
 import { siteLost } from '@/core/replicate/site-lost';
 import { writeCalendar } from '@/formats/icalendar';
-import { MINUTE } from '@/core/units/duration';
+import { DAY, MINUTE, SECOND, type Milliseconds } from '@/core/units/duration';
 import type { InParts } from '@/core/units/in-parts';
 import type { Plant } from './plant';
 import { Problem } from './problem';
-import { ofOneMoment } from './slices';
+import { ofOneMoment, type Watching } from './slices';
 
 let shown: { plant: Plant; version: number; minute: number; view: ProtectionAnswer } | null = null;
 
@@ -63,16 +64,36 @@ export const elsewhereView = ({ estate, lab }: Plant): ElsewhereAnswer => ({
   loss: siteLost(estate, lab.now),
 });
 
+const nothingToPlan = () =>
+  new Problem(
+    404,
+    'nothing-to-plan',
+    'No link leads from where there is something to copy.',
+    'Note a link between two sites first.',
+  );
+
 /** A replication before there is one. */
 export function planAnswer({ estate }: Plant, of: string, link: string): ReplicationPlan {
   const found = replicationPlan(estate, of, link);
-  if (!found)
+  if (!found) throw nothingToPlan();
+  return found;
+}
+
+/** The scarcest day of its line with it, cycle by cycle. */
+export async function planDayAnswer(
+  plant: Plant,
+  asked: { of: string; link: string; rpo: Milliseconds },
+  watching: Watching,
+): Promise<LineDay> {
+  if (!(asked.rpo >= SECOND && asked.rpo <= DAY))
     throw new Problem(
-      404,
-      'nothing-to-plan',
-      'No link leads from where there is something to copy.',
-      'Note a link between two sites first.',
+      400,
+      'recovery-point-out-of-range',
+      'A recovery point between 1 s and a day is needed.',
+      'Write it in milliseconds, such as 600000 for 10 min.',
     );
+  const found = await ofOneMoment(plant, () => plannedDay(plant.estate, { ...asked, now: plant.lab.now }), watching);
+  if (!found) throw nothingToPlan();
   return found;
 }
 

@@ -15,6 +15,8 @@ export const LOSSY = 0.01;
 /** Hours of the day, UTC, between which it is day for the caps of lines (a choice). */
 export const DAY_FROM = 6;
 export const DAY_TO = 22;
+/** Bytes that are sent for each that changed, as arrays usually pack them (a choice). */
+export const USUAL_RATIO = 0.7;
 /** How long a cycle that failed is left alone before it is tried again (choices: 10 s … 5 min). */
 export const AGAIN = 5 * MINUTE;
 /** Cycles that are remembered of one replication. */

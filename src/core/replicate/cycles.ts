@@ -1,7 +1,7 @@
 import { Steps, type Step } from './steps';
 
 /** Two moments closer than this are one, seconds. */
-const INSTANT = 1e-9;
+export const INSTANT = 1e-9;
 
 /** A replication under writes and a link that change with time. */
 export interface CycleProfile {
@@ -51,8 +51,7 @@ export function rpoCycles({ write, link, lagAt = [], rpoS, ...one }: CycleProfil
     rows.push({ pitS: pit, changedBytes, wireBytes, finishS: within ? finish : null });
     if (!within) break;
     last = pit;
-    const tick = nextTick(pit, intervalS);
-    pit = tick >= finish - INSTANT ? tick : finish;
+    pit = nextCut(pit, finish, intervalS);
   }
   return { rows, ...behind(rows, horizonS, lagAt, rpoS) };
 }
@@ -60,26 +59,42 @@ export function rpoCycles({ write, link, lagAt = [], rpoS, ...one }: CycleProfil
 const changedBy = (bytes: number, workingSet: number | null): number =>
   workingSet === null ? bytes : workingSet === 0 ? 0 : workingSet * -Math.expm1(-bytes / workingSet);
 
-/** The first tick behind a moment. */
-const nextTick = (s: number, intervalS: number): number => (Math.floor((s + INSTANT) / intervalS) + 1) * intervalS;
+/** The next cut after one of `pitS` that was applied at `finishS`: the first tick behind it, or its end where that is later. */
+export function nextCut(pitS: number, finishS: number, intervalS: number): number {
+  const tick = (Math.floor((pitS + INSTANT) / intervalS) + 1) * intervalS;
+  return tick >= finishS - INSTANT ? tick : finishS;
+}
 
-/** How far the target is behind, from what was applied when. */
-function behind(
+/** How far the target is behind, from what was applied when; it was in step at moment 0. */
+export function behind(
   rows: readonly CycleRow[],
   horizonS: number,
   lagAt: readonly number[],
   rpoS: number | undefined,
 ): Omit<Cycles, 'rows'> {
-  /** From each moment on the newest point in time that stands at the target. */
-  const stands = [{ fromS: 0, pitS: 0 }];
-  for (const { pitS, finishS } of rows) if (finishS !== null) stands.push({ fromS: finishS, pitS });
-  const ends = [...stands.slice(1).map((one) => one.fromS), horizonS];
-  const pitAt = (s: number) => stands.findLast((one) => one.fromS <= s + INSTANT)?.pitS ?? 0;
-  const late = (limit: number) =>
-    stands.reduce((sum, { fromS, pitS }, k) => sum + Math.max(0, ends[k]! - Math.max(fromS, pitS + limit)), 0);
-  return {
-    worstLagS: Math.max(0, ...stands.map(({ pitS }, k) => ends[k]! - pitS)),
-    lagS: lagAt.map((s) => s - pitAt(s)),
-    lateS: rpoS === undefined ? null : late(rpoS),
+  const { worstLagS, lateS } = lagWithin(rows, { fromS: 0, toS: horizonS, rpoS });
+  const pitAt = (s: number) => rows.findLast(({ finishS }) => finishS !== null && finishS <= s + INSTANT)?.pitS ?? 0;
+  return { worstLagS, lagS: lagAt.map((s) => s - pitAt(s)), lateS };
+}
+
+/** The largest lag within [fromS, toS], when it was reached, and for how long the recovery point was exceeded then. */
+export function lagWithin(
+  rows: readonly CycleRow[],
+  { fromS, toS, rpoS }: { fromS: number; toS: number; rpoS: number | undefined },
+): { worstLagS: number; worstAtS: number; lateS: number | null } {
+  const found = { worstLagS: 0, worstAtS: fromS };
+  let late = 0;
+  // From each moment on the newest point in time that stands at the target.
+  let [since, stands] = [0, 0];
+  const until = (s: number) => {
+    if (s >= fromS && s - stands > found.worstLagS) Object.assign(found, { worstLagS: s - stands, worstAtS: s });
+    if (rpoS !== undefined) late += Math.max(0, s - Math.max(since, stands + rpoS, fromS));
   };
+  for (const { pitS, finishS } of rows) {
+    if (finishS === null || finishS > toS) break;
+    until(finishS);
+    [since, stands] = [finishS, pitS];
+  }
+  until(toS);
+  return { ...found, lateS: rpoS === undefined ? null : late };
 }

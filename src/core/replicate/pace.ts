@@ -13,12 +13,12 @@ import { parseSpan } from '../protect/plan-create';
 import { draftProtected } from '../protect/subject';
 import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
+import { USUAL_RATIO } from './choices';
 import { hourWords, needOfLine, shareOf } from './planner';
 import { lineRate } from './line';
 import { reserveFields, reserveForetold, reserveParams } from './reserve';
 
 export const USUAL_INTERVAL = 5 * MINUTE;
-export const USUAL_RATIO = 0.7;
 
 export const modeChoices: Choice[] = [
   { value: 'async', label: 'Again and again' },

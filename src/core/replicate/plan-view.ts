@@ -1,19 +1,21 @@
 import { shownBytes } from '../copies/parts';
 import { changedIn, writingOf, type Writing } from '../copies/writing';
-import type { SiteLink } from '../estate/entities';
+import type { Replication, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { arrayOf, siteOf } from '../estate/relations';
 import { byName } from '../operation/draft';
 import { allSubjects } from '../protect/coverage';
 import type { Bytes } from '../units/bytes';
 import { HOUR, MINUTE, SECOND, type Milliseconds } from '../units/duration';
+import type { InParts } from '../units/in-parts';
 import type { BytesPerSecond } from '../units/rate';
-import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT } from './choices';
+import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT, USUAL_RATIO } from './choices';
+import { lineDay, type LineDay } from './line-day';
 import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-copy';
 import { lineRate } from './line';
 import { sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
-import { hourWords, MONDAY, needsByHour, shareOf } from './planner';
+import { firstMost, hourWords, MONDAY, needsByHour, shareOf } from './planner';
 import { reservesOf } from './reserve';
 
 /** Recovery points that are weighed against each other. */
@@ -75,13 +77,13 @@ function plannedPoint(
 ): PlannedPoint {
   const interval = rpo / 2;
   const needs = needsByHour(writing, { interval, rpo, wireRatio });
-  const hour = needs ? needs.indexOf(Math.max(...needs)) : 0;
+  const hour = needs ? firstMost(needs) : 0;
   const kept = reservesOf(writing, { interval });
   return {
     rpo,
     interval,
     needs,
-    need: needs ? needs[hour]! : null,
+    need: needs ? Math.max(...needs) : null,
     hour: hourWords(hour),
     breaks: needs ? needs.filter((one, k) => one > shares[k]!).length : HOURS,
     sourceReserve: kept.source,
@@ -125,11 +127,19 @@ function firstCopies(writing: Writing, share: BytesPerSecond, wireRatio: number)
   });
 }
 
-/**
- * Which recovery points a line holds for a workload with its activity by the hour of the week, beside those that use the line, and what a first copy
- * costs each way. Without a workload or a line the first that fit are taken; null where there is none.
- */
-export function replicationPlan(view: EstateView, of: string, link: string, wireRatio = 0.7): ReplicationPlan | null {
+interface Chosen {
+  subjects: ReplicationPlan['subjects'];
+  lines: SiteLink[];
+  of: ReplicationPlan['subjects'][number];
+  volumes: readonly Volume[];
+  line: SiteLink;
+  /** What copies it over the line already, and what else goes over it. */
+  own: Replication | null;
+  beside: Replication[];
+}
+
+/** What is to be copied over which line: without a workload or a line the first that fit; null where there is none. */
+function chosenOf(view: EstateView, of: string, link: string): Chosen | null {
   const subjects = allSubjects(view)
     .filter((subject) => subject.volumes.length > 0)
     .sort(byName)
@@ -145,30 +155,49 @@ export function replicationPlan(view: EstateView, of: string, link: string, wire
   const lines = [...view.table('siteLink').values()]
     .filter((line) => line.sites.includes(chosen.site.id))
     .sort((a, b) => lineRate(b).bytesPerS - lineRate(a).bytesPerS);
-  const line: SiteLink | undefined = lines.find(({ id }) => id === link) ?? lines[0];
+  const line = lines.find(({ id }) => id === link) ?? lines[0];
   if (!line) return null;
-  const beside = view
-    .table('replication')
-    .by('link', line.id)
-    .filter((row) => !chosen.volumes.some((volume) => row.primaries.includes(volume.id)));
-  const own = view
-    .table('replication')
-    .by('link', line.id)
-    .find((row) => !beside.includes(row));
+  const all = view.table('replication').by('link', line.id);
+  const isOwn = (row: Replication) => chosen.volumes.some((volume) => row.primaries.includes(volume.id));
+  const told = ({ site, id, name, copied }: (typeof subjects)[number]) => ({ id, name, site: site.name, copied });
+  return {
+    subjects: subjects.map(told),
+    lines,
+    of: told(chosen),
+    volumes: chosen.volumes,
+    line,
+    own: all.find(isOwn) ?? null,
+    beside: all.filter((row) => !isOwn(row)),
+  };
+}
+
+/**
+ * Which recovery points a line holds for a workload with its activity by the hour of the week, beside those that use the line, and what a first copy
+ * costs each way. Without a workload or a line the first that fit are taken; null where there is none.
+ */
+export function replicationPlan(
+  view: EstateView,
+  of: string,
+  link: string,
+  wireRatio = USUAL_RATIO,
+): ReplicationPlan | null {
+  const chosen = chosenOf(view, of, link);
+  if (!chosen) return null;
+  const { subjects, lines, volumes, line, own, beside } = chosen;
   const share = shareOf(view, line, own?.weight ?? 1, own);
   const shares = week((hour) => shareOf(view, line, own?.weight ?? 1, own, hour));
-  const writing = writingOf(view, chosen.volumes);
+  const writing = writingOf(view, volumes);
   const points = POINTS.map((rpo) => plannedPoint(writing, rpo, wireRatio, shares));
   const others = beside.map((row) => needsByHour(writingOf(view, sidesOf(view, row).source), row) ?? week(() => 0));
   return {
-    subjects: subjects.map(({ id, name, site, copied }) => ({ id, name, site: site.name, copied })),
+    subjects,
     links: lines.map((one) => ({
       id: one.id,
       name: one.name,
       sites: one.sites.map((id) => view.table('site').get(id)!.name),
       through: lineRate(one).bytesPerS,
     })),
-    of: chosen.id,
+    of: chosen.of.id,
     link: line.id,
     share,
     shares,
@@ -177,6 +206,26 @@ export function replicationPlan(view: EstateView, of: string, link: string, wire
     points,
     holds: points.find(({ breaks }) => breaks === 0)?.rpo ?? null,
     first: firstCopies(writing, share, wireRatio),
-    bytes: chosen.volumes.reduce((sum, volume) => sum + shownBytes(volume), 0),
+    bytes: volumes.reduce((sum, volume) => sum + shownBytes(volume), 0),
   };
+}
+
+/** The scarcest day of the line, were it copied with a recovery point, all together; null where there is nothing to plan. */
+export function* plannedDay(
+  view: EstateView,
+  { of, link, rpo, now }: { of: string; link: string; rpo: Milliseconds; now: Milliseconds },
+): InParts<LineDay | null> {
+  const chosen = chosenOf(view, of, link);
+  if (!chosen) return null;
+  const { line, own, volumes } = chosen;
+  const weighed = {
+    name: chosen.of.name,
+    writing: writingOf(view, volumes),
+    weight: own?.weight ?? 1,
+    cap: own?.cap ?? null,
+    wireRatio: USUAL_RATIO,
+    interval: rpo / 2,
+    rpo,
+  };
+  return yield* lineDay(view, { line, weighed, own, now });
 }

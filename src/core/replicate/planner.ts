@@ -25,6 +25,15 @@ function turns({ volumes }: Writing): number[] {
   );
 }
 
+/** Values closer than this, relatively, are one. */
+const CLOSE = 1e-9;
+
+/** The first hour that is as scarce as the scarcest. */
+export function firstMost(hours: readonly number[]): number {
+  const most = Math.max(...hours);
+  return hours.findIndex((one) => one >= most - Math.abs(most) * CLOSE);
+}
+
 export type Terms = Pick<Replication, 'interval' | 'rpo' | 'wireRatio'>;
 
 /** Milliseconds that are left for sending what one interval changed; none or less where a promise leaves no time. */
@@ -62,7 +71,7 @@ export function scarcestHour(
   if (!needs) return null;
   const link = view.table('siteLink').get(row.link)!;
   const hours = needs.map((need, hour) => ({ hour, need, share: shareOf(view, link, row.weight, row, hour) }));
-  return hours.reduce((worst, one) => (one.need - one.share > worst.need - worst.share ? one : worst));
+  return hours[firstMost(hours.map((one) => one.need - one.share))]!;
 }
 
 /** What a replication may have of its line when all that use it send at once, in an hour of the week; without one in the scarcer half of the day. */
@@ -70,7 +79,7 @@ export function shareOf(
   view: EstateView,
   link: SiteLink,
   weight: number,
-  own?: Replication,
+  own: Replication | null = null,
   hour?: number,
 ): BytesPerSecond {
   const others = view

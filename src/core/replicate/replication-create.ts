@@ -38,16 +38,8 @@ import {
   askTargetRoom,
 } from './target-ask';
 import { flag } from '../operation/params';
-import {
-  lineWords,
-  modeChoices,
-  paceFields,
-  paceForetold,
-  paceParams,
-  readPace,
-  USUAL_INTERVAL,
-  USUAL_RATIO,
-} from './pace';
+import { lineWords, modeChoices, paceFields, paceForetold, paceParams, readPace, USUAL_INTERVAL } from './pace';
+import { USUAL_RATIO } from './choices';
 
 const schema = z.object({
   ...namedParams,

@@ -27,7 +27,8 @@ import { isMirrored, mirrored, pitOf } from './carry';
 import { nextTick } from './pass';
 import { siteLinkChoices } from './link-operations';
 import { askMirror, mirrorFields, mirrorForetold, mirrorParams, mirrorWords, readBudget } from './mirror-terms';
-import { lineWords, modeChoices, paceFields, paceForetold, paceParams, readPace, USUAL_RATIO } from './pace';
+import { lineWords, modeChoices, paceFields, paceForetold, paceParams, readPace } from './pace';
+import { USUAL_RATIO } from './choices';
 import { roleFields, sidesOf } from './sides';
 
 // The log of a mirror is made with it: another size is another pair of volumes.

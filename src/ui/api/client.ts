@@ -39,6 +39,7 @@ import type { Keeping } from '@/core/kinds/kept-request';
 import type { HeatMap, TierPolicyAnswer } from '@/core/performance/heat-map';
 import type { LoadQuestion } from '@/core/performance/what-if';
 import type { PointView } from '@/core/protect/subject-view';
+import type { LineDay } from '@/core/replicate/line-day';
 import type { ReplicationPlan } from '@/core/replicate/plan-view';
 import type { ElsewhereAnswer, ReplicationView, SubjectAnswer } from '@/core/replicate/replication-view';
 import type { FabricModel } from '@/core/trace/matrix';
@@ -178,6 +179,8 @@ export const api = {
   elsewhere: () => get<ElsewhereAnswer>('/protection?elsewhere'),
   replicationPlan: (of: string, link: string) =>
     get<ReplicationPlan>(`/protection?plan=${encodeURIComponent(of)}&link=${encodeURIComponent(link)}`),
+  planDay: (of: string, link: string, rpo: number) =>
+    get<LineDay>(`/protection?${new URLSearchParams({ plan: of, link, rpo: String(rpo) })}`),
   replication: (id: string) => get<ReplicationView>(`/protection?replication=${encodeURIComponent(id)}`),
   protectionOf: (id: string) => get<SubjectAnswer>(`/protection?of=${encodeURIComponent(id)}`),
   restorePoint: (id: string, cut: string) =>

@@ -11,6 +11,7 @@ import { useParam, usePlace } from '../shell/place';
 import { stateColumn } from '../table/cells';
 import type { AnyColumn } from '../table/columns';
 import { DataTable } from '../table/data-table';
+import { PlannerDay } from './planner-day';
 
 const rate = (bytes: number) => formatRate(Math.round(bytes));
 const USUAL: number = 15 * MINUTE;
@@ -98,7 +99,10 @@ export function PlannerPanel({ onClose }: { onClose: () => void }) {
         </button>
       </div>
       <div className="grid grid-cols-[minmax(520px,1.2fr)_minmax(420px,1fr)] gap-6 pt-2 max-[1100px]:grid-cols-1">
-        <Points plan={data} chosen={chosen} onChoose={(rpo) => setPoint(String(rpo))} />
+        <div>
+          <Points plan={data} chosen={chosen} onChoose={(rpo) => setPoint(String(rpo))} />
+          <PlannerDay of={data.of} link={data.link} rpo={chosen.rpo} />
+        </div>
         <div>
           <Week plan={data} chosen={chosen} />
           <FirstCopies plan={data} />

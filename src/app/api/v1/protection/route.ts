@@ -2,6 +2,7 @@ import { answer, json } from '@/server/http';
 import {
   elsewhereView,
   planAnswer,
+  planDayAnswer,
   pointAnswer,
   replicationAnswer,
   protectionView,
@@ -15,7 +16,13 @@ export const GET = (request: Request) =>
     const replication = asked.get('replication');
     if (replication !== null) return json(replicationAnswer(plant, replication));
     const plan = asked.get('plan');
-    if (plan !== null) return json(planAnswer(plant, plan, asked.get('link') ?? ''));
+    if (plan !== null) {
+      const link = asked.get('link') ?? '';
+      const rpo = asked.get('rpo');
+      return rpo === null
+        ? json(planAnswer(plant, plan, link))
+        : json(await planDayAnswer(plant, { of: plan, link, rpo: Number(rpo) }, { signal: request.signal }));
+    }
     if (asked.has('elsewhere')) return json(elsewhereView(plant));
     if (of === null) return json(await protectionView(plant));
     return json(cut === null ? subjectAnswer(plant, of) : pointAnswer(plant, of, cut));
