@@ -19,7 +19,8 @@ export type ReachFailure =
 
 export type Reach =
   | { ok: true; from: IpAddress; to: IpAddress; mtu: number; warnings: 'mtu-differs'[] }
-  | { ok: false; reason: ReachFailure };
+  /** `lines`: links between sites that carry the network and are all down. */
+  | { ok: false; reason: ReachFailure; lines?: readonly SiteLink[] };
 
 /** The networks of one estate, and the links between sites they run over. */
 export interface Networks {
@@ -57,7 +58,7 @@ export function networkOf(view: EstateView, address: IpAddress): Network | undef
   return undefined;
 }
 
-const gap = (reason: ReachFailure): Reach => ({ ok: false, reason });
+const gap = (reason: ReachFailure): Extract<Reach, { ok: false }> => ({ ok: false, reason });
 const severity: ReachFailure[] = [
   'network-down',
   'line-down',
@@ -92,8 +93,14 @@ export function reach(networks: Networks, from: HostInterface, to: Port): Reach 
         };
       failures.add(failure);
     }
-  return gap(severity.find((reason) => failures.has(reason)) ?? 'no-route');
+  const reason = severity.find((one) => failures.has(one)) ?? 'no-route';
+  return reason === 'line-down' ? { ...gap(reason), lines: linesBetween(networks, from, to) } : gap(reason);
 }
+
+/** Links between sites that carry a network of both ends, up or not. */
+const linesBetween = (networks: Networks, from: HostInterface, to: Port): SiteLink[] => [
+  ...new Set(networks.linesOf(from, to, [...from.addresses, ...to.addresses].map(networks.at))),
+];
 
 /** What stands between two addresses of ends that are up; null where they meet. */
 function between(networks: Networks, from: HostInterface, to: Port, a: IpAddress, b: IpAddress): ReachFailure | null {

@@ -4,6 +4,7 @@ import { named } from '../../../demo/workbench';
 import { stage, type Stage } from '../../../demo/protected';
 import { MIB } from '../units/bytes';
 import { hostsOver } from './line-load';
+import { topology } from '../trace/topology';
 
 const line = (at: Stage, name: string) => named(at.estate, 'siteLink', name);
 const set = (at: Stage, name: string, state: 'up' | 'down') =>
@@ -36,10 +37,18 @@ test('a host afar loses its paths with the last line that carries its network, a
   set(at, 'dark fibre', 'down');
   expect(usable(at)).toBe(0);
   expect(whyNot(at)).toEqual(['line-down']);
+  expect(pathFinder(at.estate).paths(first(at)).missing[0]!.message).toMatch(
+    /: dark fibre, which carries the network between the sites, is down$/,
+  );
   set(at, 'dark fibre', 'up');
   at.run({ ...second, networks: ['iscsi-a', 'iscsi-b'] });
   set(at, 'dark fibre', 'down');
   expect(usable(at)).toBe(before);
+});
+
+test('the topology tells which line a network runs over', () => {
+  const { nodes } = topology(afar().estate, 0);
+  expect(nodes.find(({ name }) => name === 'iscsi-a')!.detail).toMatch(/ over dark fibre$/);
 });
 
 test('a host at the site of its array needs no line', () => {

@@ -184,6 +184,10 @@ export function topology(view: EstateView, now: Milliseconds, laid: Overlaid = {
       .map((port) => (controllerOf(view, port).state === 'down' ? { ...port, state: 'down' as const } : port));
     joined(row.id, 'array-port', ends(serving));
   }
+  const linesUnder = (network: string) =>
+    [...view.table('siteLink').values()]
+      .flatMap(({ name, networks }) => (networks.includes(network) ? [name] : []))
+      .join(', ');
   for (const edge of edges) used.add(edge.kind === 'array-port' ? edge.from : edge.to);
   for (const row of [...view.table('network').values()].sort(byName))
     if (used.has(row.id))
@@ -191,7 +195,7 @@ export function topology(view: EstateView, now: Milliseconds, laid: Overlaid = {
         id: row.id,
         kind: 'network',
         name: row.name,
-        detail: row.cidr,
+        detail: [row.cidr, linesUnder(row.id)].filter((part) => part !== '').join(' over '),
         site: siteName(row.site),
         up: row.state === 'up',
         mark: markOf(row.id),

@@ -1,7 +1,7 @@
 import type { HostInterface } from '../../estate/entities';
 import type { LoginStatus } from '../../iscsi/login';
 import { bindingFailure, bindingWords } from '../../network/binding';
-import { reach, waysOut, type ReachFailure } from '../../network/reach';
+import { reach, waysOut, type Reach, type ReachFailure } from '../../network/reach';
 import type { Gathered, MissingReason, MissingSession, Refused } from './session';
 import type { Door, Surroundings } from './surroundings';
 
@@ -18,6 +18,12 @@ export const reachWords: Record<ReachFailure, string> = {
   'line-down': 'the link between the sites that carries the network is down',
   'mtu-black-hole': 'the network drops frames as large as both ends send: raise its MTU or lower theirs',
 };
+
+/** The same with the links between sites by name. */
+const unmetWords = ({ reason, lines = [] }: Extract<Reach, { ok: false }>): string =>
+  lines.length === 0
+    ? reachWords[reason]
+    : `${lines.map(({ name }) => name).join(' and ')}, which ${lines.length === 1 ? 'carries' : 'carry'} the network between the sites, ${lines.length === 1 ? 'is' : 'are'} down`;
 
 /** What a host asks for over IP: a target or a subsystem, and whether it is let in from an interface that reaches it. */
 export interface Service {
@@ -74,7 +80,7 @@ export function ipMeetings({ networks, byPort }: Surroundings) {
     if (!met.ok && met.reason.startsWith('interface-')) return { reason: met.reason, why: reachWords[met.reason] };
     const unfit = from.bound ? bindingFailure(from) : null;
     if (unfit) return { reason: unfit, why: bindingWords[unfit] };
-    return met.ok ? null : { reason: met.reason, why: reachWords[met.reason] };
+    return met.ok ? null : { reason: met.reason, why: unmetWords(met) };
   };
 
   /** Which interfaces of the host sessions to the port leave by. */
