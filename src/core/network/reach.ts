@@ -99,7 +99,13 @@ export function reach(networks: Networks, from: HostInterface, to: Port): Reach 
 
 /** Links between sites that carry a network of both ends, up or not. */
 const linesBetween = (networks: Networks, from: HostInterface, to: Port): SiteLink[] => [
-  ...new Set(networks.linesOf(from, to, [...from.addresses, ...to.addresses].map(networks.at))),
+  ...new Set(
+    networks.linesOf(
+      from,
+      to,
+      [...from.addresses, ...to.addresses].map((one) => networks.at(one)),
+    ),
+  ),
 ];
 
 /** What stands between two addresses of ends that are up; null where they meet. */
