@@ -59,7 +59,7 @@ export function telemetry(): LoadTask[] {
           store.db,
           [...book.all()].map((one) => ({ ...one, at: book.start * SLOT, capacity: capacities.get(one.subject) ?? 0 })),
         );
-        writeMark(store.db, { at: course.slot * SLOT, model: id, state: course.state() });
+        writeMark(store.db, { at: course.slot * SLOT, model: id, state: course.state(), timed: [] });
       })();
     }
     closeDay(store.db, start * SLOT);

@@ -57,6 +57,36 @@ test('an hour that was written is what its five seconds come to when they are wo
   expect(seen).toBeGreaterThan(20);
 });
 
+test('what replications carried is seen on their line, five seconds by five seconds, and after the server has begun anew', () => {
+  const at = copyPristine();
+  const { plant, clock } = open(at);
+  clock.advance(3 * HOUR);
+  const line = [...plant.estate.table('siteLink').values()].find(({ name }) => name === 'leased line')!;
+  const hours = readHoursOf(plant.store.db, line.id, plant.lab.now - 2 * HOUR, plant.lab.now);
+  const seen = hours.reduce((sum, { row }) => sum + row.used, 0);
+  const [from, to] = [hours[0]!.at, hours.at(-1)!.at + HOUR];
+  // What a cycle sent within these hours, by the share of its time that lies in them.
+  const cycles = [...plant.estate.table('cycle').values()].filter(
+    ({ replication }) => plant.estate.table('replication').get(replication)!.link === line.id,
+  );
+  const within = (begun: number, end: number) => Math.max(0, Math.min(end, to) - Math.max(begun, from)) / (end - begun);
+  const sent = cycles.reduce((sum, { startedAt, finishedAt, wire }) => sum + wire * within(startedAt, finishedAt), 0);
+  expect(sent).toBeGreaterThan(2 ** 30);
+  expect(seen).toBeGreaterThan(0.6 * sent);
+  const again = (of: Trabes['plant']) => {
+    const book = new Book(slotOf(from), 12, 60, (id) => id === line.id);
+    of.telemetry.again(from, from + HOUR, book);
+    return [...book.all()].flatMap(({ parts }) => parts.map(({ used }) => used));
+  };
+  const before = again(plant);
+  expect(new Set(before).size).toBeGreaterThan(1);
+  plant.close();
+  opened.splice(0);
+  const anew = openTrabes(at.file, 'demo');
+  opened.push({ trabes: anew, folder: at.folder });
+  expect(again(anew.plant)).toEqual(before);
+});
+
 test('a long span is read by whole days where they are over, and comes to the same', () => {
   const { plant } = open();
   const { db } = plant.store;

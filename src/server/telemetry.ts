@@ -2,10 +2,10 @@ import { hourBook, type Book } from '@/core/performance/book';
 import { SLOT, SLOTS_AN_HOUR } from '@/core/performance/choices';
 import { Course } from '@/core/performance/course';
 import type { Listener } from '@/core/performance/figures';
-import { loadModel } from '@/core/performance/model';
+import { loadModel, timedOf } from '@/core/performance/model';
 import { slotOf } from '@/core/performance/profile';
-import type { LoadModel } from '@/core/performance/shape';
-import { touchesLoad } from '@/core/performance/touched';
+import type { LoadModel, TimedWork } from '@/core/performance/shape';
+import { touchesCarried, touchesLoad } from '@/core/performance/touched';
 import type { Effect } from '@/core/estate/effects';
 import { DAY, HOUR, type Milliseconds } from '@/core/units/duration';
 import {
@@ -43,7 +43,10 @@ export class Telemetry {
   private course: Course | null = null;
   private book: Book = hourBook(0);
   private model: { id: number; text: string; model: LoadModel } | null = null;
+  private timed: readonly TimedWork[] = [];
   private stale = true;
+  /** Replications carry something else by now. */
+  private carried = false;
   private readonly ready = new Map<number, LoadModel>();
 
   constructor(private readonly plant: Followed) {}
@@ -52,12 +55,14 @@ export class Telemetry {
   touch(effects: readonly Effect[] | 'all'): void {
     if (this.stale) return;
     if (effects === 'all' || touchesLoad(effects)) this.stale = true;
+    else if (touchesCarried(effects)) this.carried = true;
   }
 
   /** Everything begins anew: time or the database was changed for another. */
   reset(): void {
     this.course = null;
     this.model = null;
+    this.timed = [];
     this.stale = true;
     this.ready.clear();
   }
@@ -69,6 +74,7 @@ export class Telemetry {
     if (!this.course) this.resume(slotOf(this.plant.lab.now));
     while (this.course!.slot < until) {
       if (this.stale) this.renew();
+      else if (this.carried) this.carryOn();
       const end = Math.min(until, this.book.end);
       this.course!.run(end, this.book);
       if (end === this.book.end) this.closeHour();
@@ -77,8 +83,8 @@ export class Telemetry {
 
   /** The model that holds now. */
   present(): LoadModel {
-    if (this.stale || !this.model) return loadModel(this.plant.estate);
-    return this.model.model;
+    const model = this.stale || !this.model ? loadModel(this.plant.estate) : this.model.model;
+    return { ...model, timed: timedOf(this.plant.estate, model) };
   }
 
   /** Works the estate's model out anew, and goes on with what waited under the one before. */
@@ -87,20 +93,42 @@ export class Telemetry {
     const text = JSON.stringify(model);
     if (this.model?.text === text) {
       this.stale = false;
+      this.carryOn();
       return;
     }
-    const { slot } = this.course!;
-    const state = this.course!.state();
+    const timed = timedOf(this.plant.estate, model);
+    const mark = this.markNow();
     const { db } = this.plant.store;
-    const at = slot * SLOT;
     db.transaction(() => {
-      const id = writeModel(db, at, model);
-      writeMark(db, { at, model: id, state });
+      const id = writeModel(db, mark.at, model);
+      writeMark(db, { ...mark, model: id, timed });
       this.model = { id, text, model };
     })();
     // Only what is written counts: a full disk is asked again.
     this.stale = false;
-    this.course = new Course(model, slot, state);
+    this.goOn(timed, mark.state);
+  }
+
+  /** The same model goes on with what replications carry by now. */
+  private carryOn(): void {
+    const timed = timedOf(this.plant.estate, this.model!.model);
+    if (JSON.stringify(timed) !== JSON.stringify(this.timed)) {
+      const mark = this.markNow();
+      writeMark(this.plant.store.db, { ...mark, model: this.model!.id, timed });
+      this.goOn(timed, mark.state);
+    }
+    this.carried = false;
+  }
+
+  private markNow(): Pick<LoadMark, 'at' | 'state'> {
+    return { at: this.course!.slot * SLOT, state: this.course!.state() };
+  }
+
+  private goOn(timed: readonly TimedWork[], state: LoadMark['state']): void {
+    this.carried = false;
+    this.timed = timed;
+    const model = { ...this.model!.model, timed };
+    this.course = new Course(model, this.course!.slot, state);
     this.book.by(model);
   }
 
@@ -116,7 +144,7 @@ export class Telemetry {
         db,
         [...book.all()].map((one) => ({ ...one, at, capacity: capacities.get(one.subject) ?? 0 })),
       );
-      writeMark(db, { at: course.slot * SLOT, model, state: course.state() });
+      writeMark(db, { ...this.markNow(), model, timed: this.timed });
       if (course.slot % SLOTS_A_DAY === 0) closeDay(db, course.slot * SLOT - DAY);
     })();
     // Data has grown: once a day it is seen where it lies.
@@ -141,6 +169,7 @@ export class Telemetry {
     this.course = this.replay(marks, slot, this.book);
     const model = this.modelOf(last.model);
     this.model = { id: last.model, text: JSON.stringify(model), model };
+    this.timed = last.timed;
     this.stale = true;
   }
 
@@ -161,8 +190,8 @@ export class Telemetry {
     listener: Listener & { by?: (model: LoadModel) => unknown },
   ): Course {
     let course: Course | null = null;
-    marks.forEach(({ at, model: id, state }, k) => {
-      const model = this.modelOf(id);
+    marks.forEach(({ at, model: id, state, timed }, k) => {
+      const model = { ...this.modelOf(id), timed };
       course = new Course(model, slotOf(at), state);
       listener.by?.(model);
       course.run(Math.min(until, k + 1 < marks.length ? slotOf(marks[k + 1]!.at) : until), listener);
@@ -178,11 +207,13 @@ export class Telemetry {
 
   /** The marks of a span with their models: what a span is worked out from under other limits. */
   basis(from: Milliseconds, to: Milliseconds): { at: Milliseconds; model: LoadModel; state: LoadMark['state'] }[] {
-    return readMarks(this.plant.store.db, from, Math.min(to, this.plant.lab.now)).map(({ at, model, state }) => ({
-      at,
-      model: this.modelOf(model),
-      state,
-    }));
+    return readMarks(this.plant.store.db, from, Math.min(to, this.plant.lab.now)).map(
+      ({ at, model, state, timed }) => ({
+        at,
+        model: { ...this.modelOf(model), timed },
+        state,
+      }),
+    );
   }
 
   /** The hour under way. */

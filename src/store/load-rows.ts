@@ -2,7 +2,7 @@ import { deflateRawSync, inflateRawSync } from 'node:zlib';
 import { packParts, partOf, unpackParts, type LoadPart } from '@/core/performance/parts';
 import { addRow, emptyRow, mergedRows, packRow, unpackRow, type LoadRow } from '@/core/performance/row';
 import type { CourseState } from '@/core/performance/course';
-import type { LoadModel } from '@/core/performance/shape';
+import type { LoadModel, TimedWork } from '@/core/performance/shape';
 import { DAY, HOUR, type Milliseconds } from '@/core/units/duration';
 import type { Db } from './database';
 
@@ -13,6 +13,8 @@ export interface LoadMark {
   at: Milliseconds;
   model: number;
   state: CourseState;
+  /** What replications carried from then on. */
+  timed: readonly TimedWork[];
 }
 
 /** Keeps a model that is new, and where its course begins. */
@@ -21,19 +23,27 @@ export function writeModel(db: Db, at: Milliseconds, model: LoadModel): number {
   return Number(db.prepare('INSERT INTO load_model (at, data) VALUES (?, ?)').run(at, data).lastInsertRowid);
 }
 
-export const writeMark = (db: Db, { at, model, state }: LoadMark): void =>
+export const writeMark = (db: Db, { at, model, state, timed }: LoadMark): void =>
   void db
-    .prepare('INSERT OR REPLACE INTO load_mark (at, model, state) VALUES (?, ?, ?)')
-    .run(at, model, JSON.stringify(state));
+    .prepare('INSERT OR REPLACE INTO load_mark (at, model, state, timed) VALUES (?, ?, ?, ?)')
+    .run(at, model, JSON.stringify(state), timed.length === 0 ? null : JSON.stringify(timed));
 
 export function readModel(db: Db, id: number): LoadModel {
   const { data } = db.prepare('SELECT data FROM load_model WHERE id = ?').get(id) as { data: Buffer };
   return JSON.parse(inflateRawSync(data).toString()) as LoadModel;
 }
 
-const marked = (row: { at: number; model: number; state: string }): LoadMark => ({
+interface MarkRow {
+  at: number;
+  model: number;
+  state: string;
+  timed: string | null;
+}
+
+const marked = (row: MarkRow): LoadMark => ({
   ...row,
   state: JSON.parse(row.state) as CourseState,
+  timed: row.timed === null ? [] : (JSON.parse(row.timed) as TimedWork[]),
 });
 
 /** The mark that a moment goes on from, and those after it up to another. */
@@ -41,12 +51,8 @@ export function readMarks(db: Db, from: Milliseconds, to: Milliseconds): LoadMar
   const first = db.prepare('SELECT max(at) AS at FROM load_mark WHERE at <= ?').get(from) as { at: number | null };
   return (
     db
-      .prepare('SELECT at, model, state FROM load_mark WHERE at >= ? AND at < ? ORDER BY at')
-      .all(first.at ?? from, Math.max(to, from + 1)) as {
-      at: number;
-      model: number;
-      state: string;
-    }[]
+      .prepare('SELECT at, model, state, timed FROM load_mark WHERE at >= ? AND at < ? ORDER BY at')
+      .all(first.at ?? from, Math.max(to, from + 1)) as MarkRow[]
   ).map(marked);
 }
 

@@ -2,24 +2,28 @@ import type { Job, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { shapeOfGroup } from '../raid/geometry';
 import { mediaOfGroup } from '../raid/load';
-import type { LoadModel, LoadResource } from './shape';
+import { cuts } from '../replicate/line-shares';
+import { sidesOf } from '../replicate/sides';
+import { SECOND } from '../units/duration';
+import type { BackgroundWork, LoadResource, TimedWork } from './shape';
+
 /** Work in the background leaves hosts at least the rest of a resource. */
 const MOST_BEHIND = 0.9;
 
 /** Bytes that one byte of such work reads and writes on its group. */
 const moves: Partial<Record<Job['kind'], number>> = { 'raid-scrub': 1 };
 
-/** What rebuilds, copies and scrubs take of the groups they run on. */
-export function backgroundOf(
-  view: EstateView,
-  places: ReadonlyMap<string, number>,
-  resources: readonly LoadResource[],
-): LoadModel['background'] {
-  const found: LoadModel['background'] = [];
+/** The resources of a model, and where each stands in it. */
+export interface Placed {
+  places: ReadonlyMap<string, number>;
+  resources: readonly LoadResource[];
+}
+
+/** What rebuilds, copies and scrubs take of the groups they run on, and what moves take of groups and links. */
+export function backgroundOf(view: EstateView, placed: Placed): BackgroundWork[] {
+  const found: BackgroundWork[] = [];
   for (const job of view.table('job').values()) {
     if (job.paused || job.raidGroup === null || job.rate <= 0) continue;
-    const resource = places.get(job.raidGroup);
-    if (resource === undefined) continue;
     const group = view.table('raidGroup').get(job.raidGroup)!;
     const media = mediaOfGroup(view, group);
     const shape = shapeOfGroup(group);
@@ -28,37 +32,67 @@ export function backgroundOf(
     const read = rebuilds ? (shape.copies > 1 ? 1 : shape.data) : 1;
     const written = moves[job.kind] === undefined ? 1 : 0;
     const perS = job.rate * (read / (media.readMBps * 1e6) + written / (media.writeMBps * 1e6));
-    found.push({ resource, perS: Math.min(perS, resources[resource]!.capacity * MOST_BEHIND), name: job.kind });
+    found.push(...taken(placed, job.raidGroup, perS, job.kind));
   }
-  return [...found, ...movesOn(view, places, resources)];
-}
-
-/** What moves read of the groups of one pool and write to those of the other, by what each group can hold. */
-function movesOn(
-  view: EstateView,
-  places: ReadonlyMap<string, number>,
-  resources: readonly LoadResource[],
-): LoadModel['background'] {
-  const found: LoadModel['background'] = [];
-  const put = (pool: string, rate: number, cost: (group: RaidGroup) => number) => {
-    const groups = view.table('raidGroup').by('pool', pool);
-    const usable = groups.reduce((sum, one) => sum + one.usable, 0);
-    for (const group of groups) {
-      const resource = places.get(group.id);
-      if (resource === undefined || usable === 0) continue;
-      const perS = ((rate * group.usable) / usable) * cost(group);
-      found.push({ resource, perS: Math.min(perS, resources[resource]!.capacity * MOST_BEHIND), name: 'move' });
-    }
-  };
-  for (const { round, flows, fromPool, toPool } of view.table('move').by('open', '')) {
+  for (const { round, flows, fromPool, toPool, link } of view.table('move').by('open', '')) {
     if (!round || !flows || round.rate <= 0) continue;
-    put(fromPool, round.rate, (group) => 1 / (mediaOfGroup(view, group).readMBps * 1e6));
-    // A byte that is written comes with its parity, or in as many copies as the group keeps.
-    put(toPool, round.rate, (group) => {
-      const { data, copies, parity } = shapeOfGroup(group);
-      const more = copies > 1 ? copies : (data + parity) / data;
-      return more / (mediaOfGroup(view, group).writeMBps * 1e6);
-    });
+    found.push(...readFrom(view, placed, fromPool, round.rate, 'move'));
+    found.push(...writtenTo(view, placed, toPool, round.rate, 'move'));
+    if (link !== null) found.push(...taken(placed, link, round.rate, 'move'));
   }
   return found;
+}
+
+/** What the cycles take that replications carry now: of the groups they are read from and applied to, and of the link between. */
+export function carriedOf(view: EstateView, placed: Placed): TimedWork[] {
+  return view
+    .table('replication')
+    .by('atWork', '')
+    .flatMap((row): TimedWork[] => {
+      const { carrying } = row;
+      if (!carrying || !cuts(row) || carrying.rate <= 0 || carrying.wire <= carrying.sent) return [];
+      const from = Math.max(carrying.asOf, carrying.from);
+      const until = from + ((carrying.wire - carrying.sent) / carrying.rate) * SECOND;
+      const { source, target } = sidesOf(view, row);
+      const share = carrying.changed / carrying.wire / source.length;
+      return [
+        ...taken(placed, row.link, carrying.rate, 'replication'),
+        ...source.flatMap(({ pool }) => readFrom(view, placed, pool, carrying.rate * share, 'replication')),
+        ...target.flatMap(({ pool }) => writtenTo(view, placed, pool, carrying.rate * share, 'replication')),
+      ].map((work) => ({ ...work, from, until }));
+    });
+}
+
+/** Work on one resource; none where the resource is not there. */
+function taken({ places, resources }: Placed, id: string, perS: number, name: string): BackgroundWork[] {
+  const resource = places.get(id);
+  if (resource === undefined) return [];
+  const { kind, capacity } = resources[resource]!;
+  // What yields to hosts anyway may have all of a link.
+  return [{ resource, perS: Math.min(perS, capacity * (kind === 'line' ? 1 : MOST_BEHIND)), name }];
+}
+
+/** Bytes a second that are read from a pool: from its groups, by what each holds. */
+const readFrom = (view: EstateView, placed: Placed, pool: string, rate: number, name: string): BackgroundWork[] =>
+  onGroups(view, placed, pool, name, (group, part) => (rate * part) / (mediaOfGroup(view, group).readMBps * 1e6));
+
+/** The same written: a byte comes with its parity, or in as many copies as the group keeps. */
+const writtenTo = (view: EstateView, placed: Placed, pool: string, rate: number, name: string): BackgroundWork[] =>
+  onGroups(view, placed, pool, name, (group, part) => {
+    const { data, copies, parity } = shapeOfGroup(group);
+    const more = copies > 1 ? copies : (data + parity) / data;
+    return (rate * part * more) / (mediaOfGroup(view, group).writeMBps * 1e6);
+  });
+
+function onGroups(
+  view: EstateView,
+  placed: Placed,
+  pool: string,
+  name: string,
+  perS: (group: RaidGroup, part: number) => number,
+): BackgroundWork[] {
+  const groups = view.table('raidGroup').by('pool', pool);
+  const usable = groups.reduce((sum, one) => sum + one.usable, 0);
+  if (usable === 0) return [];
+  return groups.flatMap((group) => taken(placed, group.id, perS(group, group.usable / usable), name));
 }

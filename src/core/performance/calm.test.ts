@@ -1,7 +1,7 @@
 import { Book } from './book';
 import { SLOTS_AN_HOUR } from './choices';
 import { Course } from './course';
-import { madeUp } from './models.fixture';
+import { madeUp, timedBy } from './models.fixture';
 import { mergedRows, type LoadRow } from './row';
 import type { LoadModel } from './shape';
 
@@ -15,7 +15,8 @@ function rows(made: LoadModel, piece: number): Map<string, LoadRow> {
 
 test.each([0.5, 1, 2, 4, 16])('what asks as before need not be looked at, with %d times the room', (room) => {
   for (let seed = 0; seed < 6; seed++) {
-    const made = madeUp(`calm ${room} ${seed}`, room);
+    const model = madeUp(`calm ${room} ${seed}`, room);
+    const made = seed % 2 === 0 ? model : { ...model, timed: timedBy(`${seed}`, model) };
     const [whole, slots] = [rows(made, 2 * SLOTS_AN_HOUR), rows(made, 1)];
     expect([...whole.keys()].sort()).toEqual([...slots.keys()].sort());
     for (const [subject, row] of whole) {

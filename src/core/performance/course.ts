@@ -1,6 +1,7 @@
 import type { WeekShape } from '../kinds/activity';
 import { HOUR } from '../units/duration';
 import { partsApart, type Part } from './apart';
+import { Behind } from './behind';
 import { PATIENCE_S, SLOT, SLOT_S, SLOTS_AN_HOUR } from './choices';
 import type { Listener } from './figures';
 import { flattened, type Flat } from './flat';
@@ -25,7 +26,7 @@ export class Course {
   private readonly now: Rates;
   private readonly waits: Waits;
   private readonly stretches: Stretches;
-  private readonly background: Float64Array;
+  private readonly behind: Behind;
   private readonly busy = new Map<WeekShape, number>();
   private busyHour = -1;
   private readonly burstUntil: Float64Array;
@@ -56,11 +57,10 @@ export class Course {
     this.burstUntil = byVolume().fill(-1);
     this.burstOn = new Uint8Array(V);
     this.askedIn = byVolume().fill(-1);
-    this.background = new Float64Array(model.resources.length);
-    for (const { resource, perS } of model.background) this.background[resource]! += perS;
-    this.waits = new Waits(model, this.flat, this.background, slot);
-    this.stretches = new Stretches(model, this.flat, this.now, this.waits, slot);
     this.parts = partsApart(model);
+    this.behind = new Behind(model, this.parts);
+    this.waits = new Waits(model, this.flat, this.behind, slot);
+    this.stretches = new Stretches(model, this.flat, this.now, this.waits, slot);
   }
 
   /** What waits and what is saved up, of those that have any. */
@@ -104,8 +104,9 @@ export class Course {
    * once and free of limits. Then the next step looks only at those that ask otherwise.
    */
   private step(part: Part, calm: boolean, slot: number, most: number, listener: Listener): [number, boolean] {
-    const next = this.askAll(part, slot, most);
-    if (calm && this.turn(part)) {
+    const behindTurned = this.behind.turn(part, slot);
+    const next = this.askAll(part, slot, Math.min(most, this.behind.until(part)));
+    if (calm && !behindTurned && this.turn(part)) {
       const moved = this.waits.settle(part.resources, slot, listener);
       if (moved) for (const v of part.volumes) this.stretches.look(v, slot, listener);
       for (const v of this.turned) this.stretches.tell(v, slot, listener);
@@ -125,7 +126,7 @@ export class Course {
       this.model,
       part,
       now.allowed,
-      this.background,
+      this.behind.beside,
       held.claims,
       now.served,
       now.boundBy,

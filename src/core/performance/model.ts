@@ -1,6 +1,6 @@
 import { leadOf, legsOf, devicesOn } from '../copies/legs';
 import { shownBytes } from '../copies/parts';
-import type { Volume } from '../estate/entities';
+import type { HostInterface, Port, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hash32 } from '../estate/random';
 import { arrayOf, hostOf, interfaceOf, portOf } from '../estate/relations';
@@ -8,12 +8,14 @@ import { readHit } from '../load/cache';
 import { RHO_LIMIT, RHO_LIMIT_MEDIA } from '../load/headroom';
 import { capacityOf, fcPayloadRate } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
+import { linesUnder, networksOf } from '../network/reach';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import { deviceShares } from '../attach/selector';
 import { CONTROLLER_BANDWIDTH, FLASH_CHANNELS } from '../raid/choices';
 import { groupHealth } from '../raid/health';
 import { mediaOfGroup } from '../raid/load';
 import { servingController } from '../volume/health';
+import { lineRate } from '../replicate/line';
 import { addedBy } from '../replicate/mirror';
 import { byName } from '../operation/draft';
 import {
@@ -26,11 +28,11 @@ import {
   READ_CORE_S,
   WRITE_CORE_S,
 } from './choices';
-import { backgroundOf } from './background';
+import { backgroundOf, carriedOf } from './background';
 import { groupCost, groupShares } from './group-cost';
 import { limitsOf } from './limits';
 import { burstsOf } from './profile';
-import type { LoadModel, LoadResource, LoadUse, LoadVolume } from './shape';
+import type { LoadModel, LoadResource, LoadUse, LoadVolume, TimedWork } from './shape';
 import { writtenBeside } from './written-beside';
 
 /**
@@ -100,8 +102,20 @@ export function loadModel(
         servers: 1,
         limit: RHO_LIMIT,
       });
+  for (const line of [...view.table('siteLink').values()].sort(byName))
+    if (line.state === 'up')
+      put({
+        id: line.id,
+        kind: 'line',
+        name: line.name,
+        array: null,
+        capacity: lineRate(line).bytesPerS,
+        servers: 1,
+        // What is copied may fill it: hosts go before.
+        limit: 1,
+      });
 
-  const routes = fabricRoutes(view);
+  const ways = { routes: fabricRoutes(view), lines: linesOf(view) };
   const workingSets = new Map<string, number>();
   const asked = [...view.table('volume').values()].filter(
     (volume) => volume.activity !== null && volume.deletedAt === null && leadOf(view, volume.id) === volume.id,
@@ -114,11 +128,31 @@ export function loadModel(
   const volumes: LoadVolume[] = [];
   for (const volume of asked) {
     if (!counts(volume)) continue;
-    const one = volumeLoad(view, finder, routes, volume, { places, workingSets, degraded });
+    const one = volumeLoad(view, finder, ways, volume, { places, workingSets, degraded });
     if (one) volumes.push(one);
   }
   const found = { resources, volumes };
-  return { ...found, limits: limitsOf(view, volumes), background: backgroundOf(view, places, resources) };
+  return { ...found, limits: limitsOf(view, volumes), background: backgroundOf(view, { places, resources }) };
+}
+
+/** What replications carry now, for a model of the estate as it stands otherwise. */
+export const timedOf = (view: EstateView, { resources }: Pick<LoadModel, 'resources'>): TimedWork[] =>
+  carriedOf(view, { places: new Map(resources.map(({ id }, k) => [id, k])), resources });
+
+/** Links between sites that inter-switch links and networks run over. */
+interface Lines {
+  /** By inter-switch link. */
+  under: ReadonlyMap<string, readonly SiteLink[]>;
+  /** Of two ends over IP. */
+  between: (from: HostInterface, to: Port) => readonly SiteLink[];
+}
+
+function linesOf(view: EstateView): Lines {
+  const up = [...view.table('siteLink').values()].filter(({ state }) => state === 'up');
+  const under = new Map<string, SiteLink[]>();
+  for (const line of up) for (const isl of line.isls) under.set(isl, [...(under.get(isl) ?? []), line]);
+  const networks = up.some((line) => line.networks.length > 0) ? networksOf(view) : null;
+  return { under, between: (from, to) => (networks ? linesUnder(networks, from, to) : []) };
 }
 
 interface Known {
@@ -131,7 +165,7 @@ interface Known {
 function volumeLoad(
   view: EstateView,
   finder: PathFinder,
-  routes: ReturnType<typeof fabricRoutes>,
+  { routes, lines }: { routes: ReturnType<typeof fabricRoutes>; lines: Lines },
   volume: Volume,
   { places, workingSets, degraded }: Known,
 ): LoadVolume | null {
@@ -141,14 +175,14 @@ function volumeLoad(
   const { ioBytes } = activity;
   const sequential = activity.pattern === 'sequential';
   const uses = new Map<number, LoadUse>();
-  const use = (id: string, share: number, read: number, write: number) => {
+  const visit = (id: string, share: number, read: number, write: number) => {
     const resource = places.get(id);
     if (resource === undefined || share === 0) return;
     const known = uses.get(resource) ?? { resource, read: 0, write: 0, readVisits: 0, writeVisits: 0 };
     known.read += share * read;
     known.write += share * write;
-    known.readVisits += share;
-    known.writeVisits += share;
+    if (read > 0) known.readVisits += share;
+    if (write > 0) known.writeVisits += share;
     uses.set(resource, known);
   };
   const moved = (CORES * ioBytes) / CONTROLLER_BANDWIDTH;
@@ -171,18 +205,26 @@ function volumeLoad(
       const port = portOf(view, path);
       const leg = view.table('volume').get(legAt.get(port.array) ?? volume.id)!;
       legs.set(leg.id, (legs.get(leg.id) ?? 0) + share);
-      use(path.port, share, ioBytes, ioBytes);
+      visit(path.port, share, ioBytes, ioBytes);
       wireS += (share * ioBytes) / capacityOf(port);
       const serving =
         arrayOf(view, leg).pathAccess === 'symmetric'
           ? path.controller
           : (servingController(view, leg)?.id ?? path.controller);
-      use(serving, share, readCore, writeCore);
-      if (serving !== path.controller) use(path.controller, share, PASSED_ON_S, PASSED_ON_S);
-      const [from, to] = [interfaceOf(view, path).switch, port.switch];
+      visit(serving, share, readCore, writeCore);
+      if (serving !== path.controller) visit(path.controller, share, PASSED_ON_S, PASSED_ON_S);
+      const end = interfaceOf(view, path);
+      const [from, to] = [end.switch, port.switch];
+      const carried = end.kind === 'ethernet' ? lines.between(end, port) : [];
+      for (const line of carried) visit(line.id, share / carried.length, ioBytes, ioBytes);
       if (!from || !to || from === to) return;
       const links = routes.shortest(from, to);
-      for (const isl of links) use(isl.id, (share * (routes.hops(from, to) ?? 0)) / links.length, ioBytes, ioBytes);
+      for (const isl of links) {
+        const part = (share * (routes.hops(from, to) ?? 0)) / links.length;
+        visit(isl.id, part, ioBytes, ioBytes);
+        const beneath = lines.under.get(isl.id) ?? [];
+        for (const line of beneath) visit(line.id, part / beneath.length, ioBytes, ioBytes);
+      }
     });
   }
   const cached = servingController(view, volume)?.id ?? '';
@@ -215,7 +257,9 @@ function volumeLoad(
   let fixedS = 0;
   for (const { groups, link } of writtenBeside(view, volume)) {
     groupUse(groups, 1, false);
-    if (link !== null) fixedS += mirrorS(view, link, volume);
+    if (link === null) continue;
+    fixedS += mirrorS(view, link, volume);
+    visit(link, 1, 0, ioBytes);
   }
   return {
     id: volume.id,

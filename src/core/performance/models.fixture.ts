@@ -1,6 +1,7 @@
 import { randomFrom } from '../estate/random';
 import { burstsOf } from './profile';
-import type { LoadModel, LoadVolume, ModelLimit } from './shape';
+import { HOUR, MINUTE } from '../units/duration';
+import type { LoadModel, LoadVolume, ModelLimit, TimedWork } from './shape';
 
 export const steady = { high: 1, low: 1, slots: 0, period: 0 };
 
@@ -59,6 +60,17 @@ export const limit = (members: ModelLimit['members'], more: Partial<ModelLimit> 
   members,
   ...more,
 });
+
+/** Work that comes and goes on some resources of a model within two hours, by chance. */
+export function timedBy(seed: string, { resources }: LoadModel, count = 6): TimedWork[] {
+  const random = randomFrom(`timed ${seed}`);
+  return Array.from({ length: count }, () => {
+    const resource = Math.floor(random() * resources.length);
+    const from = random() * 2 * HOUR;
+    const perS = resources[resource]!.capacity * random() * 0.9;
+    return { resource, perS, name: 'replication', from, until: from + random() * (random() < 0.5 ? MINUTE : HOUR) };
+  });
+}
 
 /** A model made up by chance: a few volumes on a few resources, some of them bursting; with more `room` little of it waits. */
 export function madeUp(seed: string, room = 1): LoadModel {

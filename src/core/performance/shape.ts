@@ -1,10 +1,11 @@
 import type { WeekShape } from '../kinds/activity';
+import type { Milliseconds } from '../units/duration';
 import type { Bursts } from './profile';
 
-/** Something that serves so much a second: bytes of a port or a link, seconds of cores or drives. */
+/** Something that serves so much a second: bytes of a port or a link (between switches or between sites), seconds of cores or drives. */
 export interface LoadResource {
   id: string;
-  kind: 'port' | 'controller' | 'group' | 'isl';
+  kind: 'port' | 'controller' | 'group' | 'isl' | 'line';
   name: string;
   array: string | null;
   capacity: number;
@@ -66,10 +67,24 @@ export interface ModelLimit {
   together: number | null;
 }
 
+/** What work in the background takes of a resource a second. Over links between sites hosts go before it. */
+export interface BackgroundWork {
+  resource: number;
+  perS: number;
+  name: string;
+}
+
+/** Such work of which is known when it begins and ends. */
+export interface TimedWork extends BackgroundWork {
+  from: Milliseconds;
+  until: Milliseconds;
+}
+
 export interface LoadModel {
   resources: LoadResource[];
   volumes: LoadVolume[];
   limits: ModelLimit[];
-  /** What work in the background takes of a resource a second. */
-  background: { resource: number; perS: number; name: string }[];
+  background: BackgroundWork[];
+  /** What replications carry; comes and goes while the rest stays. */
+  timed?: readonly TimedWork[];
 }

@@ -36,8 +36,12 @@ const some: { readonly [K in Kind]?: readonly string[] } = {
   replication: ['state', 'mode', 'source', 'primaries', 'secondaries', 'link', 'stretch'],
   move: ['state', 'flows', 'mode', 'held', 'twin'],
   outsideLun: ['front', 'drive'],
-  siteLink: ['state', 'rtt', 'km', 'slow', 'lossy', 'networks'],
+  siteLink: ['state', 'name', 'bitsPerS', 'rtt', 'km', 'loss', 'slow', 'lossy', 'networks', 'isls'],
 };
+
+/** Whether effects may change what replications carry. */
+export const touchesCarried = (effects: readonly Effect[]): boolean =>
+  effects.some(({ kind, before, after }) => kind === 'replication' && before?.carrying !== after?.carrying);
 
 /** Whether effects may change the model of the load. Growing data alone does not: where it lies is looked at anew once a day. */
 export const touchesLoad = (effects: readonly Effect[]): boolean =>

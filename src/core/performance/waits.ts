@@ -1,5 +1,6 @@
 import { FULL, LEAST_WAIT_S, STEADY } from './choices';
 import type { Listener } from './figures';
+import type { Behind } from './behind';
 import type { Flat } from './flat';
 import { SLACK } from './share-out';
 import type { LoadModel } from './shape';
@@ -10,7 +11,6 @@ export class Waits {
   /** Seconds, and their square. */
   readonly mean: Float64Array;
   readonly variance: Float64Array;
-  private readonly background: Float64Array;
   private readonly used: Float64Array;
   /** Visits a second. */
   private readonly count: Float64Array;
@@ -22,12 +22,11 @@ export class Waits {
   constructor(
     private readonly model: LoadModel,
     private readonly flat: Flat,
-    background: Float64Array,
+    private readonly behind: Behind,
     slot: number,
   ) {
     const byResource = () => new Float64Array(model.resources.length);
     [this.mean, this.variance, this.used, this.count] = [byResource(), byResource(), byResource(), byResource()];
-    this.background = background;
     this.meanThen = byResource().fill(-1);
     this.usedThen = byResource().fill(-1);
     this.usedSince = byResource().fill(slot);
@@ -36,7 +35,7 @@ export class Waits {
   /** Adds up what is done anew. */
   gather(volumes: readonly number[], resources: readonly number[], served: Float64Array): void {
     for (const r of resources) {
-      this.used[r] = this.background[r]!;
+      this.used[r] = this.behind.beside[r]!;
       this.count[r] = 0;
     }
     for (const v of volumes) if (served[v]! !== 0) this.add(v, served[v]!);
@@ -65,8 +64,9 @@ export class Waits {
     for (const r of resources) {
       const { capacity, servers } = this.model.resources[r]!;
       const used = this.used[r]!;
+      const { beside, after } = this.behind;
       const rho = Math.min(FULL, used / capacity);
-      const perVisit = this.count[r]! > 0 ? ((used - this.background[r]!) / this.count[r]! / capacity) * servers : 0;
+      const perVisit = this.count[r]! > 0 ? ((used - beside[r]!) / this.count[r]! / capacity) * servers : 0;
       const chance = chanceToWait(rho, servers);
       const g = perVisit / (servers * (1 - rho));
       const mean = chance * g;
@@ -74,9 +74,10 @@ export class Waits {
       this.variance[r] = chance * (2 - chance) * g * g;
       if (Math.abs(mean - this.meanThen[r]!) > (STEADY / 4) * (Math.abs(this.meanThen[r]!) + LEAST_WAIT_S))
         moved = true;
-      if (this.usedThen[r]! >= 0 && Math.abs(used - this.usedThen[r]!) <= 1e-9 * capacity) continue;
+      const all = after[r] === 0 ? used : Math.max(used, Math.min(capacity, used + after[r]!));
+      if (this.usedThen[r]! >= 0 && Math.abs(all - this.usedThen[r]!) <= 1e-9 * capacity) continue;
       this.flush(r, slot, listener);
-      this.usedThen[r] = used;
+      this.usedThen[r] = all;
     }
     if (moved) for (const r of resources) this.meanThen[r] = this.mean[r]!;
     return moved;

@@ -3,7 +3,7 @@ import type { EstateView } from '../estate/estate';
 import { isMirrored } from '../replicate/carry';
 import { groupShares } from './group-cost';
 
-/** Where each write of a volume goes too before it is acknowledged: the groups that take it, and the line it goes over. */
+/** Where each write of a volume goes too before it is acknowledged: the groups that take it, and the link between sites it goes over. */
 export interface WrittenBeside {
   groups: { group: RaidGroup; part: number }[];
   link: string | null;
@@ -17,8 +17,10 @@ export function writtenBeside(view: EstateView, volume: Volume): WrittenBeside[]
     if (copy) beside.push({ groups: groupShares(view, copy), link });
   };
   for (const row of view.table('replication').by('primary', volume.id)) {
-    if (row.stretch !== null || !isMirrored(row)) continue;
-    put(row.secondaries[row.primaries.indexOf(volume.id)], row.link);
+    if (!isMirrored(row)) continue;
+    // Of a stretched pair both legs are counted where hosts reach them: here it is only the way between them.
+    if (row.stretch !== null) beside.push({ groups: [], link: row.link });
+    else put(row.secondaries[row.primaries.indexOf(volume.id)], row.link);
   }
   for (const move of view.table('move').by('going', volume.id)) {
     const copies = move.state === 'copying' || move.state === 'waiting';

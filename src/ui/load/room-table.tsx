@@ -11,7 +11,7 @@ const columns: AnyColumn<RoomAnswer['rooms'][number]>[] = [
   { head: 'Resource', value: ({ name }) => name, kind: 'name', width: 'whitespace-nowrap' },
   {
     head: 'Kind',
-    value: ({ kind }) => ({ group: 'RAID group', isl: 'link' })[kind] ?? kind,
+    value: ({ kind }) => ({ group: 'RAID group', isl: 'link', line: 'link between sites' })[kind] ?? kind,
     kind: 'muted',
     width: 'whitespace-nowrap',
   },
