@@ -1,26 +1,15 @@
 import { ownPools } from '@/core/estate/own';
 import { Book } from '@/core/performance/book';
 import { SLOT } from '@/core/performance/choices';
-import { failureStates } from '@/core/performance/failure-states';
 import { figuresOfRow, quantileOf } from '@/core/performance/row';
 import { hadBeen } from '@/core/performance/had-been';
-import { roomOf, type ResourceRoom } from '@/core/performance/room';
 import { slotOf } from '@/core/performance/profile';
 import { correlation, whyAt } from '@/core/performance/why';
-import type {
-  EffectAnswer,
-  EffectQuestion,
-  LoadThings,
-  RoomAnswer,
-  WhatIfAnswer,
-  WhyAnswer,
-} from '@/core/performance/answers';
+import type { EffectAnswer, EffectQuestion, LoadThings, WhatIfAnswer, WhyAnswer } from '@/core/performance/answers';
 import { byName } from '@/core/operation/draft';
 import { limitWeek } from '@/core/performance/limit-week';
 import { withinMeasured } from '@/core/load/measured';
 import { loadWhatIf, type LoadQuestion } from '@/core/performance/what-if';
-import { dayOf } from '@/core/space/history';
-import { loadRunway } from '@/core/space/load-runway';
 import { DAY, MINUTE, type Milliseconds } from '@/core/units/duration';
 import { readDaysOf, readHoursOf } from '@/store/load-rows';
 import type { Plant } from './plant';
@@ -67,39 +56,6 @@ export function why(plant: Plant, id: string, seconds: number, at: Milliseconds 
     ),
   };
 }
-
-/** What every resource of an array has left, now and with one thing lost. */
-export function room({ estate, store, lab }: Plant, id: string): RoomAnswer {
-  const array = estate.table('array').get(id);
-  if (!array) throw unknown(id);
-  const rooms = roomOf(failureStates(estate, id)).filter((one) => one.array === id);
-  const from = lab.now - TREND_DAYS * DAY;
-  // Where one carries what another did, its growth is that of them all.
-  const byKind = new Map<string, Map<number, number>>();
-  const growing = ({ id: own, kind }: ResourceRoom): Map<number, number> => {
-    const key = kind === 'group' ? own : kind;
-    let days = byKind.get(key);
-    if (days) return days;
-    byKind.set(key, (days = new Map<number, number>()));
-    for (const one of kind === 'group' ? [own] : rooms.flatMap((other) => (other.kind === kind ? [other.id] : [])))
-      for (const { at, row } of readDaysOf(store.db, one, from))
-        days.set(dayOf(at), (days.get(dayOf(at)) ?? 0) + figuresOfRow(row).used);
-    return days;
-  };
-  return {
-    array: array.name,
-    rooms: rooms.map((one) => ({
-      ...one,
-      usedUp: loadRunway(
-        one,
-        [...growing(one)].sort(([a], [b]) => a - b).map(([day, used]) => ({ day, used })),
-      ),
-    })),
-  };
-}
-
-/** Days that are laid on a line to see when headroom is used up. */
-const TREND_DAYS = 90;
 
 /** What a span would have been, had a volume been limited so. */
 export function effect(plant: Plant, question: EffectQuestion): EffectAnswer {

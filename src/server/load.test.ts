@@ -9,7 +9,8 @@ import { importTrace } from './import-lists';
 import { openTrabes, type Trabes } from './instance';
 import { fleet } from './load-fleet';
 import { limitRows } from './load-limits';
-import { effect, room, whatIfLoad, why } from './load-questions';
+import { effect, whatIfLoad, why } from './load-questions';
+import { room } from './load-room';
 import { threadTasks } from './thread-tasks';
 import { propose, queueOf, simulateLoad, type Aside } from './load-simulation';
 import { pointsOf } from './load-spans';
@@ -220,10 +221,28 @@ test('what is not there is said in words', async () => {
   const { plant } = open();
   expect(() => subjectLoad(plant, 'vol_none', 600, null)).toThrow('There is no volume');
   expect(() => why(plant, 'vol_none', 600, null)).toThrow('Nothing is known');
-  expect(() => room(plant, 'arr_none')).toThrow('There is no');
   expect(() => whatIfLoad(plant, { lost: 'ctl_none' })).toThrow('There is no controller');
   const asked = { x: 'a', y: 'b', targetS: 1, seconds: 600 };
   await expect(propose(plant, asked, undefined, inline)).rejects.toThrow('One of the two');
+});
+
+test('what is left of an array and of links is told with the worst that may be lost', async () => {
+  const { plant } = open();
+  await expect(room(plant, 'arr_none')).rejects.toThrow('There is no');
+  const array = [...plant.estate.table('array').values()].find(({ name }) => name === 'lintel-1')!;
+  const { rooms } = await room(plant, array.id);
+  const ports = rooms.filter(({ kind, rho }) => kind === 'port' && rho > 0);
+  expect(ports.length).toBeGreaterThan(1);
+  // What one port carried others carry once it is lost.
+  for (const { worst, rho, worstState } of ports) {
+    expect(worst).toBeGreaterThan(rho);
+    expect(worstState).toMatch(/^(port|controller|switch|link) .* lost$/);
+  }
+  const links = await room(plant, 'links');
+  expect(new Set(links.rooms.map(({ kind }) => kind))).toEqual(new Set(['isl', 'line']));
+  // Hosts send nothing over the leased line: what is left of it is what replications leave, on the mean of their busiest hour.
+  const leased = links.rooms.find(({ name }) => name === 'leased line')!;
+  expect(leased.rho).toBeGreaterThan(0.04);
 });
 
 test('what was never measured nearly as busy is called a guess', () => {

@@ -230,7 +230,9 @@ export function openApi(): object {
         'What the load would be, were something lost, a workload larger, a volume in another pool',
         ref('WhatIfLoadBody'),
       ),
-      '/load/room': get('What each resource of an array has left, with one thing lost', [query('array', 'its id')]),
+      '/load/room': get('What each resource of an array has left, with one thing lost', [
+        query('array', 'its id; links for those between switches and sites'),
+      ]),
       '/load/heat': get(
         'Where the heat of pools of several classes of media lies, what placing by heat would gain, and the tier policies',
       ),

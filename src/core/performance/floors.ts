@@ -1,6 +1,7 @@
 import type { EstateView } from '../estate/estate';
 import { floorsFeasible } from '../qos/solve';
-import { failureStates } from './failure-states';
+import { whole } from '../units/in-parts';
+import { everyFailureState } from './failure-states';
 
 /** Room that promised floors leave of what a resource gives (a choice). */
 export const FLOOR_HEADROOM = 0.1;
@@ -20,7 +21,7 @@ export function floorsLack(view: EstateView, array: string): FloorsLack | null {
     .some(({ floor }) => floor !== null);
   if (!promising) return null;
   let worst: FloorsLack | null = null;
-  for (const { name, model } of failureStates(view, array)) {
+  for (const { name, model } of whole(everyFailureState(view, array))) {
     const floors = new Map<number, number>();
     for (const { members } of model.limits)
       for (const { volume, floor } of members)

@@ -1,6 +1,11 @@
 import { headroom } from '../load/headroom';
 import { hoursOfWeek } from '../copies/activity';
+import { changedIn, writingOf } from '../copies/writing';
 import type { EstateView } from '../estate/estate';
+import { cuts } from '../replicate/line-shares';
+import { MONDAY } from '../replicate/planner';
+import { sidesOf } from '../replicate/sides';
+import { HOUR, SECOND } from '../units/duration';
 import { MOST_BESIDE_DRAFT } from './choices';
 import { loadModel } from './model';
 import type { FailureState } from './failure-states';
@@ -38,12 +43,39 @@ export function weekOf(model: LoadModel): Float64Array[] {
   return found;
 }
 
-/** What each resource of an array has left, as it stands and with one thing lost; the tightest first. */
-export function roomOf(states: readonly FailureState[]): ResourceRoom[] {
+/** What replications send over links between sites on the mean of each hour of the week, bytes a second by link. */
+export function carriedWeeks(view: EstateView): Map<string, number[]> {
+  const found = new Map<string, number[]>();
+  for (const row of view.table('replication').values()) {
+    if (!cuts(row)) continue;
+    const writing = writingOf(view, sidesOf(view, row).source);
+    const hours = found.get(row.link) ?? Array.from({ length: 168 }, () => 0);
+    found.set(
+      row.link,
+      hours.map(
+        (sum, hour) =>
+          sum + (changedIn(writing, MONDAY + hour * HOUR, row.interval) * row.wireRatio) / (row.interval / SECOND),
+      ),
+    );
+  }
+  return found;
+}
+
+/**
+ * What each resource has left, as it stands and with one thing lost; the tightest first. `carried` is what goes over some of them besides, by
+ * the hour of the week.
+ */
+export function roomOf(
+  states: readonly FailureState[],
+  carried: ReadonlyMap<string, readonly number[]> = new Map(),
+): ResourceRoom[] {
   const [present] = states;
   if (!present) return [];
   const peaks = states.map(({ name, model }) => {
     const weeks = weekOf(model);
+    model.resources.forEach(({ id, capacity }, r) =>
+      carried.get(id)?.forEach((perS, hour) => (weeks[r]![hour]! += perS / capacity)),
+    );
     return new Map(
       model.resources.map(({ id }, r) => [
         id,

@@ -41,11 +41,11 @@ const columns: AnyColumn<RoomAnswer['rooms'][number]>[] = [
   },
 ];
 
-/** What each port, controller and group has left at its busiest hour, with one controller or drive lost. */
+/** What each port, controller, group and link has left at its busiest hour, with one thing lost. */
 export function RoomTable() {
   const arrays = useQuery({ queryKey: ['load', 'arrays'], queryFn: api.arrays });
   const rooms = useQueries({
-    queries: (arrays.data?.items ?? []).map(({ id }) => ({
+    queries: [...(arrays.data?.items ?? []).map(({ id }) => id), 'links'].map((id) => ({
       queryKey: ['load', 'room', id],
       queryFn: () => api.loadRoom(id),
     })),
@@ -58,7 +58,7 @@ export function RoomTable() {
         {failed && <p className="refusal m-3">{failed.message}</p>}
         <p className="px-3 pt-2 text-ink2">
           Left of what a resource is good for, at the busiest hour of the week and in the worst state with one
-          controller or one drive lost.
+          controller, drive, port, switch or link lost.
         </p>
         <div className="px-3">
           <DataTable label="What is left" rows={rows} keyOf={({ id }) => id} columns={columns} />

@@ -1,5 +1,7 @@
 import { answer, json } from '@/server/http';
-import { room } from '@/server/load-questions';
+import { room } from '@/server/load-room';
 
 export const GET = (request: Request) =>
-  answer(({ plant }) => json(room(plant, new URL(request.url).searchParams.get('array') ?? '')));
+  answer(async ({ plant }) =>
+    json(await room(plant, new URL(request.url).searchParams.get('array') ?? '', { signal: request.signal })),
+  );
