@@ -1,5 +1,6 @@
 import { feasible, type TierRoom } from './bounds';
-import { byHeat, placeByHeat, placedAs, type Bounds, type Heats, type Placement } from './place';
+import { byHeat } from './by-heat';
+import { placeByHeat, placedAs, type Bounds, type Heats, type Placement } from './place';
 
 /** Differences of cost below this share of the whole are rounding. */
 const ROUNDING = 1e-12;

@@ -1,3 +1,4 @@
+import { byHeat } from './by-heat';
 import { feasible, type TierPolicy, type TierRefusal, type TierRoom } from './bounds';
 
 /** Extents to be placed: their heats, and the policy they belong to by its place in `policies`. */
@@ -66,11 +67,22 @@ export function placeByHeat({
     for (let k = 0; k < K; k++) if ((set >> k) & 1) room[set]! += rooms[k]!;
     for (let p = 0; p < names.length; p++) need[set]! += needOf(p, set);
   }
+  /** By tier: at least so many places were left in every set with it beside what must lie there; and how many were taken since. */
+  const spare = new Float64Array(K);
+  let since = 0;
+  const look = () => {
+    since = 0;
+    spare.fill(Infinity);
+    for (let set = 1; set < sets; set++)
+      for (let k = 0; k < K; k++) if ((set >> k) & 1) spare[k] = Math.min(spare[k]!, room[set]! - need[set]!);
+  };
   /** Whether one more extent of `p` in tier `k` leaves the rest placeable. */
   const fits = (p: number, k: number): boolean => {
     const owed = least[p]![k]! > 0 ? 1 : 0;
     const rest = left[p]! - 1 - (fixed[p]! - owed);
     if (rest < 0) return false;
+    // One extent never takes more than one place of a set.
+    if (spare[k]! - since >= 1) return true;
     for (let set = 1; set < sets; set++) {
       const inside = (set >> k) & 1;
       const after =
@@ -81,8 +93,9 @@ export function placeByHeat({
   };
   const take = (p: number, k: number) => {
     const owed = least[p]![k]! > 0 ? 1 : 0;
-    for (let set = 1; set < sets; set++) need[set]! -= needOf(p, set);
+    since += 1;
     for (let set = 1; set < sets; set++) {
+      need[set]! -= needOf(p, set);
       const inside = (set >> k) & 1;
       if (inside) held[p]![set]! -= owed;
       else if (!owed) outside[p]![set]! -= 1;
@@ -95,16 +108,51 @@ export function placeByHeat({
     most[p]![k]! -= 1;
     for (let set = 1; set < sets; set++) need[set]! += needOf(p, set);
   };
+  /** What lies in tiers already and is not in the sums of the sets yet, by policy and tier. */
+  const taken = new Float64Array(names.length * K);
+  let open = false;
+  const settle = () => {
+    if (!open) return;
+    open = false;
+    taken.forEach((count, at) => {
+      if (count === 0) return;
+      const [p, k] = [Math.floor(at / K), at % K];
+      for (let set = 1; set < sets; set++)
+        if ((set >> k) & 1) room[set]! -= count;
+        else outside[p]![set]! -= count;
+    });
+    taken.fill(0);
+    for (let set = 1; set < sets; set++) need[set] = names.reduce((sum, _, p) => sum + needOf(p, set), 0);
+  };
+  /** Where the next of a policy goes as long as there is room and bound; -1 where every one has to be looked at. */
+  const usual = new Int8Array(names.length).fill(-1);
   const tier = new Uint8Array(size);
   let bound = false;
   for (const e of byHeat(extents.heat)) {
     const p = extents.policy[e]!;
+    const known = usual[p]!;
+    if (known >= 0 && spare[known]! - since >= 1 && rooms[known]! > 0 && most[p]![known]! > 0) {
+      rooms[known]! -= 1;
+      most[p]![known]! -= 1;
+      left[p]! -= 1;
+      taken[p * K + known]! += 1;
+      open = true;
+      since += 1;
+      tier[e] = known;
+      continue;
+    }
+    settle();
+    look();
     let k = 0;
+    let refused = false;
     for (; k < K; k++) {
       if (rooms[k]! <= 0) continue;
       if (most[p]![k]! > 0 && fits(p, k)) break;
+      if (most[p]![k]! > 0) refused = true;
       bound = true;
     }
+    // What was full or forbidden stays so; what was kept for others may come free.
+    usual[p] = refused || fixed[p]! > 0 ? -1 : k;
     take(p, k);
     tier[e] = k;
   }
@@ -133,10 +181,4 @@ export function placedAs(
     plainService: tier.length === 0 ? 0 : services / tier.length,
     how,
   };
-}
-
-/** Places of extents by heat descending, ties by place: a million in well under a second. */
-export function byHeat(heat: ArrayLike<number>): Uint32Array {
-  const order = Uint32Array.from({ length: heat.length }, (_, k) => k);
-  return order.sort((a, b) => heat[b]! - heat[a]! || a - b);
 }
