@@ -105,6 +105,23 @@ describe('measured rates', () => {
     }
   });
 
+  test('a whole week that is like no usual one is kept as it was; a part of it is not', () => {
+    const monday = Date.parse('2031-04-14T00:00:00Z');
+    const rate = (hour: number) => (hour % 24 === 3 || hour === 100 ? 240 : 20);
+    const rows = Array.from(
+      { length: 7 * 24 },
+      (_, hour) => `${new Date(monday + hour * 3_600_000).toISOString()},a,${rate(hour)},0,1000`,
+    );
+    const weekSeen = (lines: string[]) => {
+      const read = readRates(['time,volume,reads,writes,bytes', ...lines].join('\n'));
+      return read.ok ? read.activities[0]!.week! : '';
+    };
+    const week = weekSeen(rows);
+    expect(week).toMatch(/^Mon-Thu 03-04: 7\.\d+, Fri 03-05: 7\.\d+, Sat-Sun 03-04: 7\.\d+, else: 0\.\d+$/);
+    expect(hoursOfWeek(week)[3]! / hoursOfWeek(week)[4]!).toBeCloseTo(12, 0);
+    expect(weekShapes).toContain(weekSeen(rows.slice(0, 100)));
+  });
+
   test('what is rates and what is single I/Os is seen at the head; a column that is missing is named', () => {
     expect(holdsRates('time,volume,reads,writes,bytes\n')).toBe(true);
     expect(holdsRates('time,volume,offset,size,type\n')).toBe(false);

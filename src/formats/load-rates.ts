@@ -1,6 +1,7 @@
 import Papa from 'papaparse';
 import { hoursOfWeek } from '@/core/copies/activity';
 import { weekShapes, type WeekShape } from '@/core/kinds/activity';
+import { formatWeek } from '@/core/units/week';
 import { hourOfWeek } from '@/core/performance/profile';
 import { HOUR, SECOND } from '@/core/units/duration';
 import type { TraceProblem, TracedActivity } from './io-trace';
@@ -16,7 +17,7 @@ interface RateRow {
   bytes: number;
 }
 
-/** What measured rates say of a volume; its week only where so much was measured that one shape fits best. */
+/** What measured rates say of a volume; its week only where so much was measured that it can be told. */
 export interface MeasuredActivity extends Omit<TracedActivity, 'sequential'> {
   week: WeekShape | null;
 }
@@ -34,6 +35,9 @@ const names: Record<string, readonly string[]> = {
 const SECTOR = 512;
 /** Hours of the week that must be seen before a shape is named. */
 const HOURS_SEEN = 24;
+const HOURS_A_WEEK = 168;
+/** Mean square by which hours may differ from a usual shape, against the mean of the week (a choice). */
+const GOOD_FIT = 0.01;
 
 const columnsOf = (head: readonly string[]): Record<string, number> => {
   const columns = head.map((one) => one.trim().toLowerCase());
@@ -117,7 +121,10 @@ function measured(rows: readonly RateRow[], dated: boolean): MeasuredActivity {
   };
 }
 
-/** The shape of a week that the hours seen fit best, by least squares of what they ask against their mean. */
+/**
+ * The week that was seen: where all its hours were and no usual shape fits well, as they were; else the shape that fits best, by least squares of
+ * what the hours ask against their mean.
+ */
 function weekOf(rows: readonly RateRow[], lasts: readonly number[]): WeekShape | null {
   const [asked, seen] = [new Float64Array(168), new Float64Array(168)];
   rows.forEach(({ at, reads, writes }, k) => {
@@ -139,5 +146,9 @@ function weekOf(rows: readonly RateRow[], lasts: readonly number[]): WeekShape |
     const its = relative((hour) => hoursOfWeek(shape)[hour]!);
     return own.reduce((sum, one, k) => sum + (one - its[k]!) ** 2, 0);
   };
-  return [...weekShapes].sort((a, b) => off(a) - off(b))[0]!;
+  const [best] = [...weekShapes].sort((a, b) => off(a) - off(b));
+  const seenAll = hours.length === HOURS_A_WEEK;
+  return seenAll && off(best!) / HOURS_A_WEEK > GOOD_FIT
+    ? formatWeek(own.map((one) => Math.round(one * 100) / 100))
+    : best!;
 }

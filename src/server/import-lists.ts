@@ -6,7 +6,7 @@ import { Overlay, type EstateView } from '@/core/estate/estate';
 import { lookUp } from '@/core/operation/inquiry';
 import { readHostsCsv } from '@/formats/hosts-csv';
 import { readCalendar } from '@/formats/icalendar';
-import type { WeekShape } from '@/core/kinds/activity';
+import { isNamedWeek, type WeekShape } from '@/core/kinds/activity';
 import { activityOf, readTrace, type TracedActivity, type TraceProblem } from '@/formats/io-trace';
 import { holdsRates, readRates } from '@/formats/load-rates';
 import { inOrder, operationFor, readZoning } from '@/formats/zoning-file';
@@ -216,7 +216,7 @@ export async function importTrace(instance: Trabes, text: string, watching: Watc
                   writes: rounded(writes),
                   ioSize: `${ioBytes} B`,
                   ...(sequential === undefined ? {} : { pattern: sequential ? 'sequential' : 'random' }),
-                  ...(week ? { week } : {}),
+                  ...(week ? { [isNamedWeek(week) ? 'week' : 'hours']: week } : {}),
                   burst: rounded(burst),
                 },
           problems:

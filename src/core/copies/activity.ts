@@ -1,6 +1,13 @@
-import type { ActivityKind, ActivityProfile, WeekShape } from '../kinds/activity';
+import {
+  isNamedWeek,
+  type ActivityKind,
+  type ActivityProfile,
+  type NamedWeek,
+  type WeekShape,
+} from '../kinds/activity';
 import { KIB, type Bytes } from '../units/bytes';
 import { DAY, HOUR, SECOND, type Milliseconds } from '../units/duration';
+import { parseWeek } from '../units/week';
 import { PARTS } from './parts';
 
 /** What an array keeps apart at the least when a byte is overwritten under a copy (a choice of protect.md H1: 64 KiB … 1 MiB). */
@@ -34,7 +41,7 @@ function profile(
 }
 
 /** How busy an hour of the day is, from Monday to Friday and at the weekend; only the proportions matter. */
-const days: Record<WeekShape, { work: (hour: number) => number; rest: (hour: number) => number }> = {
+const days: Record<NamedWeek, { work: (hour: number) => number; rest: (hour: number) => number }> = {
   even: { work: () => 1, rest: () => 1 },
   office: { work: (hour) => (hour >= 7 && hour < 18 ? 2.4 : 0.3), rest: () => 0.2 },
   // Ferries sail from five in the morning to eleven at night, every day.
@@ -56,23 +63,38 @@ interface Week {
   before: number[];
 }
 
-const weeks = new Map<WeekShape, Week>(
-  (Object.keys(days) as WeekShape[]).map((shape) => {
-    const raw = Array.from({ length: 168 }, (_, k) => (k < 120 ? days[shape].work(k % 24) : days[shape].rest(k % 24)));
-    const mean = raw.reduce((sum, one) => sum + one, 0) / 168;
-    const hours = raw.map((one) => one / mean);
-    const before = [0];
-    for (const one of hours) before.push(before.at(-1)! + one);
-    return [shape, { hours, before }];
-  }),
-);
+/** Weeks that are kept worked out; one that is measured is like no other. */
+const KEPT_WEEKS = 5000;
+const weeks = new Map<WeekShape, Week>();
+
+function weekOf(shape: WeekShape): Week {
+  const known = weeks.get(shape);
+  if (known) return known;
+  const raw = rawWeek(shape);
+  const mean = raw.reduce((sum, one) => sum + one, 0) / 168;
+  const hours = raw.map((one) => one / mean);
+  const before = [0];
+  for (const one of hours) before.push(before.at(-1)! + one);
+  if (weeks.size >= KEPT_WEEKS) weeks.clear();
+  weeks.set(shape, { hours, before });
+  return { hours, before };
+}
+
+/** @throws RangeError where a text is no week: rows never hold one. */
+function rawWeek(shape: WeekShape): number[] {
+  if (isNamedWeek(shape))
+    return Array.from({ length: 168 }, (_, k) => (k < 120 ? days[shape].work(k % 24) : days[shape].rest(k % 24)));
+  const hours = parseWeek(shape);
+  if (!hours.ok) throw new RangeError(hours.message);
+  return hours.value;
+}
 
 /** How busy each hour of the week is, from Monday 00:00 UTC, against the average of the week. */
-export const hoursOfWeek = (shape: WeekShape): readonly number[] => weeks.get(shape)!.hours;
+export const hoursOfWeek = (shape: WeekShape): readonly number[] => weekOf(shape).hours;
 
 /** Milliseconds of average work that have passed between some Monday long ago and `at`. */
 function workUpTo(shape: WeekShape, at: Milliseconds): number {
-  const { hours, before } = weeks.get(shape)!;
+  const { hours, before } = weekOf(shape);
   const since = at - MONDAY;
   const week = Math.floor(since / WEEK);
   const within = since - week * WEEK;

@@ -14,7 +14,8 @@ import { hostsOver } from './line-load';
 import { cuts } from './line-shares';
 import { mirroredRate, sentBeside } from './mirror';
 import { nextTick } from './pass';
-import { firstMost, hourWords, MONDAY, needsByHour, type Terms } from './planner';
+import { firstMost, MONDAY, needsByHour, type Terms } from './planner';
+import { hourWords } from '../units/week';
 import { sidesOf } from './sides';
 
 const WEEK = 7 * DAY;

@@ -18,7 +18,7 @@ import { leastLoaded } from '../volume/create-room';
 import { giveAll } from '../volume/grow';
 import { LOG_OUTAGE, USUAL_BUDGET } from './choices';
 import { addedBy, logMinimum, mirrorNeed } from './mirror';
-import { hourWords } from './planner';
+import { hourWords } from '../units/week';
 import { lineRate } from './line';
 import { maxDistance } from './sync';
 

@@ -14,7 +14,8 @@ import { draftProtected } from '../protect/subject';
 import { formatDuration, MINUTE, SECOND, type Milliseconds } from '../units/duration';
 import { formatRate, parseRate } from '../units/rate';
 import { USUAL_RATIO } from './choices';
-import { hourWords, needOfLine, shareOf } from './planner';
+import { needOfLine, shareOf } from './planner';
+import { hourWords } from '../units/week';
 import { lineRate } from './line';
 import { reserveFields, reserveForetold, reserveParams } from './reserve';
 

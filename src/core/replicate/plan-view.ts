@@ -15,7 +15,8 @@ import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-cop
 import { lineRate } from './line';
 import { sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
-import { firstMost, hourWords, MONDAY, needsByHour, shareOf } from './planner';
+import { firstMost, MONDAY, needsByHour, shareOf } from './planner';
+import { hourWords } from '../units/week';
 import { reservesOf } from './reserve';
 
 /** Recovery points that are weighed against each other. */

@@ -91,8 +91,3 @@ export function shareOf(
   const through = Math.min(...hours.map((one) => lineRateAt(link, MONDAY + one * HOUR)));
   return Math.min(own?.cap ?? Infinity, (through * weight) / all);
 }
-
-const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
-/** `Monday 22:00 UTC` */
-export const hourWords = (hour: number): string =>
-  `${days[Math.floor(hour / 24)]} ${String(hour % 24).padStart(2, '0')}:00 UTC`;

@@ -1,10 +1,10 @@
 import { legsOf } from '../copies/legs';
 import { z } from 'zod';
-import { changedWithin, usualActivity } from '../copies/activity';
+import { changedWithin, hoursOfWeek, usualActivity } from '../copies/activity';
 import { shownBytes } from '../copies/parts';
 import { changed } from '../estate/effects';
 import type { Volume } from '../estate/entities';
-import { activityKinds, weekShapes, type ActivityProfile } from '../kinds/activity';
+import { activityKinds, isNamedWeek, weekShapes, type ActivityProfile, type NamedWeek } from '../kinds/activity';
 import { draftText } from '../operation/draft';
 import { folded, such, the } from '../operation/form';
 import { inquire } from '../operation/inquiry';
@@ -14,6 +14,7 @@ import { subjectOf } from '../operation/refusal';
 import { formatBytes, parseBytes } from '../units/bytes';
 import { someOf } from '../units/counted';
 import { DAY, SECOND } from '../units/duration';
+import { formatWeek, hourWords, parseWeek } from '../units/week';
 import { activityLabels } from './activity-labels';
 import { askVolume, volumeFields } from './ask';
 
@@ -42,12 +43,17 @@ const schema = z.object({
     .max(60)
     .optional()
     .describe('How many bursts come in an hour; 0.04 is one a day'),
-  week: z.enum(weekShapes).optional(),
+  week: z.enum(weekShapes).optional().describe('How its hours differ'),
+  hours: z
+    .string()
+    .max(8000)
+    .optional()
+    .describe('Instead of such a shape, days and hours UTC with how busy they are: Mon-Fri 07-18: 8, else: 1'),
   givesUp: flag.optional().describe('Its oldest copies may go before their time when the pool runs out of room'),
 });
 type Params = z.output<typeof schema>;
 
-const weekLabels: Record<(typeof weekShapes)[number], string> = {
+const weekLabels: Record<NamedWeek, string> = {
   even: 'All hours alike',
   office: 'Office hours',
   harbour: 'While ferries sail',
@@ -61,6 +67,21 @@ export const activityWords = ({ kind, reads, writes, ioBytes, workingSet }: Acti
 const unlessSaid = <T>(said: T | undefined, else_: T): T => (said === undefined ? else_ : said);
 const asShare = (percent: number | undefined): number | undefined =>
   percent === undefined ? undefined : percent / 100;
+
+/** Hours of its own, as they are kept; undefined where none are said that can be read. */
+function weekSaid(hours: string | undefined): string | undefined {
+  const read = hours ? parseWeek(hours) : null;
+  return read?.ok ? formatWeek(read.value) : undefined;
+}
+
+/** `Busiest Monday 07:00 UTC, 2.4 times the mean.` */
+function busiestWords(week: string): string {
+  const hours = hoursOfWeek(week);
+  const most = Math.max(...hours);
+  return most - Math.min(...hours) < 1e-9
+    ? 'All hours are alike.'
+    : `Busiest ${hourWords(hours.indexOf(most))}, ${most.toFixed(1)} times its mean.`;
+}
 
 /** The profile that parameters come to, over the one before; undefined where nothing says what kind it is. */
 function profileOf(
@@ -84,7 +105,7 @@ function profileOf(
     hot: unlessSaid(asShare(p.hot), usual.hot),
     hotShare: unlessSaid(asShare(p.hotShare), usual.hotShare),
     burst: unlessSaid(p.burst, usual.burst),
-    week: unlessSaid(p.week, usual.week),
+    week: weekSaid(p.hours) ?? unlessSaid(p.week, usual.week),
     ...(burstSeconds === undefined ? {} : { burstSeconds }),
     ...(burstsAnHour === undefined ? {} : { burstsAnHour }),
   };
@@ -111,6 +132,7 @@ export const volumeActivity: OperationType<Params> = {
       ioSize: such('Size of one', '8 KiB'),
       workingSet: 'Touched, % of it',
       week: 'Busy',
+      hours: such('Or by the hour', 'Mon-Fri 07-18: 8, else: 1'),
       pattern: folded('Order'),
       hot: folded('Hot part, %'),
       hotShare: folded('Writes there, %'),
@@ -138,6 +160,7 @@ export const volumeActivity: OperationType<Params> = {
         message: `Hosts write whole blocks; ${p.ioSize} is less than one of 512 B.`,
         mend: 'Write 512 B or more.',
       });
+    if (p.hours) asks.value(parseWeek(p.hours), 'hours', { kind: 'volume', name: p.volumes[0]! });
     if (asks.refusals.length > 0 || !array || !volume) return refused(asks.refusals);
     const activity = profileOf(volume.activity, p, ioBytes);
     if (activity === null && p.kind === undefined && p.givesUp === undefined)
@@ -195,6 +218,7 @@ export const volumeActivity: OperationType<Params> = {
           hot: number('hot'),
           hotShare: number('hotShare'),
           week: (draftText(draft, 'week') || undefined) as Params['week'],
+          hours: draftText(draft, 'hours') || undefined,
           pattern: (draftText(draft, 'pattern') || undefined) as Params['pattern'],
         },
         size.ok ? size.value : undefined,
@@ -222,7 +246,16 @@ export const volumeActivity: OperationType<Params> = {
     fields.burstSeconds = { says: says(activity?.burstSeconds ?? 10, 's') };
     fields.burstsAnHour = { says: says(activity?.burstsAnHour ?? 2, 'an hour') };
     const asItIs = activity ? [{ value: '', label: 'As it is' }] : [{ value: '', label: 'As usual' }];
-    fields.week = { choices: [...asItIs, ...weekShapes.map((value) => ({ value, label: weekLabels[value] }))] };
+    fields.week = {
+      choices: [...asItIs, ...weekShapes.map((value) => ({ value, label: weekLabels[value] }))],
+      says: activity ? busiestWords(activity.week) : '',
+    };
+    fields.hours = {
+      says:
+        activity && !isNamedWeek(activity.week)
+          ? `${activity.week}. Hours are UTC; only proportions matter.`
+          : 'Days and hours UTC with how busy they are; only proportions matter.',
+    };
     fields.pattern = {
       choices: [...asItIs, { value: 'random', label: 'Scattered' }, { value: 'sequential', label: 'From end to end' }],
     };
