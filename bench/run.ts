@@ -1,4 +1,4 @@
-import { chromium } from '@playwright/test';
+import { chromium, type Page } from '@playwright/test';
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
@@ -22,6 +22,7 @@ import { loadTasks, telemetry } from './loading';
 import { moveTasks } from './moving';
 import { movingTasks } from './moving-lab';
 import { protectedLab } from './protected-lab';
+import { manyCopies } from './protected-view';
 import { protectingTasks } from './protecting';
 import { yardstick } from './yardstick';
 import { LAB_START } from '../demo/hardware';
@@ -161,6 +162,47 @@ function written(effects: Parameters<typeof estate.apply>[0]): { database: strin
   return { database, remove: () => rmSync(folder, { recursive: true, force: true }) };
 }
 
+/** Frames while the tallest pane scrolls through its whole length. */
+async function scrolled(page: Page, what: string): Promise<void> {
+  const frames = await page.evaluate(async () => {
+    const panes = [...document.querySelectorAll<HTMLElement>('main *')].filter(
+      (pane) => pane.scrollHeight > pane.clientHeight + 400 && getComputedStyle(pane).overflowY !== 'visible',
+    );
+    const pane = panes.sort((a, b) => b.scrollHeight - a.scrollHeight)[0];
+    if (!pane) return [];
+    const times: number[] = [];
+    let last = await new Promise<number>(requestAnimationFrame);
+    for (let k = 0; k < 240; k++) {
+      pane.scrollTop += 90;
+      const now = await new Promise<number>(requestAnimationFrame);
+      times.push(now - last);
+      last = now;
+    }
+    return times;
+  });
+  if (frames.length === 0) return;
+  const sorted = [...frames].sort((a, b) => a - b);
+  report(what, [sorted[Math.floor(sorted.length * 0.95)]!], 17);
+}
+
+/** First draw and scrolling of the Protection view. */
+async function protectionInBrowser(): Promise<void> {
+  const browser = await chromium.launch(launchOptions);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
+  const draws: number[] = [];
+  for (let k = 0; k < 4; k++) {
+    await page.goto('about:blank');
+    const begun = performance.now();
+    await page.goto(`${address}/protection`, { waitUntil: 'commit' });
+    await page.waitForSelector('[aria-label^="Workloads by how"] [role=option]', { timeout: 60_000 });
+    draws.push(performance.now() - begun);
+  }
+  report('Protection view of 300 workloads with 100,000 copies, first draw', draws, 1000);
+  await page.waitForTimeout(1000);
+  await scrolled(page, 'scrolling of the Protection view, p95 of a frame');
+  await browser.close();
+}
+
 /** First draw, marker and scrolling of the Span, measured in the browser. */
 async function spanInBrowser(what: string): Promise<void> {
   const browser = await chromium.launch(launchOptions);
@@ -204,27 +246,7 @@ async function spanInBrowser(what: string): Promise<void> {
   for (let k = 0; k < 8; k++) marked.push(await marks(k));
   report(`marker through a chain in the browser${what}`, marked, 100);
 
-  /** Frames while the tallest pane scrolls through its whole length. */
-  const frames = await page.evaluate(async () => {
-    const panes = [...document.querySelectorAll<HTMLElement>('main *')].filter(
-      (pane) => pane.scrollHeight > pane.clientHeight + 400 && getComputedStyle(pane).overflowY !== 'visible',
-    );
-    const pane = panes.sort((a, b) => b.scrollHeight - a.scrollHeight)[0];
-    if (!pane) return [];
-    const times: number[] = [];
-    let last = await new Promise<number>(requestAnimationFrame);
-    for (let k = 0; k < 240; k++) {
-      pane.scrollTop += 90;
-      const now = await new Promise<number>(requestAnimationFrame);
-      times.push(now - last);
-      last = now;
-    }
-    return times;
-  });
-  if (frames.length > 0) {
-    const sorted = [...frames].sort((a, b) => a - b);
-    report(`scrolling${what}, p95 of a frame`, [sorted[Math.floor(sorted.length * 0.95)]!], 17);
-  }
+  await scrolled(page, `scrolling${what}, p95 of a frame`);
   await browser.close();
 }
 
@@ -240,6 +262,12 @@ const server = await start(small.database);
 await spanInBrowser('');
 await server.stop();
 small.remove();
+
+const kept = written(manyCopies(300, 100_000));
+const keeping = await start(kept.database);
+await protectionInBrowser();
+await keeping.stop();
+kept.remove();
 
 console.log('Estate over Fibre Channel: 40 arrays of 64 ports, 5,000 hosts, 100,000 volumes.');
 const large = attachedEstate({ arrays: 40, portsPerArray: 64, hosts: 5000, volumes: 100_000, seed: 'bench' });
