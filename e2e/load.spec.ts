@@ -136,6 +136,29 @@ test('measured rates are read as well: a row that is none is told, the rest beco
   await expect(sheet.getByText(/scanner: Files/)).toBeVisible();
 });
 
+test('how busy a volume is by the hour is said in words, refused where it is unclear, and kept', async ({
+  page,
+  request,
+}) => {
+  await page.goto('/load');
+  await page.getByRole('button', { name: 'Say what hosts do' }).click();
+  await page.getByRole('checkbox', { name: /^berths,/ }).check();
+  const hours = page.getByLabel('Or by the hour');
+  await hours.fill('mornings');
+  await expect(page.getByText(/“mornings” names no days, hours and how busy they are/).first()).toBeVisible();
+  await hours.fill('Mon-Fri 06-12: 9, else: 1');
+  await expect(page.getByText('Busiest Monday 06:00 UTC, 3.7 times its mean.')).toBeVisible();
+  await addToDraft(page);
+  await runDraft(page, request);
+  const { items } = (await (await request.get('/api/v1/volumes')).json()) as {
+    items: { name: string; activity: { week: string } }[];
+  };
+  expect(items.find(({ name }) => name === 'berths')!.activity.week).toBe('Mon-Fri 06-12: 9, else: 1');
+  await page.goto('/load');
+  await page.getByRole('button', { name: 'What is left' }).click();
+  await expect(page.getByRole('row', { name: /^leased line link between sites/ })).toBeVisible();
+});
+
 test('the Span shows load when it is asked to, and the address keeps it', async ({ page }) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'By load' }).click();
