@@ -10,12 +10,12 @@ import type { Plant } from './plant';
 
 import { rowsOf, spanOf, summaryOf, volumesOf } from './load-spans';
 
-/** The first page: what needs somebody, sums, and every volume, workload, array and host with its figures. */
+/** The first page: what needs somebody, sums, and every volume, workload, pool, array and host with its figures. */
 export function fleet(plant: Plant, seconds: number, until: Milliseconds | null): FleetAnswer {
   const { from, to } = spanOf(plant, seconds, until);
   const rows = rowsOf(plant, from, to);
   const { estate } = plant;
-  const subjects: FleetAnswer['subjects'] = { volume: [], workload: [], array: [], host: [] };
+  const subjects: FleetAnswer['subjects'] = { volume: [], workload: [], pool: [], array: [], host: [] };
   const sums = { volumes: 0, iops: 0, bytesPerS: 0, unserved: 0, usedBytes: 0, sizeBytes: 0 };
   for (const pool of estate.table('pool').values()) {
     if (!isOwn(estate, pool)) continue;
@@ -51,6 +51,7 @@ export function fleet(plant: Plant, seconds: number, until: Milliseconds | null)
     sums.bytesPerS += one.bytesPerS;
     sums.unserved += one.unserved;
     add(volume.workload, row);
+    add(volume.pool, row);
     add(volume.array, row);
     const hosts = new Set(
       estate

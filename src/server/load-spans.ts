@@ -92,6 +92,17 @@ export function volumesOf(
         .by('workload', id)
         .map((one) => one.id),
     };
+  const pool = estate.table('pool').get(id);
+  if (pool)
+    return {
+      kind: 'pool',
+      name: `${estate.table('array').get(pool.array)!.name} ${pool.name}`,
+      array: pool.array,
+      volumes: estate
+        .table('volume')
+        .by('pool', id)
+        .map((one) => one.id),
+    };
   const array = estate.table('array').get(id);
   if (array)
     return {

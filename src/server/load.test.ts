@@ -226,6 +226,21 @@ test('what is not there is said in words', async () => {
   await expect(propose(plant, asked, undefined, inline)).rejects.toThrow('One of the two');
 });
 
+test('a pool is what its volumes are together, on the first page and on its own', () => {
+  const { plant } = open();
+  const { subjects } = fleet(plant, DAY / 1000, null);
+  const quay = subjects.pool.find(({ name }) => name === 'lintel-1 quay')!;
+  const of = subjects.volume.filter((one) => one.of === 'lintel-1 quay');
+  expect(of.length).toBeGreaterThan(2);
+  expect(quay.iops).toBeCloseTo(
+    of.reduce((sum, { iops }) => sum + iops, 0),
+    3,
+  );
+  const page = subjectLoad(plant, quay.id, 3600, null);
+  expect(page).toMatchObject({ kind: 'pool', name: 'lintel-1 quay', arrayName: 'lintel-1' });
+  expect(page.volumes.map(({ name }) => name)).toEqual(expect.arrayContaining(of.map(({ name }) => name)));
+});
+
 test('what is left of an array and of links is told with the worst that may be lost', async () => {
   const { plant } = open();
   await expect(room(plant, 'arr_none')).rejects.toThrow('There is no');

@@ -21,7 +21,7 @@ export const spanWords: Record<SpanSeconds, string> = {
   2_592_000: '30 d',
 };
 
-export type LoadKind = 'volume' | 'workload' | 'array' | 'host';
+export type LoadKind = 'volume' | 'workload' | 'pool' | 'array' | 'host';
 
 /** A figure that needs somebody, and where to look. */
 export interface Attention {

@@ -19,11 +19,15 @@ export interface Placed {
   resources: readonly LoadResource[];
 }
 
-/** What rebuilds, copies and scrubs take of the groups they run on, and what moves take of groups and links. */
+/** What rebuilds, copies and scrubs take of the groups they run on, work on a pool of all its groups, and moves of groups and links. */
 export function backgroundOf(view: EstateView, placed: Placed): BackgroundWork[] {
   const found: BackgroundWork[] = [];
   for (const job of view.table('job').values()) {
-    if (job.paused || job.raidGroup === null || job.rate <= 0) continue;
+    if (job.paused || job.rate <= 0) continue;
+    if (job.raidGroup === null) {
+      if (job.pool !== null) found.push(...withinPool(view, placed, job.pool, job.rate, job.kind));
+      continue;
+    }
     const group = view.table('raidGroup').get(job.raidGroup)!;
     const media = mediaOfGroup(view, group);
     const shape = shapeOfGroup(group);
@@ -62,6 +66,12 @@ export function carriedOf(view: EstateView, placed: Placed): TimedWork[] {
       ].map((work) => ({ ...work, from, until }));
     });
 }
+
+/** Extents that are read, worked on, and written within one pool. */
+const withinPool = (view: EstateView, placed: Placed, pool: string, rate: number, name: string): BackgroundWork[] => [
+  ...readFrom(view, placed, pool, rate, name),
+  ...writtenTo(view, placed, pool, rate, name),
+];
 
 /** Work on one resource; none where the resource is not there. */
 function taken({ places, resources }: Placed, id: string, perS: number, name: string): BackgroundWork[] {

@@ -1,8 +1,9 @@
 import { MINUTE, SECOND } from '../units/duration';
-import { changed, compacted } from '../estate/effects';
+import { changed, compacted, created } from '../estate/effects';
+import { rowOf } from '../estate/entities';
 import { lookUp } from '../operation/inquiry';
 import { copying } from '../../../demo/replicated';
-import { named } from '../../../demo/workbench';
+import { estateAfter, mounted, named, slots } from '../../../demo/workbench';
 import { FIXED } from '../replicate/choices';
 import { Book } from './book';
 import { SLOT_S } from './choices';
@@ -11,6 +12,12 @@ import { loadModel, timedOf } from './model';
 import { model, timedBy, madeUp, volume } from './models.fixture';
 import { oneSlot } from './one-slot';
 import type { LoadModel, TimedWork } from './shape';
+
+/** A second, smaller group in the pool. */
+const second = [
+  { do: 'raid-group.create', array: 'lintel-1', name: 'rg-2', level: 'raid6', drives: slots(0, 12, 17) },
+  { do: 'pool.extend', array: 'lintel-1', name: 'quay', raidGroups: ['rg-2'] },
+];
 
 /** What is used of each resource, slot by slot. */
 function used(made: LoadModel, slots: number): number[][] {
@@ -72,6 +79,37 @@ test('beside it hosts wait longer, and are short where it leaves too little; ove
   expect(first[0]!.latency).toBe(alone[0]!.latency);
   // No more goes over it than it carries.
   expect(full[0]).toBe(100);
+});
+
+test('work on a pool is read from and written to all of its groups, as long as it is not paused', () => {
+  const estate = estateAfter([...mounted, ...second]);
+  const pool = named(estate, 'pool', 'quay');
+  const job = rowOf('job', {
+    id: 'job_reduce',
+    kind: 'pool-dedupe',
+    array: pool.array,
+    raidGroup: null,
+    pool: pool.id,
+    drive: null,
+    total: 1e12,
+    rate: 50e6,
+    asOf: 0,
+    startedAt: 0,
+    finishesAt: 2e7,
+  });
+  estate.apply([created('job', job)]);
+  const made = loadModel(estate);
+  const groups = new Map<string, number>();
+  const onPool = (model: LoadModel) => model.background.filter(({ name }) => name === 'pool-dedupe');
+  for (const { resource, perS } of onPool(made)) {
+    const group = made.resources[resource]!.name;
+    groups.set(group, (groups.get(group) ?? 0) + perS);
+  }
+  expect([...groups.keys()].sort()).toEqual(['lintel-1 rg-1', 'lintel-1 rg-2']);
+  // The larger group takes the larger part.
+  expect(groups.get('lintel-1 rg-1')! / groups.get('lintel-1 rg-2')!).toBeGreaterThan(1.1);
+  estate.apply([changed('job', job, { paused: true })]);
+  expect(onPool(loadModel(estate))).toEqual([]);
 });
 
 describe('what replications carry', () => {

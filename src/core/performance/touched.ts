@@ -32,7 +32,7 @@ const all: ReadonlySet<Kind> = new Set<Kind>([
 const some: { readonly [K in Kind]?: readonly string[] } = {
   volume: ['activity', 'owner', 'pool', 'workload', 'deletedAt', 'size', 'name'],
   hostDevice: ['state', 'selector', 'weights', 'current', 'volume'],
-  job: ['rate', 'paused', 'raidGroup'],
+  job: ['rate', 'paused', 'raidGroup', 'pool'],
   replication: ['state', 'mode', 'source', 'primaries', 'secondaries', 'link', 'stretch'],
   move: ['state', 'flows', 'mode', 'held', 'twin'],
   outsideLun: ['front', 'drive'],

@@ -8,7 +8,13 @@ import { StatePost } from '../look/post';
 import { percentText, rateText, waitText, whenText } from './words';
 import { VerbChoice } from '../look/verb-choice';
 
-const kinds: Record<LoadKind, string> = { volume: 'Volumes', workload: 'Workloads', array: 'Arrays', host: 'Hosts' };
+const kinds: Record<LoadKind, string> = {
+  volume: 'Volumes',
+  workload: 'Workloads',
+  pool: 'Pools',
+  array: 'Arrays',
+  host: 'Hosts',
+};
 
 interface Top {
   by: TopBy;
