@@ -1,7 +1,7 @@
 import { ownPools } from '@/core/estate/own';
 import { Book } from '@/core/performance/book';
 import { SLOT } from '@/core/performance/choices';
-import { figuresOfRow, quantileOf } from '@/core/performance/row';
+import { quantileOf } from '@/core/performance/row';
 import { hadBeen } from '@/core/performance/had-been';
 import { slotOf } from '@/core/performance/profile';
 import { correlation, whyAt } from '@/core/performance/why';
