@@ -53,7 +53,8 @@ function reRated(view: EstateView, before: ArrayRow, after: ArrayRow, now: numbe
 function longest(view: EstateView, array: ArrayRow, text: string): number | null {
   const read = text === '' || text === 'none' ? null : parseRate(text);
   if (read && (!read.ok || read.value === 0)) return null;
-  const rebuildBudget = text === '' ? array.rebuildBudget : read?.ok ? read.value : null;
+  const said = read?.ok ? read.value : null;
+  const rebuildBudget = text === '' ? array.rebuildBudget : said;
   const overlay = new Overlay(view);
   overlay.apply([changed('array', array, { rebuildBudget })]);
   const groups = overlay.table('raidGroup').by('array', array.id);

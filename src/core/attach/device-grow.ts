@@ -75,9 +75,10 @@ export const deviceGrow: OperationType<z.output<typeof growSchema>> = {
     });
   },
   foretell: (view, draft) => ({
-    fields: resizeFields(view, draft, (device) =>
-      !device.fileSystem ? 'no file system' : device.fileSystemSize >= device.size ? 'has all of it' : undefined,
-    ).fields,
+    fields: resizeFields(view, draft, (device) => {
+      if (!device.fileSystem) return 'no file system';
+      return device.fileSystemSize >= device.size ? 'has all of it' : undefined;
+    }).fields,
   }),
 };
 

@@ -125,9 +125,10 @@ export const deviceMount: OperationType<z.output<typeof mountSchema>> = {
     const host = draftHost(view, draft);
     const fields: Foretold['fields'] = { host: { choices: hostChoices(view) }, device: {}, mountPoint: {} };
     if (!host) return { fields };
-    fields.device!.choices = deviceChoices(view, host, (row) =>
-      row.mountPoint ? `is mounted at ${row.mountPoint}` : row.fileSystem ? undefined : 'carries no file system',
-    );
+    fields.device!.choices = deviceChoices(view, host, (row) => {
+      if (row.mountPoint) return `is mounted at ${row.mountPoint}`;
+      return row.fileSystem ? undefined : 'carries no file system';
+    });
     const device = findDevice(view, host, draftText(draft, 'device'));
     if (!device) return { fields };
     fields.device!.says = device.fileSystem

@@ -15,6 +15,7 @@ import { askDevice, deviceChoices, findDevice } from './device-format';
 import { selectorChoices, selectorWords } from './host-foretell';
 import { readWeights, weightHint, weightText } from './path-weights';
 import { selectorOf } from './selector';
+import { saidOr } from '../operation/said';
 
 const base = z.object({ host: z.string(), device: z.string().describe('The device, or the volume under it') });
 const configureSchema = base.extend({
@@ -90,7 +91,7 @@ export const deviceConfigure: OperationType<z.output<typeof configureSchema>> = 
     if (asks.refusals.length > 0 || !host || !device) return refused(asks.refusals);
     const after: HostDevice = {
       ...withNamed(device, p, 'state', 'initialised', 'persistent'),
-      selector: p.selector === undefined ? device.selector : p.selector === 'host' ? null : p.selector,
+      selector: saidOr(p.selector, device.selector, 'host'),
       weights: weights ?? device.weights,
     };
     return planned({

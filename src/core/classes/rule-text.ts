@@ -20,8 +20,10 @@ const listed = (text: string): string[] =>
 /** A value as it is written; with a comma it is a set of words. */
 export const readValue = (text: string): FactValue => (text.includes(',') ? listed(text) : readSingle(text));
 
-export const valueText = (value: FactValue): string =>
-  typeof value === 'boolean' ? (value ? 'yes' : 'no') : typeof value === 'object' ? value.join(', ') : String(value);
+export function valueText(value: FactValue): string {
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return typeof value === 'object' ? value.join(', ') : String(value);
+}
 
 /** How a rule is written; what stands for a value is read as one. */
 const forms: readonly [RegExp, (key: string, a: string, b: string) => RequestRule][] = [
@@ -73,9 +75,6 @@ export function ruleText(rule: RequestRule): string {
   if (rule.op === 'atLeast') return `${rule.key} at least ${valueText(rule.value)}`;
   if (rule.op === 'in') return `${rule.key} one of ${rule.values.map(valueText).join(', ')}`;
   const [min, max] = [rule.min ?? null, rule.max ?? null];
-  return min === null
-    ? `${rule.key} at most ${max}`
-    : max === null
-      ? `${rule.key} at least ${min}`
-      : `${rule.key} between ${min} and ${max}`;
+  if (min === null) return `${rule.key} at most ${max}`;
+  return max === null ? `${rule.key} at least ${min}` : `${rule.key} between ${min} and ${max}`;
 }

@@ -74,7 +74,8 @@ function judge(
 ): RuleOutcome {
   if (rule.op === 'not') {
     const inner = judge(rule.rule, facts, orders, maxFactAgeS);
-    return inner === 'pass' ? 'fail' : inner === 'fail' ? 'pass' : inner;
+    if (inner === 'pass') return 'fail';
+    return inner === 'fail' ? 'pass' : inner;
   }
   const fact = Object.hasOwn(facts, rule.key) ? facts[rule.key] : undefined;
   const value = fact?.value ?? null;
@@ -88,7 +89,8 @@ function judge(
   const rank = rankOf(value, order);
   if (rule.op === 'atLeast') {
     const wanted = rankOf(rule.value, order);
-    return rank === null || wanted === null ? 'type' : rank >= wanted ? 'pass' : 'fail';
+    if (rank === null || wanted === null) return 'type';
+    return rank >= wanted ? 'pass' : 'fail';
   }
   const [min, max] = [rule.min ?? null, rule.max ?? null];
   const low = min === null ? -Infinity : rankOf(min, order);

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { kinds, rowSchemas, type Kind, type Rows } from './entities';
 import { Estate, type EstateView } from './estate';
+import { byCodePoint } from '../units/order';
 
 /** The whole estate as one document: a list a kind, each row as it is. */
 export const estateDocument = z.strictObject({
@@ -17,7 +18,7 @@ export type EstateDocument = z.output<typeof estateDocument>;
 export function documentRows<K extends Kind>(kind: K, rows: Iterable<Rows[K]>): Rows[K][] {
   const fields = Object.keys(rowSchemas[kind].shape);
   return [...rows]
-    .sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0))
+    .sort((a, b) => byCodePoint(a.id, b.id))
     .map(
       (row) =>
         Object.fromEntries(

@@ -1,6 +1,7 @@
 import type { ActiveZone, Fabric, Zone, ZoneSet } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { resolved } from './member';
+import { byCodePoint } from '../units/order';
 
 export interface ZoneDifference {
   name: string;
@@ -57,5 +58,5 @@ export function compareZones(view: EstateView, set: ZoneSet): ZoneDifference[] {
   }
   for (const zone of active.values())
     if (!wanted.has(zone.name)) found.push({ name: zone.name, what: 'removed', comes: [], goes: members(zone) });
-  return found.sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
+  return found.sort((a, b) => byCodePoint(a.name, b.name));
 }

@@ -1,3 +1,4 @@
+import { byCodePoint } from '../units/order';
 /** One fabric as the other sees it when a link between them comes up (FC-SW merge). */
 export interface MergeSide {
   /** Zones of the active set by name; null while none is active. */
@@ -47,7 +48,6 @@ const sameSet = (a: readonly string[], b: readonly string[]): boolean => {
   const right = new Set(b.map((member) => member.toLowerCase()));
   return left.size === right.size && [...left].every((member) => right.has(member));
 };
-const byText = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
 const none: Zones = new Map();
 
 /**
@@ -76,7 +76,7 @@ export function mergeFabrics(a: MergeSide, b: MergeSide): MergeResult {
   if (a.mergeControl !== b.mergeControl)
     add('merge-control-differs', 'merge control', 'Merge control allows on one side and restricts on the other.');
   const [left, right] = [a.zones ?? none, b.zones ?? none];
-  const both = [...left.keys()].filter((name) => right.has(name)).sort(byText);
+  const both = [...left.keys()].filter((name) => right.has(name)).sort(byCodePoint);
   const differs = (name: string): boolean => {
     const [x, y] = [left.get(name)!, right.get(name)!];
     return !sameSet(x.members, y.members) || !sameSet(x.principals, y.principals);
@@ -99,14 +99,14 @@ export function mergeFabrics(a: MergeSide, b: MergeSide): MergeResult {
         add('zone-kind-differs', name, `Zone ${name} is a peer zone on one side and an ordinary one on the other.`);
       else if (differs(name)) add('zone-content-differs', name, `Zone ${name} has other members on the two sides.`);
     }
-  for (const name of [...a.aliases.keys()].filter((one) => b.aliases.has(one)).sort(byText))
+  for (const name of [...a.aliases.keys()].filter((one) => b.aliases.has(one)).sort(byCodePoint))
     if (!sameSet(a.aliases.get(name)!, b.aliases.get(name)!))
       add('alias-content-differs', name, `Alias ${name} has other members on the two sides.`);
   const clashes = [
     ...[...left.keys()].filter((name) => b.aliases.has(name)),
     ...[...right.keys()].filter((name) => a.aliases.has(name)),
   ];
-  for (const name of [...new Set(clashes)].sort(byText))
+  for (const name of [...new Set(clashes)].sort(byCodePoint))
     add('name-kind-clash', name, `${name} is a zone on one side and an alias on the other.`);
   const names = [a.setName, b.setName].filter((name): name is string => name !== null);
   return {
@@ -114,7 +114,7 @@ export function mergeFabrics(a: MergeSide, b: MergeSide): MergeResult {
     conflicts,
     zones: conflicts.length === 0 ? new Map([...left, ...right]) : none,
     aliases: conflicts.length === 0 ? new Map([...a.aliases, ...b.aliases]) : new Map(),
-    setNames: [...new Set(names)].sort(byText),
+    setNames: [...new Set(names)].sort(byCodePoint),
   };
 }
 

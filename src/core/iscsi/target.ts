@@ -8,8 +8,8 @@ import { lookUp } from '../operation/inquiry';
 
 /** Targets of an array: the main one first, the others by name. */
 export const targetsOf = (view: EstateView, array: string): Target[] =>
-  [...view.table('target').by('array', array)].sort((a, b) =>
-    a.main === b.main ? (a.name < b.name ? -1 : 1) : a.main ? -1 : 1,
+  [...view.table('target').by('array', array)].sort(
+    (a, b) => Number(b.main) - Number(a.main) || (a.name < b.name ? -1 : 1),
   );
 
 /** The target that shows what mappings show that name none. */
@@ -84,8 +84,12 @@ function subnetOf(who: string): { ip: string; prefix: number } | null {
   const [ip = '', prefix] = who.split('/');
   if (!/^[\d.]+$/.test(ip) && !ip.includes(':')) return null;
   if (/^(iqn|eui|naa)\./.test(who)) return null;
-  return { ip, prefix: prefix === undefined ? (ip.includes(':') ? 128 : 32) : Number(prefix) };
+  const whole = ip.includes(':') ? 128 : 32;
+  return { ip, prefix: prefix === undefined ? whole : Number(prefix) };
 }
+
+/** Ranks of rules that name an initiator or its host, above every prefix length; and that of one that does not fit. */
+const [BY_NAME, BY_HOST, NOT_FOR_IT] = [1000, 500, -1];
 
 /**
  * The rule that is nearest to the initiator decides: its own name, then the name of its host (which resolves to the addresses of its ports), then the
@@ -96,16 +100,14 @@ export function grantOf(
   { name, host, from }: { name: string | null; host: Host; from?: Pick<HostInterface, 'addresses'> },
 ): Grant {
   let best: { rank: number; rule: Target['rules'][number] } | null = null;
+  const rankOf = (who: string): number => {
+    if (who === name) return BY_NAME;
+    if (who.toLowerCase() === host.name.toLowerCase()) return BY_HOST;
+    const net = subnetOf(who);
+    return net && from?.addresses.some((address) => inside(address.ip, net)) ? net.prefix : NOT_FOR_IT;
+  };
   for (const rule of target.rules) {
-    const net = subnetOf(rule.who);
-    const rank =
-      rule.who === name
-        ? 1000
-        : rule.who.toLowerCase() === host.name.toLowerCase()
-          ? 500
-          : net && from?.addresses.some((address) => inside(address.ip, net))
-            ? net.prefix
-            : -1;
+    const rank = rankOf(rule.who);
     if (rank >= 0 && rank > (best?.rank ?? -1)) best = { rank, rule };
   }
   return best
@@ -122,7 +124,8 @@ export function ruledAnew(view: EstateView, renamed: Readonly<Record<string, str
       changed('target', target, {
         rules: target.rules.flatMap((rule) => {
           const name = names.get(rule.who.toLowerCase());
-          return name === undefined ? rule : name === null ? [] : { ...rule, who: name };
+          if (name === undefined) return rule;
+          return name === null ? [] : { ...rule, who: name };
         }),
       }),
     );

@@ -109,6 +109,11 @@ export interface Fault {
   post: 'broken' | 'leans' | 'in work' | 'absent';
 }
 
+/** Shapes of what is not simply broken. */
+const posts: { readonly [K in FaultKind]?: Fault['post'] } = { 'drive-predicted': 'leans', 'drive-missing': 'absent' };
+/** Faults of drives by their state; the others have failed. */
+const driveFaults: { readonly [state: string]: FaultKind } = { missing: 'drive-missing', predicted: 'drive-predicted' };
+
 /** Everything that is broken now, or at work because it was. */
 export function faults(view: EstateView): Fault[] {
   const found: Fault[] = [];
@@ -119,23 +124,11 @@ export function faults(view: EstateView): Fault[] {
       name: componentName(view, kind, row.id),
       state: row.state,
       says: row.state === 'rebuilding' ? 'is being rebuilt' : figures[kind].said,
-      post:
-        row.state === 'rebuilding'
-          ? 'in work'
-          : kind === 'drive-predicted'
-            ? 'leans'
-            : kind === 'drive-missing'
-              ? 'absent'
-              : 'broken',
+      post: row.state === 'rebuilding' ? 'in work' : (posts[kind] ?? 'broken'),
     });
   for (const drive of view.table('drive').values()) {
     if (drive.state === 'ok') continue;
-    if (drive.state === 'rebuilding') add('drive-failed', drive);
-    else
-      add(
-        drive.state === 'missing' ? 'drive-missing' : drive.state === 'predicted' ? 'drive-predicted' : 'drive-failed',
-        drive,
-      );
+    add(driveFaults[drive.state] ?? 'drive-failed', drive);
   }
   for (const kind of [
     'enclosure-down',

@@ -2,6 +2,7 @@ import { formatBytes } from '../units/bytes';
 import { parsed, type ParseFailure, type Parsed } from '../units/parsed';
 import { fairRates } from './fair-rates';
 import { refuse } from './refusal';
+import { byCodePoint } from '../units/order';
 
 export interface PlannedMove {
   id: string;
@@ -47,8 +48,6 @@ export interface Stretch {
 
 /** What is left of a move below this share of it is rounding. */
 const ROUNDING = 1e-9;
-const byCodePoint = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
-
 type Windows = readonly (readonly [number, number])[];
 
 interface Task {
@@ -123,8 +122,10 @@ export function planWaves({
   });
 }
 
-const predecessors = ({ after }: PlannedMove): readonly string[] =>
-  after === undefined || after === null ? [] : typeof after === 'string' ? [after] : after;
+function predecessors({ after }: PlannedMove): readonly string[] {
+  if (after === undefined || after === null) return [];
+  return typeof after === 'string' ? [after] : after;
+}
 
 function tasksOf(
   moves: readonly PlannedMove[],

@@ -44,8 +44,10 @@ export function changedSince(
 }
 
 /** How long hosts wait at a cut that has so much left to copy, milliseconds. */
-export const pauseFor = (left: Bytes, rate: BytesPerSecond): Milliseconds =>
-  left <= 0 ? BARRIER : rate > 0 ? BARRIER + Math.ceil((left / rate) * SECOND) : Infinity;
+export function pauseFor(left: Bytes, rate: BytesPerSecond): Milliseconds {
+  if (left <= 0) return BARRIER;
+  return rate > 0 ? BARRIER + Math.ceil((left / rate) * SECOND) : Infinity;
+}
 
 /** From delta to delta while a volume waits for its cut: as rarely as what changes in between still fits the pause. */
 export function deltaEvery(
@@ -63,8 +65,10 @@ export function deltaEvery(
 }
 
 /** When the last delta of a volume that keeps in step was cut. */
-export const lastDelta = ({ pit, every }: Pick<Move, 'pit' | 'every'>, now: Milliseconds): Milliseconds =>
-  pit === null ? now : every > 0 ? pit + Math.floor(Math.max(0, now - pit) / every) * every : pit;
+export function lastDelta({ pit, every }: Pick<Move, 'pit' | 'every'>, now: Milliseconds): Milliseconds {
+  if (pit === null) return now;
+  return every > 0 ? pit + Math.floor(Math.max(0, now - pit) / every) * every : pit;
+}
 
 /** Bytes that the other side of a move lacks now: what its round has still to carry, and what hosts changed since it began. */
 export function lacking(view: EstateView, row: Move, now: Milliseconds): Bytes {

@@ -145,12 +145,7 @@ export const moveConfigure: OperationType<Params> = {
         },
         pauseS: {
           ...(row ? { suggested: String(row.pauseMax / SECOND) } : {}),
-          says:
-            copy === null
-              ? 'Most that hosts wait at the cut.'
-              : copy.outcome === 'converged'
-                ? `It converges: hosts would wait ${seconds(copy.pause)}.`
-                : `It would not converge: each round leaves about what it copied.`,
+          says: pauseSays(copy),
         },
         mode: {
           choices: [
@@ -242,9 +237,11 @@ const holding = (held: boolean, words: { kind: string; verb: string; summary: st
   foretell: (view) => ({
     fields: {
       moves: {
-        choices: moveChoices(view, (row) =>
-          !canHold(row) ? stateWords[row.state] : row.held === held ? (held ? 'is held' : 'is not held') : undefined,
-        ),
+        choices: moveChoices(view, (row) => {
+          if (!canHold(row)) return stateWords[row.state];
+          if (row.held !== held) return undefined;
+          return held ? 'is held' : 'is not held';
+        }),
         says: held ? 'Nothing more is copied until somebody lets them go on.' : 'From where they were.',
       },
     },
@@ -262,3 +259,11 @@ export const moveGoOn: OperationType<HoldParams> = holding(false, {
   verb: 'Let moves go on',
   summary: 'Moves that a person holds are copied on from where they were.',
 });
+
+/** What is foretold of the wait at the cut. */
+function pauseSays(copy: ReturnType<typeof foretoldCopy> | null): string {
+  if (copy === null) return 'Most that hosts wait at the cut.';
+  return copy.outcome === 'converged'
+    ? `It converges: hosts would wait ${seconds(copy.pause)}.`
+    : 'It would not converge: each round leaves about what it copied.';
+}

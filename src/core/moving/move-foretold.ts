@@ -36,11 +36,8 @@ const poolChoice = (view: EstateView, to: Pool, volumes: readonly Volume[], plac
   const free = extentsBesideMoves(view, to) * to.extentSize;
   const need = volumes.reduce((sum, volume) => sum + needAt(volume, to), 0);
   const own = volumes.length > 0 && volumes.every(({ pool }) => pool === to.id);
-  const unfit = own
-    ? 'is where they lie'
-    : need > free
-      ? `lacks room for ${formatBytes(need - free, 'used')}`
-      : undefined;
+  const short = need > free ? `lacks room for ${formatBytes(need - free, 'used')}` : undefined;
+  const unfit = own ? 'is where they lie' : short;
   return {
     value: to.name,
     label: `${to.name}, ${formatBytes(free)} free${score === null ? '' : `, fits ${Math.round(score)} of 100`}`,

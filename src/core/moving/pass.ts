@@ -38,7 +38,8 @@ function nextOf(view: EstateView, row: Move, now: Milliseconds, asked: Asked): M
     return at > now ? at : null;
   };
   if (row.state === 'ready' && row.plannedAt === null) return now;
-  if (row.state === 'ready') return why === null ? (startable(view, row, asked) ? now : null) : opens();
+  if (row.state === 'ready' && why !== null) return opens();
+  if (row.state === 'ready') return startable(view, row, asked) ? now : null;
   if (row.state !== 'copying' && row.state !== 'waiting') return null;
   if (row.round) {
     if ((why === null) !== row.flows) return now;
@@ -50,7 +51,7 @@ function nextOf(view: EstateView, row: Move, now: Milliseconds, asked: Asked): M
 }
 
 const earliest = (a: Milliseconds | null, b: Milliseconds | null): Milliseconds | null =>
-  a === null ? b : b === null ? a : Math.min(a, b);
+  a === null || b === null ? (a ?? b) : Math.min(a, b);
 
 /** The next moment at which any move starts, ends a round, is cut over, accepted or cleaned up, or stands still. */
 export function nextMove(view: EstateView, now: Milliseconds): Milliseconds | null {
@@ -137,7 +138,7 @@ function turned(view: EstateView, row: Move, now: Milliseconds, asked: Asked, ne
 function carriedOn(view: EstateView, row: Move, now: Milliseconds, why: string | null, newId: NewId): Done | null {
   if (row.round) {
     if ((why === null) !== row.flows) {
-      const told = why !== null && row.reason !== why ? { reason: why } : why === null ? { reason: '' } : {};
+      const told = row.reason === why ? {} : { reason: why ?? '' };
       // Nothing gets over while it stands still; what is over stays.
       const round = why === null ? row.round : atRate(row.round, 0, now);
       return { effects: [changed('move', row, { flows: why === null, round, ...told })], said: [] };

@@ -165,7 +165,8 @@ export function roundOver(view: EstateView, row: Move, now: Milliseconds, newId:
   const volume = overlay.table('volume').get(row.volume)!;
   const had = shownBytes({ ...volume, ...round.volume });
   const left = changedSince(overlay, row, volume, had, round.pit, now);
-  const rate = round.rate > 0 ? round.rate : row.rounds.at(-1) ? ratesOf(row).at(-1)! : 0;
+  const before = row.rounds.length > 0 ? ratesOf(row).at(-1)! : 0;
+  const rate = round.rate > 0 ? round.rate : before;
   const pause = pauseFor(left, rate);
   const fitsPause = pause <= row.pauseMax;
   const stalls = left > STALL_RATIO * round.wire ? row.stalls + 1 : 0;

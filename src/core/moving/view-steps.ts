@@ -29,7 +29,8 @@ function stepsOf(view: EstateView, row: Move, now: Milliseconds): MoveStep[] {
   const at = order.findIndex((state) => state === row.state);
   const is = (state: Move['state']): MoveStep['is'] => {
     const own = order.findIndex((one) => one === state);
-    return at > own ? 'done' : at === own ? 'now' : 'next';
+    if (at > own) return 'done';
+    return at === own ? 'now' : 'next';
   };
   const within = staysWithin(view, row);
   const volume = view.table('volume').get(row.volume)!;

@@ -16,6 +16,7 @@ import { momentText } from '../units/date';
 import { formatDuration, SECOND, type Milliseconds } from '../units/duration';
 import { movesOf, toCopy, wavesOf } from './waves';
 import { wavePlanChoices } from './move-fields';
+import { saidOr } from '../operation/said';
 
 const hour = z.union([z.literal(''), z.coerce.number().int().min(0).max(23)]).optional();
 const params = {
@@ -46,8 +47,7 @@ export const windowWords = (plan: Pick<WavePlan, 'fromHour' | 'untilHour' | 'day
 
 /** The figures of a plan as they are given; what is not named stays as it was. */
 function readPlan(asks: ReturnType<typeof inquire>, p: Figures, before: WavePlan): WavePlan {
-  const of = (given: number | '' | undefined, was: number | null) =>
-    given === undefined ? was : given === '' ? null : given;
+  const of = (given: number | '' | undefined, was: number | null) => saidOr(given, was, '');
   const next: WavePlan = {
     ...before,
     fromHour: of(p.from, before.fromHour),

@@ -72,6 +72,7 @@ export function parseNvmeIdentity(text: string, wanted?: NvmeIdentityKind): Pars
       `${trimmed} is all zeros: the array reports no ${kind} here. Use another identity.`,
     );
   // The maker's number comes first in an EUI-64, and after 8 bytes of extension in an NGUID.
-  const companyId = kind === 'UUID' ? null : kind === 'EUI-64' ? digits.slice(0, 6) : digits.slice(16, 22);
+  const from = kind === 'EUI-64' ? 0 : 16;
+  const companyId = kind === 'UUID' ? null : digits.slice(from, from + 6);
   return parsed({ kind, digits, text: kind === 'UUID' ? uuidText(digits) : digits, companyId });
 }

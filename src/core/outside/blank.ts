@@ -37,6 +37,11 @@ type Params = z.output<typeof blankSchema>;
 const typedFor = ({ serials }: Pick<Params, 'serials'>, serial: string): string =>
   serials.some((one) => one.trim().toUpperCase() === serial) ? serial : (serials[0] ?? '');
 
+/** Where what is refused was said; else at the LUNs themselves. */
+const fieldsOf: { readonly [reason: string]: string } = {
+  'import-serial-differs': 'serials',
+  'import-signature-not-accepted': 'accept',
+};
 const mends: Record<string, string> = {
   'import-serial-differs': 'Write the serial that inspecting it showed.',
   'import-mapped': 'Take the mapping away there first.',
@@ -86,12 +91,7 @@ export const outsideBlank: OperationType<Params> = {
     if (!used.ok)
       asks.refuse(
         refusalOn(row, used.reason, `${row.name}: ${used.message}`, mends[used.reason]!, {
-          field:
-            used.reason === 'import-serial-differs'
-              ? 'serials'
-              : used.reason === 'import-signature-not-accepted'
-                ? 'accept'
-                : 'luns',
+          field: fieldsOf[used.reason] ?? 'luns',
           ...(used.reason === 'import-mapped'
             ? {
                 offer: nextStep(`Take it away from ${found.seenBy}`, 'mapping.delete', {
@@ -159,7 +159,8 @@ export const outsideBlank: OperationType<Params> = {
           choices: lunChoices(view, array, (row) => {
             if (row.state !== 'inspected') return stateWords[row.state];
             const { seenBy, pool } = foundOn(view, row, context.now);
-            return seenBy !== null ? `${seenBy} still sees it` : pool === null ? null : `stands behind ${pool}`;
+            if (seenBy !== null) return `${seenBy} still sees it`;
+            return pool === null ? null : `stands behind ${pool}`;
           }),
           says:
             rows.length > 0

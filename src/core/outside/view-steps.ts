@@ -53,7 +53,10 @@ export function outsideLunView(view: EstateView, row: OutsideLun, now: Milliseco
   const at = order.indexOf(state);
   const array = answer.array;
   const one = { array, luns: [row.name] };
-  const is = (place: number): OutsideStep['is'] => (at > place ? 'done' : at === place ? 'now' : 'next');
+  const is = (first: number, last = first): OutsideStep['is'] => {
+    if (at > last) return 'done';
+    return at >= first ? 'now' : 'next';
+  };
   const step = (
     title: string,
     place: number,
@@ -119,7 +122,7 @@ export function outsideLunView(view: EstateView, row: OutsideLun, now: Milliseco
           ),
           {
             title: 'Move its data into a pool',
-            is: at > 4 ? 'done' : at >= 3 ? 'now' : 'next',
+            is: is(3, 4),
             at: move?.cutAt ?? null,
             lines: [
               {

@@ -12,6 +12,7 @@ import { formatCount } from '../units/figures';
 import { parseRate } from '../units/rate';
 import { heldBack } from './held-back';
 import { limitedTo } from './limits';
+import { saidOr } from '../operation/said';
 
 // An empty text comes first: as a number it would be 0.
 const rate = z.union([z.literal(''), z.coerce.number().min(0).max(1e9)]).optional();
@@ -77,14 +78,10 @@ export const noFigures: LimitFigures = {
 
 /** The figures over those before, with what is wrong about them said. */
 export function readLimit(asks: Inquiry, before: LimitFigures, p: LimitParams, subject: Subject): LimitFigures {
-  const figure = (named: number | '' | undefined, had: number | null): number | null =>
-    named === undefined ? had : named === '' ? null : named;
-  const bytesPerS =
-    p.rate === undefined
-      ? before.bytesPerS
-      : p.rate.trim() === ''
-        ? null
-        : (asks.value(parseRate(p.rate), 'rate', subject) ?? before.bytesPerS);
+  const figure = (named: number | '' | undefined, had: number | null): number | null => saidOr(named, had, '');
+  const rateSaid = (said: string): number | null =>
+    said.trim() === '' ? null : (asks.value(parseRate(said), 'rate', subject) ?? before.bytesPerS);
+  const bytesPerS = p.rate === undefined ? before.bytesPerS : rateSaid(p.rate);
   const after: LimitFigures = {
     iops: figure(p.iops, before.iops),
     bytesPerS,

@@ -1,4 +1,5 @@
 import { notParsed, parsed, type Parsed } from '../units/parsed';
+import { byCodePoint } from '../units/order';
 
 export interface Packed {
   id: string;
@@ -27,8 +28,6 @@ export interface Packing {
   placed: Record<string, string>;
   unplaced: { ids: string[]; reasons: PackReason[] }[];
 }
-
-const byCodePoint = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 /** Volumes that go together, as one. */
 interface Item {
@@ -91,7 +90,10 @@ function itemsOf(volumes: readonly Packed[]): Parsed<Item[]> {
   return parsed(items);
 }
 
-const partOf = (wanted: number, all: number): number => (wanted === 0 ? 0 : all > 0 ? wanted / all : Infinity);
+function partOf(wanted: number, all: number): number {
+  if (wanted === 0) return 0;
+  return all > 0 ? wanted / all : Infinity;
+}
 
 /** The largest first: by the larger of its shares of all that is free. */
 function inOrder(items: readonly Item[], pools: readonly PackPool[]): Item[] {

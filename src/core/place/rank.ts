@@ -1,3 +1,4 @@
+import { byCodePoint } from '../units/order';
 /** Room and headroom of a pool, or of the pool its replicas go to. Bytes; performance in units a second. */
 export interface PlaceRoom {
   /** Size up to its fill mark. */
@@ -72,7 +73,6 @@ export interface Ranking {
   excluded: { id: string; reasons: Exclusion[] }[];
 }
 
-const byCodePoint = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 const partOf = (left: number, limit: number): number => (limit > 0 ? left / limit : 0);
 
 /** What keeps a room from taking so much, by its names of the reasons. */

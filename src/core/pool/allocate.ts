@@ -19,8 +19,8 @@ export function shareByRoom(wanted: number, free: readonly number[]): number[] {
   });
   let left = wanted - shares.reduce((sum, share) => sum + share.whole, 0);
   const result = shares.map((share) => share.whole);
-  const byRemainder = [...shares].sort((a, b) =>
-    a.remainder === b.remainder ? a.bin - b.bin : a.remainder > b.remainder ? -1 : 1,
+  const byRemainder = [...shares].sort(
+    (a, b) => Number(b.remainder > a.remainder) - Number(a.remainder > b.remainder) || a.bin - b.bin,
   );
   for (const { bin } of byRemainder) {
     if (left === 0) break;

@@ -86,8 +86,9 @@ export function pausedFor(
   const longest = Math.max(took, ...each.map((one) => one.took));
   const failed = each.filter((one) => one.label === null);
   const worse = failed.length > 0 ? failed : each.filter((one) => one.label !== 'application');
+  const label = worse.length > 0 ? 'crash' : 'application';
   return {
-    label: failed.length > 0 ? null : worse.length > 0 ? 'crash' : 'application',
+    label: failed.length > 0 ? null : label,
     reason: worse.length > 0 ? someOf(worse.flatMap(({ reason }) => reason ?? [])) : null,
     took: longest,
   };

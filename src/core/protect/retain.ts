@@ -5,6 +5,7 @@ import { refuse } from '../schedule/refusal';
 import { civilOf } from '../units/date';
 import { DAY, HOUR, type Milliseconds } from '../units/duration';
 import { parsed, type Parsed } from '../units/parsed';
+import { byCodePoint } from '../units/order';
 
 export const levels = ['hourly', 'daily', 'weekly', 'monthly', 'yearly'] as const;
 export type Level = (typeof levels)[number];
@@ -52,7 +53,7 @@ interface Asked {
   policy: RetentionPolicy;
 }
 
-const older = (a: RetainedCopy, b: RetainedCopy): number => a.at - b.at || (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
+const older = (a: RetainedCopy, b: RetainedCopy): number => a.at - b.at || byCodePoint(a.id, b.id);
 
 /**
  * Which copies are kept and why, which would go but cannot, and which go; each list by age and id (protect.md B). What is locked or held never

@@ -206,7 +206,8 @@ export const snapshotConfigure: OperationType<z.output<typeof keepSchema>> = {
         mend: 'Hold it instead, or lock it.',
       });
     if (asks.refusals.length > 0 || !subject) return refused(asks.refusals);
-    const hold = p.hold === undefined ? undefined : p.hold.trim().toLowerCase() === 'none' ? '' : p.hold.trim();
+    const held = p.hold?.trim();
+    const hold = held?.toLowerCase() === 'none' ? '' : held;
     const said = [
       ...(name === undefined ? [] : [`is called ${name}`]),
       ...(hold === undefined ? [] : [hold === '' ? 'is held no longer' : `is held: ${hold}`]),

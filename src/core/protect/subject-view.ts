@@ -122,17 +122,13 @@ export function subjectView(view: EstateView, id: string, now: Milliseconds): Su
     const byAge = ages.filter((age) => age !== null);
     const proof = copies.flatMap((copy) => copy.verdict ?? []).sort((a, b) => b.at - a.at)[0];
     const byPlan = first!.plan !== null;
-    const kept = !byPlan
-      ? first!.keepUntil === null
-        ? 'until somebody deletes it'
-        : 'until its day'
-      : held.has(cut)
-        ? 'past its time, not deletable'
-        : going.has(cut)
-          ? 'goes at the next run'
-          : first!.plan === plan?.id
-            ? reasons.join(', ')
-            : 'by a plan that is not at work here';
+    const keptWhy = (): string => {
+      if (!byPlan) return first!.keepUntil === null ? 'until somebody deletes it' : 'until its day';
+      if (held.has(cut)) return 'past its time, not deletable';
+      if (going.has(cut)) return 'goes at the next run';
+      return first!.plan === plan?.id ? reasons.join(', ') : 'by a plan that is not at work here';
+    };
+    const untilByPlan = byAge.length > 0 ? at + Math.max(...byAge) : null;
     return {
       cut,
       name,
@@ -146,8 +142,8 @@ export function subjectView(view: EstateView, id: string, now: Milliseconds): Su
           (first!.schedules.length > 0 ? `, ${first!.schedules.join(', ')}` : '')
         : first!.madeBy || 'by hand',
       notes: first!.notes,
-      kept,
-      until: byPlan ? (byAge.length > 0 ? at + Math.max(...byAge) : null) : first!.keepUntil,
+      kept: keptWhy(),
+      until: byPlan ? untilByPlan : first!.keepUntil,
       lockedUntil: first!.lockedUntil,
       hold: first!.hold,
       proven: proof ? { at: proof.at, good: proof.good, says: proof.says } : null,
@@ -253,11 +249,8 @@ export function pointView(view: EstateView, id: string, cut: string): PointView 
     const then = new Set(copy.files.map((file) => file.path));
     for (const file of copy.files) {
       const sum = now.get(file.path);
-      found.files.push({
-        ...file,
-        volume: volume.name,
-        now: sum === undefined ? 'gone' : sum === file.checksum ? 'same' : 'other',
-      });
+      const still = sum === file.checksum ? 'same' : 'other';
+      found.files.push({ ...file, volume: volume.name, now: sum === undefined ? 'gone' : still });
     }
     for (const file of volume.files) if (!then.has(file.path)) found.newer.push({ ...file, volume: volume.name });
   }

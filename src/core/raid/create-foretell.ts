@@ -295,11 +295,10 @@ function adviceFor(cases: readonly LevelResult[], goal: Goal): Comparison['advic
 /** Rows of strips from the start of a group: as many as show one round of the parity, twelve at most. */
 export function layoutSketch(shape: Shape | Geometry, seed: number, drives: string[]): LayoutSketch {
   const rows: LayoutSketch['rows'] = [];
-  const wanted = Math.min(
-    12,
-    shape.level === 'distributed' ? tileOf(shape).rows * 2 : shape.parity > 0 ? shape.width : 4,
-  );
-  const perRow = shape.level === 'distributed' ? 1 : shape.copies > 1 || shape.parity > 0 ? shape.legs : 1;
+  const turn = shape.parity > 0 ? shape.width : 4;
+  const wanted = Math.min(12, shape.level === 'distributed' ? tileOf(shape).rows * 2 : turn);
+  const inLegs = shape.level !== 'distributed' && (shape.copies > 1 || shape.parity > 0);
+  const perRow = inLegs ? shape.legs : 1;
   const empty = () => Array<LayoutSketch['rows'][number][number]>(shape.drives).fill(null);
   for (let k = 0; k < wanted; k++) rows.push(empty());
   const last = shape.level === 'distributed' ? (wanted / tileOf(shape).rows) * tileOf(shape).stripes : wanted * perRow;

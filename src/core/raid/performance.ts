@@ -96,7 +96,8 @@ const occupancy = (iops: number, mbps: number, bytes: Bytes): number =>
  * where stripes are crossed: strips from which none is crossed cost alike, so that each case is worked out once and weighed.
  */
 function driveSeconds(shape: Shape, chunk: Bytes, media: MediaFigures, size: Bytes, aligned: boolean) {
-  const strips = shape.copies > 1 ? 1 : shape.level === 'raid0' ? shape.drives : shape.data;
+  const striped = shape.level === 'raid0' ? shape.drives : shape.data;
+  const strips = shape.copies > 1 ? 1 : striped;
   const stripe = strips * chunk;
   let read = 0;
   let write = 0;

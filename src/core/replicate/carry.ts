@@ -64,7 +64,8 @@ function differing(view: EstateView, row: Replication, now: Milliseconds, atWork
   const { source, target } = sidesOf(view, row);
   return source.reduce((sum, volume, k) => {
     const pit = pitOf(row, now);
-    const had = pit === null ? 0 : isMirrored(row) ? shownBytes(volume) : shownBytes(target[k]!);
+    const shown = isMirrored(row) ? volume : target[k]!;
+    const had = pit === null ? 0 : shownBytes(shown);
     return sum + changedOf(volume, had, atWork(volume) ? (pit ?? now) : now, now);
   }, 0);
 }

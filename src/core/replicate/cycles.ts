@@ -56,8 +56,10 @@ export function rpoCycles({ write, link, lagAt = [], rpoS, ...one }: CycleProfil
   return { rows, ...behind(rows, horizonS, lagAt, rpoS) };
 }
 
-const changedBy = (bytes: number, workingSet: number | null): number =>
-  workingSet === null ? bytes : workingSet === 0 ? 0 : workingSet * -Math.expm1(-bytes / workingSet);
+function changedBy(bytes: number, workingSet: number | null): number {
+  if (workingSet === null) return bytes;
+  return workingSet === 0 ? 0 : workingSet * -Math.expm1(-bytes / workingSet);
+}
 
 /** The next cut after one of `pitS` that was applied at `finishS`: the first tick behind it, or its end where that is later. */
 export function nextCut(pitS: number, finishS: number, intervalS: number): number {

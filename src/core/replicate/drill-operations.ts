@@ -145,9 +145,10 @@ export const drillStart: OperationType<z.output<typeof startSchema>> = {
     return {
       fields: {
         replications: {
-          choices: replicationChoices(view, (row) =>
-            row.drill ? 'is being rehearsed' : row.image ? undefined : 'has no whole image yet',
-          ),
+          choices: replicationChoices(view, (row) => {
+            if (row.drill) return 'is being rehearsed';
+            return row.image ? undefined : 'has no whole image yet';
+          }),
           says:
             rows.length === 0
               ? 'Those of turn 1 come first.'

@@ -24,7 +24,8 @@ const atWork = (view: EstateView): readonly Replication[] => view.table('replica
 
 /** When something happens to a replication next, `now` or later; null for never. */
 function nextOf(view: EstateView, row: Replication, now: Milliseconds): Milliseconds | null {
-  const own = isStretched(row) ? nextOfStretched(view, row, now) : happenedTo(view, row).length > 0 ? now : null;
+  const noticedAt = () => (happenedTo(view, row).length > 0 ? now : null);
+  const own = isStretched(row) ? nextOfStretched(view, row, now) : noticedAt();
   if (own === now || !cuts(row)) return own;
   const carried = row.carrying ? finishOf(row.carrying) : Math.max(now, row.nextAt);
   return own === null || carried === null ? (own ?? carried) : Math.min(own, carried);

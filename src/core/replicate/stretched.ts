@@ -81,13 +81,15 @@ const serving = (pair: Pair, site: SiteName): boolean => answersHosts(resultOf(p
 /** The side that goes on alone, or is the last that did: where a person forced one, the other may not know yet. */
 function ownerOf({ A, B }: Pair): SiteName | null {
   if (A.mode === 'SOLO' && B.mode === 'SOLO') return A.epoch > B.epoch ? 'A' : 'B';
-  return A.mode === 'SOLO' ? 'A' : B.mode === 'SOLO' ? 'B' : null;
+  if (A.mode === 'SOLO') return 'A';
+  return B.mode === 'SOLO' ? 'B' : null;
 }
 
 /** What a pair is as a replication: who leads, who serves, whether it is whole. */
 function replicationOf(row: Stretched, pair: Pair): Partial<Replication> {
   const owner = ownerOf(pair);
-  const source = owner === null ? row.source : owner === 'A' ? 'P' : 'S';
+  const owned = owner === 'A' ? 'P' : 'S';
+  const source = owner === null ? row.source : owned;
   const lead: SiteName = source === 'P' ? 'A' : 'B';
   const whole = seeEachOther(pair) && serving(pair, 'A') && serving(pair, 'B');
   const refreshing =
@@ -95,7 +97,8 @@ function replicationOf(row: Stretched, pair: Pair): Partial<Replication> {
     pair[lead].mode === 'SOLO' &&
     pair[lead].phase === 'RUN' &&
     pair[otherSite(lead)].mode === 'STALE';
-  const state = whole ? 'protected' : refreshing ? 'copying' : 'broken';
+  const apart = refreshing ? 'copying' : 'broken';
+  const state = whole ? 'protected' : apart;
   const access = (side: 'P' | 'S') => (side === source && serving(pair, lead) ? ('yes' as const) : ('no' as const));
   const up = (is: boolean) => (is ? ('up' as const) : ('down' as const));
   return {

@@ -9,6 +9,7 @@ import type { Subject } from '../operation/refusal';
 import { poolName, takenOf } from '../pool/allotments';
 import { someOf } from '../units/counted';
 import { formatBytes, parseBytes, type Bytes } from '../units/bytes';
+import { saidOr } from '../operation/said';
 
 /** What may be said of an allotment. */
 export const allotmentParams = {
@@ -63,7 +64,7 @@ export function readFigures(
   const after: Figures = {
     contact: p.contact ?? before.contact,
     bytes,
-    volumes: p.volumes === undefined ? before.volumes : p.volumes === '' ? null : p.volumes,
+    volumes: saidOr(p.volumes, before.volumes, ''),
     pools: before.pools,
     poolBytes: before.poolBytes,
     classes:

@@ -19,6 +19,7 @@ import { headroomsOf } from '../performance/pool-headroom';
 import { asksHeadroom, classOf, judged, poolFacts, volumeFacts, type Facts } from './facts';
 import { askRules, fitNote, rulesParam, rulesForm, saysOfRules } from './rule-ask';
 import { outcomeWords } from './words';
+import { saidOr } from '../operation/said';
 
 const classParams = {
   rules: rulesParam,
@@ -53,7 +54,7 @@ function readClass(
 ): ClassFigures {
   return {
     rules: p.rules === undefined ? before.rules : askRules(asks, p.rules, subject),
-    goalMs: p.goalMs === undefined ? before.goalMs : p.goalMs === '' ? null : p.goalMs,
+    goalMs: saidOr(p.goalMs, before.goalMs, ''),
     copies: p.copies ?? before.copies,
     notes: p.notes ?? before.notes,
   };

@@ -17,8 +17,9 @@ function legLine(view: EstateView, { row, site }: Leg): FactLine {
   const { pair } = row.stretch;
   const state = (one: SiteName) => resultOf(pair[one]);
   const serves = answersHosts(state(site));
+  const idle = state(site) === 'STALE' ? 'in work' : 'broken';
   return {
-    post: serves ? 'stands' : state(site) === 'STALE' ? 'in work' : 'broken',
+    post: serves ? 'stands' : idle,
     text: `Leg of ${row.name}, stretched over two sites`,
     more: siteNames.map((one) => `${placeOf(view, row, one).name} ${siteStateWords[state(one)]}`).join(', '),
   };

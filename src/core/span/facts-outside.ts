@@ -16,8 +16,9 @@ export function outsideLine(view: EstateView, drive: Drive): FactLine | null {
   const silent = lunSilence(view, drive.array, lun.id);
   const ways = backWays(view, drive.array, outside.id).length;
   const groups = view.table('raidGroup').by('pool', lun.pool);
+  const seen = ways === 1 ? 'leans' : 'stands';
   return {
-    post: silent !== null ? 'broken' : ways === 1 ? 'leans' : 'stands',
+    post: silent === null ? seen : 'broken',
     text: `${row?.name ?? lun.name} of ${outside.name}`,
     more: silent
       ? `${outside.name} ${silent}`

@@ -14,6 +14,7 @@ import { secretWords, type FieldWords, withNamed } from '../operation/moved';
 import type { Choice, Draft, Foretold } from '../operation/operation';
 import { subjectOf } from '../operation/refusal';
 import { capital } from '../units/counted';
+import { saidOr } from '../operation/said';
 
 const digest = z.enum(digestOffers).optional();
 
@@ -224,8 +225,7 @@ export function applyPolicy(
         ? [...others, ...(accountSecret === null ? [] : [{ name: p.account, secret: accountSecret }])]
         : target.accounts,
     chapSecret: secret === undefined ? target.chapSecret : secret,
-    sessionLimit:
-      p.sessionLimit === undefined ? target.sessionLimit : p.sessionLimit === 'none' ? null : p.sessionLimit,
+    sessionLimit: saidOr(p.sessionLimit, target.sessionLimit, 'none'),
   };
   const mutual = after.auth === 'mutual' || after.rules.some((rule) => rule.auth === 'mutual');
   if (mutual && after.chapSecret === null)

@@ -13,6 +13,7 @@ import { parseRate } from '../units/rate';
 import { heatMoves } from './heat';
 import { heatRate } from './job';
 import { windowAt, windowWords } from './window';
+import { saidOr } from '../operation/said';
 
 // An empty text comes first: as a number it would be 0.
 const hour = z.union([z.literal(''), z.coerce.number().int().min(0).max(23)]).optional();
@@ -47,10 +48,7 @@ export const poolHeatWindow: OperationType<z.output<typeof schema>> = {
     const pool = array && askPool(asks, p.name, 'name', array);
     if (!array || !pool) return refused(asks.refusals);
     const subject = subjectOf('pool', pool);
-    const hours = {
-      heatFrom: p.from === undefined ? pool.heatFrom : p.from === '' ? null : p.from,
-      heatUntil: p.until === undefined ? pool.heatUntil : p.until === '' ? null : p.until,
-    };
+    const hours = { heatFrom: saidOr(p.from, pool.heatFrom, ''), heatUntil: saidOr(p.until, pool.heatUntil, '') };
     if ((hours.heatFrom === null) !== (hours.heatUntil === null))
       asks.refuse({
         code: 'heat-window-half',
@@ -59,12 +57,9 @@ export const poolHeatWindow: OperationType<z.output<typeof schema>> = {
         message: 'A window has a beginning and an end.',
         mend: 'Name both hours, or neither to have it placed when somebody asks.',
       });
-    const rate =
-      p.rate === undefined
-        ? pool.heatRate
-        : p.rate.trim() === ''
-          ? null
-          : (asks.value(parseRate(p.rate), 'rate', subject) ?? pool.heatRate);
+    const rateSaid = (said: string): number | null =>
+      said.trim() === '' ? null : (asks.value(parseRate(said), 'rate', subject) ?? pool.heatRate);
+    const rate = p.rate === undefined ? pool.heatRate : rateSaid(p.rate);
     if (rate !== null && rate <= 0)
       asks.refuse({
         code: 'heat-rate-zero',

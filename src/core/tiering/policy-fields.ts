@@ -11,6 +11,7 @@ import { mediaFigures } from '../raid/media';
 import { someOf } from '../units/counted';
 import { formatBytes } from '../units/bytes';
 import { policyWords, poolBounds, underPolicy, type PoolBounds } from '../pool/tier-policy';
+import { saidOr } from '../operation/said';
 
 /** What may be said of a policy. */
 export const policyParams = {
@@ -45,9 +46,17 @@ export function readShare(line: string): TierShare | null {
   return { media: known, least: Number(least ?? low ?? 0), most: Number(most ?? high ?? 100) };
 }
 
+/** What mends bounds that cannot be met, by why. */
+const mends: { readonly [code: string]: string } = {
+  'tiers-too-small': 'Widen the bounds, leave a volume out, or add a group of that class first.',
+  'tier-class-missing': 'Name a class that the pool has, or leave the volume out.',
+};
+
 /** A share as it is written. */
-export const shareText = ({ media, least, most }: TierShare): string =>
-  most === 0 ? `${media} never` : least === 100 ? `${media} all` : `${media} ${least}-${most}`;
+export function shareText({ media, least, most }: TierShare): string {
+  if (most === 0) return `${media} never`;
+  return least === 100 ? `${media} all` : `${media} ${least}-${most}`;
+}
 
 /** The figures over those before, with what contradicts itself said. */
 export function readPolicy(
@@ -80,7 +89,7 @@ export function readPolicy(
   }
   const after: PolicyFigures = {
     shares: p.shares === undefined ? before.shares : shares,
-    startOn: p.startOn === undefined ? before.startOn : p.startOn === 'own' ? null : p.startOn,
+    startOn: saidOr(p.startOn, before.startOn, 'own'),
     notes: p.notes ?? before.notes,
   };
   for (const { media, least, most } of after.shares) {
@@ -164,12 +173,7 @@ export function askPlaceable(
       field,
       subject,
       message: boundsWords(after, pool, refusal),
-      mend:
-        refusal.code === 'tiers-too-small'
-          ? 'Widen the bounds, leave a volume out, or add a group of that class first.'
-          : refusal.code === 'tier-class-missing'
-            ? 'Name a class that the pool has, or leave the volume out.'
-            : 'Let more of it lie on a class that the pool has.',
+      mend: mends[refusal.code] ?? 'Let more of it lie on a class that the pool has.',
     });
   }
 }

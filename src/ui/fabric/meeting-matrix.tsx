@@ -95,24 +95,17 @@ function Cell({
   const { open } = usePlace();
   if (!cell) return null;
   const told = `${initiator.owner || initiator.wwpn} ${initiator.name} and ${target.owner} ${target.name}: ${words[cell.state]}${cell.zones.length > 0 ? ` by ${cell.zones.join(', ')}` : ''}${cell.message ? `; ${cell.message}` : ''}`;
+  const act = () => {
+    if (cell.state === 'joined' && cell.zones[0]) open('zone.configure', { fabric, name: cell.zones[0] });
+    else if (cell.state === 'missing' && cell.reason !== 'not-zoned' && cell.volume && initiator.owner)
+      open('trace', { host: initiator.owner, volume: cell.volume });
+    else if (initiator.owner === '') open('host.create', { initiators: [initiator.wwpn] });
+    else open('zoning.join', { fabric, host: initiator.owner, array: target.owner, ports: [target.name] });
+  };
   return (
-    <button
-      type="button"
-      className="zone-box"
-      data-state={cell.state}
-      aria-label={told}
-      title={told}
-      onClick={() =>
-        cell.state === 'joined' && cell.zones[0]
-          ? open('zone.configure', { fabric, name: cell.zones[0] })
-          : cell.state === 'missing' && cell.reason !== 'not-zoned' && cell.volume && initiator.owner
-            ? open('trace', { host: initiator.owner, volume: cell.volume })
-            : initiator.owner === ''
-              ? open('host.create', { initiators: [initiator.wwpn] })
-              : open('zoning.join', { fabric, host: initiator.owner, array: target.owner, ports: [target.name] })
-      }
-    >
-      {cell.state === 'joined' ? cell.zones.length : cell.state === 'missing' ? '!' : ''}
+    <button type="button" className="zone-box" data-state={cell.state} aria-label={told} title={told} onClick={act}>
+      {cell.state === 'joined' && cell.zones.length}
+      {cell.state === 'missing' && '!'}
     </button>
   );
 }

@@ -9,16 +9,24 @@ import { StatePost } from '../look/post';
 import { usePlace } from '../shell/place';
 import { layOut, type Placed } from './lay-out';
 
+/** What is laid over by the sheet beside it. */
+const says: { readonly [sheet: string]: string } = {
+  trace: 'The way of the trace is marked.',
+  'what-if': 'What is taken as failed, and whom it hurts, is drawn broken.',
+};
+
+/** What the sheet beside the drawing is about, as the drawing is asked for. */
+function laidOver(sheet: string | null, given: Readonly<Record<string, unknown>>): string {
+  if (sheet === 'trace' && typeof given.host === 'string' && typeof given.volume === 'string')
+    return `host=${encodeURIComponent(given.host)}&volume=${encodeURIComponent(given.volume)}`;
+  return sheet === 'what-if' && Array.isArray(given.failed) ? failedQuery(given.failed as string[]) : '';
+}
+
 /** Hosts, switches, networks and arrays as they are joined. What the sheet beside it is about is laid over: a trace, or what-if. */
 export function Topology() {
   const { sheet, given } = usePlace();
   const [busy, setBusy] = useState(false);
-  const query =
-    sheet === 'trace' && typeof given.host === 'string' && typeof given.volume === 'string'
-      ? `host=${encodeURIComponent(given.host)}&volume=${encodeURIComponent(given.volume)}`
-      : sheet === 'what-if' && Array.isArray(given.failed)
-        ? failedQuery(given.failed as string[])
-        : '';
+  const query = laidOver(sheet, given);
   const { data, error } = useQuery({
     queryKey: ['topology', query],
     queryFn: () => api.topology(query),
@@ -39,11 +47,7 @@ export function Topology() {
           Export as GraphML
         </a>
         <span className="text-ink2">
-          {sheet === 'trace'
-            ? 'The way of the trace is marked.'
-            : sheet === 'what-if'
-              ? 'What is taken as failed, and whom it hurts, is drawn broken.'
-              : 'Solid: Fibre Channel. Dashed: IP networks, and links between sites at the right.'}
+          {says[sheet ?? ''] ?? 'Solid: Fibre Channel. Dashed: IP networks, and links between sites at the right.'}
         </span>
       </div>
       {error && <p className="refusal">The topology was asked for. {error.message}</p>}
@@ -102,13 +106,14 @@ function Drawing({ model, busy }: { model: Model; busy: boolean }) {
   );
 }
 
+function downText({ mark, up, count }: TopologyEdge): string {
+  if (mark === 'failed') return ' fails';
+  if (up >= count) return '';
+  return count === 1 ? ', down' : `, ${count - up} of ${count} down`;
+}
+
 function edgeText(edge: TopologyEdge, busy: boolean, wide: boolean): string {
-  const down =
-    edge.mark === 'failed'
-      ? ' fails'
-      : edge.up < edge.count
-        ? `, ${edge.count === 1 ? 'down' : `${edge.count - edge.up} of ${edge.count} down`}`
-        : '';
+  const down = downText(edge);
   // Beside a sheet there is no room for what an inter-switch link runs over.
   const label = edge.kind === 'isl' && !wide ? edge.label.replace(/ over .*$/, '') : edge.label;
   if (!busy) return `${label}${down}`;
@@ -147,8 +152,10 @@ function Box({
   faded: boolean;
 }) {
   const { open, select } = usePlace();
-  const post: Post = node.mark && node.mark !== 'trace' ? posts[node.mark] : node.up ? 'stands' : 'broken';
-  const note = node.mark && told[node.mark] ? told[node.mark] : node.up ? node.detail : 'down';
+  const still: Post = node.up ? 'stands' : 'broken';
+  const post = node.mark && node.mark !== 'trace' ? posts[node.mark] : still;
+  const note = (node.mark && told[node.mark]) || (node.up ? node.detail : 'down');
+  const plain = node.mark ? 'text-ink2' : 'text-ink3';
   return (
     <button
       type="button"
@@ -164,7 +171,7 @@ function Box({
       <span className={`name flex-none ${faded ? 'text-ink3' : ''}`}>{node.name}</span>
       {(wide || note !== node.detail) && (
         <span
-          className={`narrow truncate text-[11px] ${node.kind === 'array' ? 'ml-[18px]' : 'ml-auto'} ${note !== node.detail ? 'text-red' : node.mark ? 'text-ink2' : 'text-ink3'}`}
+          className={`narrow truncate text-[11px] ${node.kind === 'array' ? 'ml-[18px]' : 'ml-auto'} ${note !== node.detail ? 'text-red' : plain}`}
         >
           {note}
         </span>

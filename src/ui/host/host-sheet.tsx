@@ -152,13 +152,7 @@ function Device({ line, host }: { line: DeviceLine; host: string }) {
       {!unfolded && missing && <p className="pl-5 text-red">{missing.why}</p>}
       {unfolded && (
         <>
-          <p className="mono pl-5 text-[11px] break-all text-ink2">
-            {line.identity.host === null
-              ? `${identityText(line.identity.array)}; the host has read nothing yet`
-              : line.identity.equal
-                ? `${identityText(line.identity.array)}; equal on both sides`
-                : `array ${identityText(line.identity.array)}; host ${identityText(line.identity.host)}: not equal`}
-          </p>
+          <p className="mono pl-5 text-[11px] break-all text-ink2">{agreedText(line.identity)}</p>
           {device && (
             <p className="flex gap-3 pl-5">
               <span className="text-ink2">
@@ -362,8 +356,10 @@ function unreachedWords(portals: Sheet['targets'][number]['portals']): string {
     : `out of reach: ${out.map((portal) => portal.address).join(', ')}`;
 }
 
-const sessionPost = (line: SessionLine): Post =>
-  line.up === 0 ? 'broken' : line.up < line.expected ? 'leans' : 'stands';
+function sessionPost({ up, expected }: SessionLine): Post {
+  if (up === 0) return 'broken';
+  return up < expected ? 'leans' : 'stands';
+}
 
 function Discovery({ sheet }: { sheet: Sheet }) {
   return (
@@ -414,15 +410,7 @@ function Events({ sheet }: { sheet: Sheet }) {
                   ? ''
                   : `, after ${formatDuration(outageBefore(sheet.events, k)!)} down`}
               </span>
-              {event.after === 'down' && (
-                <span className="text-ink2">
-                  {event.noticedAfter === null
-                    ? '; never noticed'
-                    : event.noticedAfter === 0
-                      ? '; noticed at once'
-                      : `; the host went on after ${event.noticedAfter < 1000 ? `${event.noticedAfter} ms` : formatDuration(event.noticedAfter)}`}
-                </span>
-              )}
+              {event.after === 'down' && <span className="text-ink2">{noticedText(event.noticedAfter)}</span>}
             </span>
           </li>
         ))}
@@ -485,3 +473,18 @@ const discoveryColumns: Column<Sheet['discovery']['entries'][number]>[] = [
     ),
   },
 ];
+
+/** Under which names both sides know a device, and whether they agree. */
+function agreedText({ array, host, equal }: DeviceLine['identity']): string {
+  if (host === null) return `${identityText(array)}; the host has read nothing yet`;
+  return equal
+    ? `${identityText(array)}; equal on both sides`
+    : `array ${identityText(array)}; host ${identityText(host)}: not equal`;
+}
+
+/** When a host noticed that a path was gone. */
+function noticedText(after: number | null): string {
+  if (after === null) return '; never noticed';
+  if (after === 0) return '; noticed at once';
+  return `; the host went on after ${after < 1000 ? `${after} ms` : formatDuration(after)}`;
+}

@@ -121,13 +121,9 @@ export function Elsewhere() {
         </h2>
         <PartnerTable rows={data.partners} />
       </div>
-      {planning ? (
-        <PlannerPanel onClose={() => setPlanning('')} />
-      ) : drill ? (
-        <DrillPanel drill={drill} onClose={() => setDrill('')} />
-      ) : (
-        row && <ReplicationPanel key={row.id} id={row.id} now={data.now} />
-      )}
+      {planning && <PlannerPanel onClose={() => setPlanning('')} />}
+      {!planning && drill && <DrillPanel drill={drill} onClose={() => setDrill('')} />}
+      {!planning && !drill && row && <ReplicationPanel key={row.id} id={row.id} now={data.now} />}
     </div>
   );
 }
@@ -184,8 +180,7 @@ function Replications({
         value: ({ lag }) => Math.round(lag / MINUTE),
         cell: (row) => (
           <span className={isLate(row) ? 'text-red' : ''}>
-            {formatDuration(row.lag)} of{' '}
-            {row.rpo === null ? (row.mode === 'sync' ? 'nothing' : 'none') : formatDuration(row.rpo)}
+            {formatDuration(row.lag)} of {promisedText(row)}
           </span>
         ),
       },
@@ -228,7 +223,10 @@ function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
   const { open } = usePlace();
   const columns = useMemo<AnyColumn<SiteLinkRow>[]>(
     () => [
-      stateColumn(({ state, slow, lossy }) => (state === 'down' ? 'broken' : slow || lossy ? 'leans' : 'stands')),
+      stateColumn(({ state, slow, lossy }) => {
+        if (state === 'down') return 'broken';
+        return slow || lossy ? 'leans' : 'stands';
+      }),
       { head: 'Link', kind: 'name', width: 'whitespace-nowrap', value: ({ name }) => name },
       { head: 'Between', width: 'whitespace-nowrap', value: ({ sites }) => sites.join(' and ') },
       { head: 'Speed', width: 'whitespace-nowrap', value: ({ speed }) => speed },
@@ -278,4 +276,10 @@ function Links({ rows }: { rows: readonly SiteLinkRow[] }) {
   );
   if (rows.length === 0) return <p className="py-2 text-ink2">No link between sites is noted.</p>;
   return <DataTable label="Links between sites" rows={rows} keyOf={({ id }) => id} columns={columns} />;
+}
+
+/** What may be lost of a replication. */
+function promisedText({ rpo, mode }: ReplicationRow): string {
+  if (rpo !== null) return formatDuration(rpo);
+  return mode === 'sync' ? 'nothing' : 'none';
 }

@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { SpanEnclosure } from '@/core/span/model';
+import type { SpanDrive, SpanEnclosure } from '@/core/span/model';
 import { api } from '../api/client';
 import { Datum, DimensionLine } from '../look/marks';
 
@@ -168,50 +168,7 @@ function Enclosure({
                 preserveAspectRatio="none"
                 aria-hidden="true"
               >
-                {on ? (
-                  <>
-                    <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="var(--marker)" stroke="var(--on-marker)" />
-                    <path
-                      d={`M3 ${HEIGHT / 2} 6 ${HEIGHT / 2 + 9} 12 ${HEIGHT / 2 - 11}`}
-                      fill="none"
-                      stroke="#10201a"
-                      strokeWidth="1.8"
-                    />
-                  </>
-                ) : drive.post === 'leans' ? (
-                  <path d={`M1 ${HEIGHT}h6L13 1H8Z`} fill="currentColor" />
-                ) : drive.post === 'absent' ? (
-                  <rect
-                    x="2"
-                    y="1"
-                    width="10"
-                    height={HEIGHT - 1}
-                    fill="none"
-                    stroke="currentColor"
-                    strokeDasharray="3 3"
-                  />
-                ) : drive.spare && drive.post === 'stands' && drive.group === null ? (
-                  <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />
-                ) : drive.post === 'broken' ? (
-                  <>
-                    <path d={`M2 ${HEIGHT}V28l7 5v${HEIGHT - 33}Z`} fill="currentColor" />
-                    <path d="M6 1h7v27l-7-5Z" fill="currentColor" />
-                  </>
-                ) : (
-                  <>
-                    <rect
-                      x="2"
-                      y="1"
-                      width="10"
-                      height={HEIGHT - 1}
-                      fill={drive.group !== null && drive.post === 'stands' ? 'currentColor' : 'none'}
-                      stroke="currentColor"
-                    />
-                    {drive.post === 'in work' && (
-                      <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />
-                    )}
-                  </>
-                )}
+                <SlotPost drive={drive} on={on} />
               </svg>
               <span
                 className={`relative text-[11px] leading-[14px] [font-stretch:75%] ${on ? 'font-bold text-[#10201a]' : 'text-ink3'}`}
@@ -231,5 +188,46 @@ function Enclosure({
         </p>
       )}
     </div>
+  );
+}
+
+/** A slot as a post: ticked, or as its drive stands. */
+function SlotPost({ drive, on }: { drive: SpanDrive; on: boolean }) {
+  if (on)
+    return (
+      <>
+        <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="var(--marker)" stroke="var(--on-marker)" />
+        <path
+          d={`M3 ${HEIGHT / 2} 6 ${HEIGHT / 2 + 9} 12 ${HEIGHT / 2 - 11}`}
+          fill="none"
+          stroke="#10201a"
+          strokeWidth="1.8"
+        />
+      </>
+    );
+  if (drive.post === 'leans') return <path d={`M1 ${HEIGHT}h6L13 1H8Z`} fill="currentColor" />;
+  if (drive.post === 'absent')
+    return <rect x="2" y="1" width="10" height={HEIGHT - 1} fill="none" stroke="currentColor" strokeDasharray="3 3" />;
+  if (drive.spare && drive.post === 'stands' && drive.group === null)
+    return <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />;
+  if (drive.post === 'broken')
+    return (
+      <>
+        <path d={`M2 ${HEIGHT}V28l7 5v${HEIGHT - 33}Z`} fill="currentColor" />
+        <path d="M6 1h7v27l-7-5Z" fill="currentColor" />
+      </>
+    );
+  return (
+    <>
+      <rect
+        x="2"
+        y="1"
+        width="10"
+        height={HEIGHT - 1}
+        fill={drive.group !== null && drive.post === 'stands' ? 'currentColor' : 'none'}
+        stroke="currentColor"
+      />
+      {drive.post === 'in work' && <rect x="2" y={HEIGHT / 2} width="10" height={HEIGHT / 2} fill="currentColor" />}
+    </>
   );
 }

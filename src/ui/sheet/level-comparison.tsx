@@ -6,6 +6,17 @@ import { RaidStrip } from '../look/raid-strip';
 
 const grid = 'minmax(156px,1fr) 70px 46px 72px 62px 106px 54px 48px 64px 42px';
 
+interface Sort {
+  key: string;
+  best: boolean;
+}
+
+/** A column that is pressed is sorted by its best, then by its worst, then no more. */
+function nextSort(sort: Sort | null, key: string): Sort | null {
+  if (sort?.key !== key) return { key, best: true };
+  return sort.best ? { key, best: false } : null;
+}
+
 /** Alternatives side by side, a line each; a column head sorts by its figures, picking a line runs the marker along it. */
 export function LevelComparison({
   comparison,
@@ -17,7 +28,7 @@ export function LevelComparison({
   onPick: (value: string) => void;
 }) {
   const { columns, advice } = comparison;
-  const [sort, setSort] = useState<{ key: string; best: boolean } | null>(null);
+  const [sort, setSort] = useState<Sort | null>(null);
   const lines = sorted(comparison, sort);
   const most = columns.map((column, k) =>
     column.bar ? Math.max(...lines.map((line) => line.cells[k]!.value).filter(Number.isFinite)) : 0,
@@ -33,19 +44,11 @@ export function LevelComparison({
               type="button"
               title={`Sort by ${column.label.toLowerCase()}`}
               aria-pressed={sort?.key === column.key}
-              onClick={() =>
-                setSort(
-                  sort?.key !== column.key
-                    ? { key: column.key, best: true }
-                    : sort.best
-                      ? { ...sort, best: false }
-                      : null,
-                )
-              }
+              onClick={() => setSort(nextSort(sort, column.key))}
               className="caps cursor-pointer pl-1 text-right"
             >
               {column.label}
-              {sort?.key === column.key ? (sort.best ? ' ▾' : ' ▴') : ''}
+              {sort?.key === column.key && (sort.best ? ' ▾' : ' ▴')}
             </button>
           ))}
         </div>
@@ -122,6 +125,7 @@ function sorted({ columns, lines }: Comparison, sort: { key: string; best: boole
   return [...lines].sort((a, b) => {
     if (a.unfit || b.unfit) return Number(a.unfit !== undefined) - Number(b.unfit !== undefined);
     const [one, two] = [a.cells[k]!.value, b.cells[k]!.value];
-    return one === two ? 0 : one < two === up ? -1 : 1;
+    if (one === two) return 0;
+    return one < two === up ? -1 : 1;
   });
 }

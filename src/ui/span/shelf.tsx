@@ -83,7 +83,7 @@ export function Shelf({
                     role="option"
                     aria-selected={drive.id === marker.selected}
                     data-selected={drive.id === marker.selected || undefined}
-                    aria-label={`Slot ${drive.slot}, ${drive.group ? 'member' : drive.spare ? 'spare' : 'free'}, ${drive.post}`}
+                    aria-label={`Slot ${drive.slot}, ${roleOf(drive)}, ${drive.post}`}
                     title={`${enclosure.number}:${drive.slot}`}
                     data-on={marker.on.has(drive.id) || undefined}
                     data-active={at === active || undefined}
@@ -119,38 +119,50 @@ export function Shelf({
 }
 
 function DrivePost({ drive, width }: { drive: SpanDrive; width: number }) {
-  const post = Math.max(3, width - (width > 8 ? 4 : 2));
   return (
     <svg width={width} height={HEIGHT} viewBox={`0 0 ${width} ${HEIGHT}`} aria-hidden="true">
-      {drive.post === 'broken' ? (
-        <>
-          <path d={`M0 ${HEIGHT}V8l${post} 2v${HEIGHT - 10}Z`} fill="currentColor" />
-          <path d={`M${width - post} 0H${width}v7l${-post}-2Z`} fill="currentColor" />
-        </>
-      ) : drive.post === 'leans' ? (
-        <path d={`M0 ${HEIGHT}h${post - 1}L${width} 0h${1 - post}Z`} fill="currentColor" />
-      ) : drive.post === 'absent' ? (
-        <path d={`M0 ${HEIGHT - 3}h${post}`} stroke="currentColor" strokeDasharray="1.5 1.5" />
-      ) : drive.spare && drive.group === null && drive.post === 'stands' ? (
-        <rect x="0" y={HEIGHT / 2} width={post} height={HEIGHT / 2} fill="currentColor" />
-      ) : (
-        <>
-          <rect
-            x=".5"
-            y=".5"
-            width={post - 1}
-            height={HEIGHT - 1}
-            fill={drive.group && drive.post === 'stands' ? 'currentColor' : 'none'}
-            stroke="currentColor"
-          />
-          {drive.post === 'in work' && (
-            <rect x=".5" y={HEIGHT / 2} width={post - 1} height={HEIGHT / 2} fill="currentColor" />
-          )}
-        </>
-      )}
+      <PostShape drive={drive} width={width} post={Math.max(3, width - (width > 8 ? 4 : 2))} />
     </svg>
   );
 }
+
+/** A drive as a post of a width: as it stands, leans, is broken, missing, half of it spare, or at work. */
+function PostShape({ drive, width, post }: { drive: SpanDrive; width: number; post: number }) {
+  if (drive.post === 'broken')
+    return (
+      <>
+        <path d={`M0 ${HEIGHT}V8l${post} 2v${HEIGHT - 10}Z`} fill="currentColor" />
+        <path d={`M${width - post} 0H${width}v7l${-post}-2Z`} fill="currentColor" />
+      </>
+    );
+  if (drive.post === 'leans')
+    return <path d={`M0 ${HEIGHT}h${post - 1}L${width} 0h${1 - post}Z`} fill="currentColor" />;
+  if (drive.post === 'absent')
+    return <path d={`M0 ${HEIGHT - 3}h${post}`} stroke="currentColor" strokeDasharray="1.5 1.5" />;
+  if (drive.spare && drive.group === null && drive.post === 'stands')
+    return <rect x="0" y={HEIGHT / 2} width={post} height={HEIGHT / 2} fill="currentColor" />;
+  return (
+    <>
+      <rect
+        x=".5"
+        y=".5"
+        width={post - 1}
+        height={HEIGHT - 1}
+        fill={drive.group && drive.post === 'stands' ? 'currentColor' : 'none'}
+        stroke="currentColor"
+      />
+      {drive.post === 'in work' && (
+        <rect x=".5" y={HEIGHT / 2} width={post - 1} height={HEIGHT / 2} fill="currentColor" />
+      )}
+    </>
+  );
+}
+
+/** What a slot holds: a member of a group, a spare, or a drive that is free. */
+const roleOf = ({ group, spare }: SpanDrive): string => {
+  if (group) return 'member';
+  return spare ? 'spare' : 'free';
+};
 
 function Brackets({
   enclosure,

@@ -5,6 +5,7 @@ import { arrayDevice, hostDevice, type FcDevice } from '../../fabric/devices';
 import { memberForms } from '../../fabric/zoning';
 import { networksOf, type Networks } from '../../network/reach';
 import { wasTold } from '../told';
+import { byCodePoint } from '../../units/order';
 
 /** A port of an array, with what every host asks of it. */
 export interface Door {
@@ -36,7 +37,7 @@ export interface Surroundings {
   mayLogIn: (guest: Host, array: string, target?: string) => boolean;
 }
 
-const byId = (a: { id: string }, b: { id: string }) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
+const byId = (a: { id: string }, b: { id: string }) => byCodePoint(a.id, b.id);
 
 /** Works something out once for each key. */
 export function remembered<T>(work: (key: string) => T): (key: string) => T {

@@ -66,18 +66,14 @@ export function rankPools(
     const ways = waysOf(array).filter((way) => transport === null || way === transport);
     const promised = percentUsed(usage.promised + bytes, usage.size);
     const need = thick ? bytes : bytes / 10;
-    const unfit =
-      hosts.length > 0 && ways.length === 0
-        ? transport
-          ? `not reached over that transport`
-          : 'not reached'
-        : poolState(view, pool.id) === 'lost'
-          ? 'its data is lost'
-          : left < need
-            ? `only ${formatBytes(left)} left`
-            : pool.subscriptionLimit !== null && promised > pool.subscriptionLimit
-              ? `would promise ${promised} %, its limit is ${pool.subscriptionLimit} %`
-              : misfit(pool);
+    const unfitWhy = (): string | null => {
+      if (hosts.length > 0 && ways.length === 0) return transport ? 'not reached over that transport' : 'not reached';
+      if (poolState(view, pool.id) === 'lost') return 'its data is lost';
+      if (left < need) return `only ${formatBytes(left)} left`;
+      const limit = pool.subscriptionLimit;
+      return limit !== null && promised > limit ? `would promise ${promised} %, its limit is ${limit} %` : misfit(pool);
+    };
+    const unfit = unfitWhy();
     const [tier] = tiersOf(usage);
     return {
       pool,

@@ -74,7 +74,8 @@ function legsShown(
 ): Written[] {
   const cluster = p.cluster ? lookUp(view, 'cluster', p.cluster) : undefined;
   const one = p.host ? lookUp(view, 'host', p.host) : undefined;
-  const given = cluster ? [...view.table('host').by('cluster', cluster.id)].sort(byName) : one ? [one] : [];
+  const members = cluster && [...view.table('host').by('cluster', cluster.id)].sort(byName);
+  const given = members ?? (one ? [one] : []);
   const legs = names.map(legName);
   /** A host sees the leg at its own site, and the other one where hosts reach both. */
   const near = (host: Host, side: ArrayRow) => uniform || host.site === side.site;

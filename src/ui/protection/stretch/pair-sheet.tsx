@@ -76,11 +76,8 @@ function Both({ view, stretch, now }: { view: ReplicationView; stretch: StretchV
   const { sending } = view;
   const share = sending && (sending.wire === 0 ? 1 : sending.sent / sending.wire);
   const left = sending ? Math.max(0, Math.round(sending.wire - sending.sent)) : 0;
-  const progress = sending
-    ? `${Math.floor(share! * 100)} %, ${formatBytes(left, 'used')} to go`
-    : view.pit === null
-      ? 'its first copy waits'
-      : `its image is of ${momentText(view.pit)}`;
+  const still = view.pit === null ? 'its first copy waits' : `its image is of ${momentText(view.pit)}`;
+  const progress = sending ? `${Math.floor(share! * 100)} %, ${formatBytes(left, 'used')} to go` : still;
   return (
     <section aria-label="Both sites" className="scroller min-h-0 border-r border-rule px-3 py-2">
       <PairDrawing view={stretch} progress={progress} />
@@ -108,17 +105,16 @@ function Both({ view, stretch, now }: { view: ReplicationView; stretch: StretchV
   );
 }
 
+/** How many of the hosts see both sites. */
+function accessWords(hosts: number, both: number): string {
+  if (hosts === 0) return 'no host sees it';
+  if (both === hosts) return 'uniform access';
+  return both === 0 ? 'each host sees its own site alone' : `${both} of ${hosts} hosts see both sites`;
+}
+
 /** What the ends of the wires say, and how hosts reach the pair. */
 function Legend({ hosts }: { hosts: readonly StretchHost[] }) {
   const both = hosts.filter(({ ways }) => ways.A.mapped && ways.B.mapped).length;
-  const access =
-    hosts.length === 0
-      ? 'no host sees it'
-      : both === hosts.length
-        ? 'uniform access'
-        : both === 0
-          ? 'each host sees its own site alone'
-          : `${both} of ${hosts.length} hosts see both sites`;
   return (
     <p className="narrow flex flex-wrap items-center gap-x-4 text-ink2">
       <span className="inline-flex items-center gap-1.5">
@@ -134,7 +130,7 @@ function Legend({ hosts }: { hosts: readonly StretchHost[] }) {
         no path carries I/O
       </span>
       <span className="flex-1" />
-      <span>{access}</span>
+      <span>{accessWords(hosts.length, both)}</span>
     </p>
   );
 }
@@ -145,13 +141,10 @@ function HostTable({ stretch }: { stretch: StretchView }) {
   const [a, b] = [stretch.sides.A, stretch.sides.B];
   const columns = useMemo<AnyColumn<StretchHost>[]>(
     () => [
-      stateColumn(({ ways }) =>
-        ways.A.usable + ways.B.usable === 0
-          ? 'broken'
-          : ways.A.usable + ways.B.usable < ways.A.expected + ways.B.expected
-            ? 'leans'
-            : 'stands',
-      ),
+      stateColumn(({ ways: { A, B } }) => {
+        if (A.usable + B.usable === 0) return 'broken';
+        return A.usable + B.usable < A.expected + B.expected ? 'leans' : 'stands';
+      }),
       { head: 'Host', kind: 'name', width: 'whitespace-nowrap', value: ({ name }) => name },
       { head: 'Near', width: 'whitespace-nowrap', value: ({ near }) => near },
       { head: `To ${a.array}`, value: ({ ways }) => ways.A.says },
