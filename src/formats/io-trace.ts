@@ -61,7 +61,7 @@ function gathered(): {
     problems,
     wrong,
     put({ line, atS, volume, offset, size, kind }) {
-      const write = /^w/i.test(kind) ? true : /^r/i.test(kind) ? false : null;
+      const write = /^[rw]/i.test(kind) ? /^w/i.test(kind) : null;
       if (!Number.isFinite(atS)) return wrong(line, 'its time is no number');
       if (atS < 0) return wrong(line, `its time ${atS} lies before the beginning`);
       if (atS < last) return wrong(line, `its time ${atS} lies before that of the line above, ${last}`);

@@ -80,7 +80,8 @@ export function readRates(text: string): ReadRates {
     const wrong = (what: string) =>
       void problems.push({ line, message: `Line ${line}: ${what}.`, mend: 'Correct it, or leave it out.' });
     const plain = Number(cell('at'));
-    const at = cell('at') === '' ? NaN : Number.isFinite(plain) ? plain * SECOND : Date.parse(cell('at'));
+    const moment = Number.isFinite(plain) ? plain * SECOND : Date.parse(cell('at'));
+    const at = cell('at') === '' ? NaN : moment;
     const volume = cell('volume');
     if (!Number.isFinite(at)) return wrong('its time is neither seconds nor a date');
     if (volume === '') return wrong('it names no volume');
@@ -102,7 +103,8 @@ export function readRates(text: string): ReadRates {
 function measured(rows: readonly RateRow[], dated: boolean): MeasuredActivity {
   const lasts = rows.map(({ at }, k) => {
     const next = rows[k + 1]?.at;
-    return next !== undefined ? next - at : k > 0 ? at - rows[k - 1]!.at : SECOND;
+    if (next !== undefined) return next - at;
+    return k > 0 ? at - rows[k - 1]!.at : SECOND;
   });
   const span = lasts.reduce((sum, one) => sum + one, 0);
   const mean = (of: (row: RateRow) => number) => rows.reduce((sum, row, k) => sum + of(row) * lasts[k]!, 0) / span;

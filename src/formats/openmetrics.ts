@@ -7,7 +7,7 @@ export interface MetricFamily {
 }
 
 const escaped = (text: string): string => text.replace(/\\/g, '\\\\').replace(/"/g, '\\"').replace(/\n/g, '\\n');
-const number = (value: number): string => (Number.isNaN(value) ? 'NaN' : value === Infinity ? '+Inf' : String(value));
+const number = (value: number): string => (value === Infinity ? '+Inf' : String(value));
 
 /** Gauges in the text format of OpenMetrics, ended as scrapers want it. */
 export function writeOpenMetrics(families: readonly MetricFamily[]): string {

@@ -102,9 +102,10 @@ export class Runner {
       run: change.run && { ...change.run, pause: null, needsUndo: [] },
     };
     const first = steps.findIndex((step) => step.state !== 'done');
+    const again = change.state === 'paused' ? 'Goes on' : 'Retry';
     this.move({ change: next, steps, direction: 'run', at: first, endsAt: 0 }, first, {
       ...(fresh ? { freshSteps: true, steps: fresh } : {}),
-      log: [this.plant.logRow(fresh ? 'Run' : change.state === 'paused' ? 'Goes on' : 'Retry', { change: change.id })],
+      log: [this.plant.logRow(fresh ? 'Run' : again, { change: change.id })],
     });
   }
 
@@ -399,12 +400,12 @@ export const letter = (change: ChangeRow, atLab: number, subject: string, body: 
 });
 
 /** What is written at the end of a run: it is done, or what it did was taken back. */
-const ended = (change: ChangeRow, now: number): MailRow[] =>
-  change.run === null
-    ? []
-    : change.state === 'done'
-      ? [letter(change, now, `${change.title} is done`, `Approved by ${change.run.approvedBy}; all steps stand.`)]
-      : [letter(change, now, `${change.title} was taken back`, change.problem?.message ?? 'Somebody took it back.')];
+function ended(change: ChangeRow, now: number): MailRow[] {
+  if (change.run === null) return [];
+  return change.state === 'done'
+    ? [letter(change, now, `${change.title} is done`, `Approved by ${change.run.approvedBy}; all steps stand.`)]
+    : [letter(change, now, `${change.title} was taken back`, change.problem?.message ?? 'Somebody took it back.')];
+}
 
 /** A change that failed is told until somebody goes on with it, or takes it back. */
 const troubleOf = (id: string): string => `change ${id}`;

@@ -69,5 +69,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
 }
 
 /** Where a browser finds the server. */
-export const addressOf = ({ host, port }: Pick<Settings, 'host' | 'port'>): string =>
-  `http://${host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host}:${port}`;
+export function addressOf({ host, port }: Pick<Settings, 'host' | 'port'>): string {
+  if (host === '0.0.0.0' || host === '::') return `http://localhost:${port}`;
+  return `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
+}

@@ -112,7 +112,9 @@ export class Telemetry {
   /** The same model goes on with what replications carry by now. */
   private carryOn(): void {
     const timed = timedOf(this.plant.estate, this.model!.model);
-    if (JSON.stringify(timed) !== JSON.stringify(this.timed)) {
+    // What came to its end as was foretold needs no mark.
+    const still = this.timed.filter(({ until }) => until > this.plant.lab.now);
+    if (JSON.stringify(timed) !== JSON.stringify(still)) {
       const mark = this.markNow();
       writeMark(this.plant.store.db, { ...mark, model: this.model!.id, timed });
       this.goOn(timed, mark.state);

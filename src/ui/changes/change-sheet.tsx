@@ -272,8 +272,7 @@ function DraftSteps({ change, onRevised }: Revised) {
     },
   });
   const { operations, preview } = change;
-  const swap = (a: number, b: number) =>
-    revise.mutate(operations.map((one, k) => (k === a ? operations[b]! : k === b ? operations[a]! : one)));
+  const swap = (a: number, b: number) => revise.mutate(operations.with(a, operations[b]!).with(b, operations[a]!));
   if (operations.length === 0)
     return <p className="py-1 text-ink2">It holds nothing. Pick something in the drawing and add to it.</p>;
   return (

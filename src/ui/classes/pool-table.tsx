@@ -8,6 +8,8 @@ import { formatCount } from '@/core/units/figures';
 import type { PlaceQuestion } from '../api/client';
 import { useParam } from '../shell/place';
 
+const meanings: { readonly [outcome: string]: string } = { pass: 'fulfilled', fail: 'not fulfilled' };
+
 /** Keys that the columns after the facts say better, and those that are seldom asked for. */
 const elsewhere = new Set(['room', 'headroom']);
 const seldom = new Set(['sector', 'copies', 'reduction']);
@@ -54,7 +56,7 @@ export function PoolTable({
   const able = keys.filter(({ key }) => !elsewhere.has(key) || asked.has(key));
   // A fact with its mark and what was wanted of it is wider than one that is only told.
   const columns = asked.size >= COLUMNS - 1 ? asked.size : COLUMNS;
-  const usual = (key: string) => (asked.has(key) ? 0 : seldom.has(key) ? 2 : 1);
+  const usual = (key: string) => (asked.has(key) ? 0 : 1 + Number(seldom.has(key)));
   const some = [...able].sort((a, b) => usual(a.key) - usual(b.key)).slice(0, columns);
   const shown = (whole === 'all' ? able : able.filter((one) => some.includes(one))).sort(
     (a, b) => Number(b.derived) - Number(a.derived),
@@ -196,7 +198,7 @@ function Row({
             </td>
           );
         const [text, outcome] = worst;
-        const meaning = outcome === 'pass' ? 'fulfilled' : outcome === 'fail' ? 'not fulfilled' : 'not known';
+        const meaning = meanings[outcome] ?? 'not known';
         return (
           <td
             key={key}

@@ -43,7 +43,8 @@ const isBeside = ({ kind }: TopologyEdge): boolean => kind === 'isl' || kind ===
 export function layOut({ nodes, edges }: Topology, room: number): Drawn {
   const widths = room < WIDE_FROM ? NARROW : WIDE;
   const wide = widths === WIDE;
-  const beside = edges.some(({ kind }) => kind === 'line') ? (wide ? LINE_ROOM : LINE_ROOM_NARROW) : 0;
+  const lineRoom = wide ? LINE_ROOM : LINE_ROOM_NARROW;
+  const beside = edges.some(({ kind }) => kind === 'line') ? lineRoom : 0;
   const between = Math.max(
     LEAST_BETWEEN,
     Math.min(300, (room - widths.host - widths.switch - widths.array - beside - 16) / 2),

@@ -9,8 +9,10 @@ import { stateColumn } from '../table/cells';
 import type { Column } from '../table/columns';
 import { DataTable } from '../table/data-table';
 
-const percent = (share: number): string =>
-  share === 0 ? '0 %' : share < 0.01 ? 'under 1 %' : `${Math.round(share * 100)} %`;
+function percent(share: number): string {
+  if (share === 0) return '0 %';
+  return share < 0.01 ? 'under 1 %' : `${Math.round(share * 100)} %`;
+}
 
 /** Load of array ports, oversubscription of links, and buffer credits for the distance. */
 export function LoadTables() {

@@ -2,6 +2,7 @@
 import { useId, useState } from 'react';
 import { secondText, whenText } from './words';
 import { useWidth } from './use-width';
+import { DAY, HOUR } from '@/core/units/duration';
 
 export interface Step {
   at: number;
@@ -98,7 +99,8 @@ export function StepChart({
   const times = Array.from({ length: 5 }, (_, k) => from + (span * (k + 0.5)) / 5);
   const timeText = (at: number) => {
     const text = whenText(at);
-    return span > 2 * 86_400_000 ? text.slice(0, -9) : span > 7_200_000 ? secondText(at).slice(0, 5) : secondText(at);
+    if (span > 2 * DAY) return text.slice(0, -9);
+    return span > 2 * HOUR ? secondText(at).slice(0, 5) : secondText(at);
   };
   const under =
     over === null

@@ -4,7 +4,10 @@ import { formatCount, formatWait } from '@/core/units/figures';
 export const waitText = (seconds: number | null): string => (seconds === null ? '–' : formatWait(seconds));
 
 /** `2 610 IO/s` with a thin space. */
-export const rateText = (perS: number): string => (perS === 0 ? '0' : perS < 0.05 ? '< 0.1' : formatCount(perS));
+export function rateText(perS: number): string {
+  if (perS === 0) return '0';
+  return perS < 0.05 ? '< 0.1' : formatCount(perS);
+}
 
 export const percentText = (share: number): string =>
   share > 0 && share < 0.005 ? '< 1 %' : `${Math.round(share * 100)} %`;

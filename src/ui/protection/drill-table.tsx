@@ -24,9 +24,10 @@ export function DrillTable({
   const { open } = usePlace();
   const columns = useMemo<AnyColumn<DrillView>[]>(
     () => [
-      stateColumn(({ endedAt, good, over }) =>
-        endedAt === null ? 'in work' : good && over.length === 0 ? 'stands' : 'leans',
-      ),
+      stateColumn(({ endedAt, good, over }) => {
+        if (endedAt === null) return 'in work';
+        return good && over.length === 0 ? 'stands' : 'leans';
+      }),
       {
         head: 'Drill',
         width: 'whitespace-nowrap',

@@ -13,9 +13,10 @@ export function PlanTable({ plans, now }: { plans: readonly PlanRow[]; now: numb
   const { open } = usePlace();
   const columns = useMemo<AnyColumn<PlanRow>[]>(
     () => [
-      stateColumn((plan) =>
-        plan.paused ? 'absent' : plan.rpo !== null && plan.gap && plan.gap.span > plan.rpo ? 'leans' : 'stands',
-      ),
+      stateColumn(({ paused, rpo, gap }) => {
+        if (paused) return 'absent';
+        return rpo !== null && gap && gap.span > rpo ? 'leans' : 'stands';
+      }),
       { head: 'Plan', kind: 'name', value: ({ name }) => name },
       { head: 'Schedules', value: ({ schedules }) => schedules },
       { head: 'Clock', kind: 'muted', value: ({ zone }) => zone },
@@ -44,7 +45,10 @@ export function PlanTable({ plans, now }: { plans: readonly PlanRow[]; now: numb
         head: 'Next',
         kind: 'number',
         value: ({ next }) => next,
-        cell: ({ next, paused }) => (paused ? 'paused' : next === null ? 'never' : `in ${formatDuration(next - now)}`),
+        cell: ({ next, paused }) => {
+          if (paused) return 'paused';
+          return next === null ? 'never' : `in ${formatDuration(next - now)}`;
+        },
       },
       { head: 'Copies', kind: 'number', value: ({ copies }) => copies },
       { head: 'Protects', value: ({ protects }) => protects.join(', ') || 'nothing yet' },

@@ -13,6 +13,11 @@ const span = (ms: number) => formatDuration(Math.round(ms / SECOND) * SECOND);
 const clock = (ms: number) =>
   [Math.floor(ms / HOUR), Math.floor((ms % HOUR) / MINUTE)].map((part) => String(part).padStart(2, '0')).join(':');
 
+function lateText(late: number | null): string {
+  if (late === null) return '–';
+  return late === 0 ? 'never' : span(late);
+}
+
 /** In its scarcest day the line with the replication that is weighed and all others, cycle by cycle: how far behind each is. */
 export function PlannerDay({ of, link, rpo }: { of: string; link: string; rpo: number }) {
   const day = useQuery({
@@ -22,7 +27,10 @@ export function PlannerDay({ of, link, rpo }: { of: string; link: string; rpo: n
   });
   const columns = useMemo<AnyColumn<DayOnLine>[]>(
     () => [
-      stateColumn(({ late, falls }) => (falls ? 'broken' : late ? 'leans' : 'stands')),
+      stateColumn(({ late, falls }) => {
+        if (falls) return 'broken';
+        return late ? 'leans' : 'stands';
+      }),
       {
         head: 'Copied',
         value: ({ name, id }) => (id === null ? `${name}, weighed` : name),
@@ -57,7 +65,7 @@ export function PlannerDay({ of, link, rpo }: { of: string; link: string; rpo: n
         value: ({ late }) => late,
         cell: ({ late, falls }) => (
           <span className={late ? 'text-red' : ''}>
-            {late === null ? '–' : late === 0 ? 'never' : span(late)}
+            {lateText(late)}
             {falls ? ', and falls further back' : ''}
           </span>
         ),

@@ -123,7 +123,10 @@ function Points({
 }) {
   const columns = useMemo<AnyColumn<PlannedPoint>[]>(
     () => [
-      stateColumn(({ breaks }) => (breaks === 0 ? 'stands' : breaks === 168 ? 'broken' : 'leans')),
+      stateColumn(({ breaks }) => {
+        if (breaks === 0) return 'stands';
+        return breaks === 168 ? 'broken' : 'leans';
+      }),
       {
         head: 'Loses at most',
         width: 'whitespace-nowrap',

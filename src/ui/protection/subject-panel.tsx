@@ -146,7 +146,10 @@ function Runs({ subject }: { subject: SubjectView }) {
           },
           {
             head: 'Result',
-            value: ({ result, label }) => (result === 'done' ? (label === 'application' ? 'paused' : 'crash') : result),
+            value: ({ result, label }) => {
+              if (result !== 'done') return result;
+              return label === 'application' ? 'paused' : 'crash';
+            },
             className: ({ result }) => (result === 'done' ? '' : 'text-red'),
           },
           { head: 'Made', kind: 'number', value: ({ made }) => made },
@@ -220,7 +223,7 @@ function Points({ subject, cut, onChoose }: { subject: SubjectView; cut: string;
       },
       {
         head: 'Proven',
-        value: ({ proven }) => (proven ? (proven.good ? 'good' : 'bad') : ''),
+        value: ({ proven }) => proven && (proven.good ? 'good' : 'bad'),
         cell: ({ proven }) =>
           proven ? <span className={proven.good ? '' : 'text-red'}>{proven.good ? 'good' : 'failed'}</span> : '',
       },

@@ -55,7 +55,7 @@ export function valuesOf(spec: FormSpec, params: Record<string, unknown>): Recor
       values[name] = Array.isArray(given) ? given : [];
     else if (control === 'switch') values[name] = given === undefined ? '' : given === true || given === 'true';
     else if (control === 'ports') values[name] = Array.isArray(given) ? given : 'all';
-    else values[name] = typeof given === 'string' ? given : typeof given === 'number' ? String(given) : '';
+    else values[name] = typeof given === 'string' || typeof given === 'number' ? String(given) : '';
   }
   return values;
 }

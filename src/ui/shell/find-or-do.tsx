@@ -108,7 +108,9 @@ export function FindOrDo() {
   const rank = ({ label, hint, words: others = '' }: Deed): number => {
     const holds = (where: string) => words.every((word) => where.toLowerCase().includes(word));
     if (label.toLowerCase().startsWith(text.trim().toLowerCase())) return 0;
-    return holds(label) ? 1 : holds(`${label} ${others}`) ? 2 : holds(`${label} ${others} ${hint}`) ? 3 : 4;
+    // The less of what is written the words stand in, the nearer they are.
+    const place = [label, `${label} ${others}`, `${label} ${others} ${hint}`].findIndex(holds);
+    return place < 0 ? 4 : 1 + place;
   };
   const offered = deeds.filter((deed) => rank(deed) < 4).sort((a, b) => rank(a) - rank(b));
 

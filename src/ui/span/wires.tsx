@@ -183,7 +183,8 @@ export function Wires({
     if (!element) return;
     let frame = 0;
     const protocolOf = protocols(model);
-    const all = chain ? chain.links : selected ? [] : restLinks(model);
+    const atRest = selected ? [] : restLinks(model);
+    const all = chain ? chain.links : atRest;
     const links = byEnd(all);
     const ends = new Set(all.flatMap((one) => [one.from, one.to]));
     const recompute = () => {

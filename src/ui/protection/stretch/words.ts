@@ -8,8 +8,10 @@ export function partWords({ sides, witness }: StretchView, part: FaultCell['then
   return { nothing: 'nothing', A: a, B: b, W: w, AB: 'Link between', AW: `${a} to ${w}`, BW: `${b} to ${w}` }[part];
 }
 
-export const firstWords = (view: StretchView, first: FaultRow['first']): string =>
-  first === 'now' ? 'Now' : first === 'whole' ? 'Once whole' : partWords(view, first);
+export function firstWords(view: StretchView, first: FaultRow['first']): string {
+  if (first === 'now') return 'Now';
+  return first === 'whole' ? 'Once whole' : partWords(view, first);
+}
 
 /** `Nordkai serves alone, Molenhaven is silent` */
 export const cellWords = ({ sides }: StretchView, { states }: FaultCell): string =>
