@@ -8,7 +8,7 @@ import { openTrabes, type Trabes } from './instance';
 import { plans } from './due';
 import { changeFault } from './lab';
 import { copyPristine } from './pristine.fixture';
-import { planCalendar, pointAnswer, protectionView, subjectAnswer } from './protection';
+import { planAnswer, planCalendar, planDayAnswer, pointAnswer, protectionView, subjectAnswer } from './protection';
 
 let folder: string;
 let file: string;
@@ -48,6 +48,17 @@ test('a workload tells its points, and what going back to one would drop and bri
   expect(point.dropped).toBeGreaterThan(point.restored);
   expect(() => pointAnswer(trabes.plant, ticketing(), 'gone')).toThrow(/gone/);
   expect(() => subjectAnswer(trabes.plant, 'nobody')).toThrow(/no workload or volume/);
+});
+
+test('the scarcest day of a line is told for what is asked; a recovery point out of range is refused in words', async () => {
+  const { plant } = trabes;
+  const { of, link } = planAnswer(plant, ticketing(), '');
+  const { day, rows } = await planDayAnswer(plant, { of, link, rpo: 10 * MINUTE }, {});
+  expect(day).toMatch(/day$/);
+  expect(rows[0]).toMatchObject({ id: null, name: 'Ticketing', interval: 5 * MINUTE, rpo: 10 * MINUTE });
+  expect(rows.filter(({ name }) => name === 'Ticketing')).toHaveLength(1);
+  for (const rpo of [NaN, 0, -1, 2 * DAY])
+    await expect(planDayAnswer(plant, { of, link, rpo }, {})).rejects.toThrow('between 1 s and a day');
 });
 
 test('runs of plans stand in the commit of their moment: opened anew, none is lost and none comes twice', () => {

@@ -12,7 +12,7 @@ import { cyclesTogetherInParts, type SharingReplication } from './cycles-togethe
 import { lineRateAt } from './line';
 import { hostsOver } from './line-load';
 import { cuts } from './line-shares';
-import { mirroredRate, sentBeside } from './mirror';
+import { mirroredRate } from './mirror';
 import { nextTick } from './pass';
 import { firstMost, MONDAY, needsByHour, type Terms } from './planner';
 import { hourWords } from '../units/week';
@@ -92,10 +92,8 @@ export function* lineDay(
     })),
   ];
   const hosts = hostsOver(view, line);
-  const mirroredAlone = (at: Milliseconds) =>
-    mirroredRate(view, line, at) -
-    (own?.mode === 'sync' && (own.state === 'protected' || own.state === 'copying') ? sentBeside(view, own, at) : 0);
-  const roomAt = (at: Milliseconds) => Math.max(0, lineRateAt(line, at) - mirroredAlone(at) - hosts);
+  const roomAt = (at: Milliseconds) =>
+    Math.max(0, lineRateAt(line, at) - mirroredRate(view, line, at, own?.id) - hosts);
   yield;
   const day = scarcestDay(monday, members, roomAt);
   const from = day - DAY;

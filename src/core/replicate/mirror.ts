@@ -56,18 +56,25 @@ export function writingAt(
 
 const sum = (values: readonly number[]): number => values.reduce((all, one) => all + one, 0);
 
-/** Bytes a second that mirrors send over a line about a moment: what hosts write comes first, before all that is copied. */
-export const mirroredRate = (view: EstateView, link: SiteLink, at: Milliseconds): BytesPerSecond =>
+/** Bytes a second that mirrors, but for one, send over a line about a moment: what hosts write comes first, before all that is copied. */
+export const mirroredRate = (
+  view: EstateView,
+  link: SiteLink,
+  at: Milliseconds,
+  without: string | null = null,
+): BytesPerSecond =>
   sum(
     view
       .table('replication')
       .by('link', link.id)
-      .filter((row) => row.mode === 'sync' && (row.state === 'protected' || row.state === 'copying'))
+      .filter(
+        (row) => row.id !== without && row.mode === 'sync' && (row.state === 'protected' || row.state === 'copying'),
+      )
       .map((row) => sentBeside(view, row, at)),
   );
 
 /** Bytes a second of one mirror. */
-export const sentBeside = (view: EstateView, row: Replication, at: Milliseconds): BytesPerSecond =>
+const sentBeside = (view: EstateView, row: Replication, at: Milliseconds): BytesPerSecond =>
   sum(sidesOf(view, row).source.map((volume) => writingAt(view, volume, at).bytesPerS)) * row.wireRatio;
 
 /** By the hour of the week, from Monday 00:00 UTC: bytes and writes a second that hosts bring to some volumes. */
