@@ -250,12 +250,10 @@ export const volumeActivity: OperationType<Params> = {
       choices: [...asItIs, ...weekShapes.map((value) => ({ value, label: weekLabels[value] }))],
       says: activity ? busiestWords(activity.week) : '',
     };
-    fields.hours = {
-      says:
-        activity && !isNamedWeek(activity.week)
-          ? `${activity.week}. Hours are UTC; only proportions matter.`
-          : 'Days and hours UTC with how busy they are; only proportions matter.',
-    };
+    const said = draftText(draft, 'hours');
+    const read = said === '' ? null : parseWeek(said);
+    const own = activity && !isNamedWeek(activity.week) ? activity.week : 'Days and hours UTC with how busy they are';
+    fields.hours = { says: read?.ok === false ? read.message : `${own}; only proportions matter.` };
     fields.pattern = {
       choices: [...asItIs, { value: 'random', label: 'Scattered' }, { value: 'sequential', label: 'From end to end' }],
     };

@@ -1,4 +1,6 @@
-import { carryOut, codesOf, estateAfter, mounted, named, refusalsOf } from '../../../demo/workbench';
+import { basis, carryOut, codesOf, estateAfter, mounted, named, refusalsOf } from '../../../demo/workbench';
+import type { Draft } from '../operation/operation';
+import { volumeActivity } from './activity';
 import { workSeconds } from '../copies/activity';
 import { estateDocument, estateFromDocument, estateToDocument } from '../estate/document';
 import { loadModel } from '../performance/model';
@@ -33,6 +35,15 @@ test('hours that cannot be read are refused where they are said, with an example
   expect(refusal).toMatchObject({ code: 'week-unclear', field: 'hours' });
   expect(`${refusal!.message} ${refusal!.mend}`).toContain('Mon-Fri 07-18: 8, else: 1');
   expect(codesOf(estate, busy({ hours: 'Mon: 0' }))).toEqual(['week-idle']);
+});
+
+test('the form tells what cannot be read before a volume is chosen', () => {
+  const estate = estateAfter([...mounted, busy({ kind: 'database', hours: mornings })]);
+  const says = (given: object) =>
+    volumeActivity.foretell(estate, { array: 'lintel-1', ...given }, basis as never).fields.hours!.says;
+  expect(says({ hours: 'whenever' })).toContain('names no days, hours and how busy they are');
+  expect(says({ volumes: ['tickets-1'] })).toContain(mornings);
+  expect(says({ hours: 'Mon: 1' })).toContain('only proportions matter');
 });
 
 test('a row never holds a week that cannot be read', () => {

@@ -178,24 +178,20 @@ function TopFive({
               {list.length === 0 && <li className="text-ink2">Nothing.</li>}
               {list.map((one) => {
                 const value = measureOf(one, top.by, how);
-                const at =
-                  top.by === 'latency' && how === 'most'
-                    ? one.mostLatencyAt
-                    : top.by === 'iops' && how === 'most'
-                      ? one.mostIopsAt
-                      : null;
+                const moments: { readonly [by: string]: number } = { latency: one.mostLatencyAt, iops: one.mostIopsAt };
+                const at = how === 'most' ? (moments[top.by] ?? null) : null;
                 return (
                   <li key={one.id} className="grid h-6 grid-cols-[minmax(0,1fr)_auto] items-center gap-2">
                     <button
                       type="button"
                       className="name overflow-hidden text-left text-ellipsis whitespace-nowrap underline decoration-field underline-offset-3"
-                      title={one.of}
+                      title={one.of ? `${one.name}, ${one.of}` : one.name}
                       onClick={() => onLook(one.id, at)}
                     >
                       {one.name}
                     </button>
-                    <span className="num flex items-center gap-2">
-                      <span className="inline-block h-[5px] w-12 bg-rule-faint" aria-hidden>
+                    <span className="num flex items-center gap-1">
+                      <span className="inline-block h-[5px] w-7 bg-rule-faint" aria-hidden>
                         <span
                           className="block h-full bg-ink"
                           style={{ width: `${most > 0 ? (100 * value) / most : 0}%` }}

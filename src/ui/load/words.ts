@@ -6,7 +6,7 @@ export const waitText = (seconds: number | null): string => (seconds === null ? 
 /** `2 610 IO/s` with a thin space. */
 export function rateText(perS: number): string {
   if (perS === 0) return '0';
-  return perS < 0.05 ? '< 0.1' : formatCount(perS);
+  return perS < 0.1 ? '< 0.1' : formatCount(perS);
 }
 
 export const percentText = (share: number): string =>
