@@ -1,5 +1,4 @@
 import { basis, carryOut, codesOf, estateAfter, mounted, named, refusalsOf } from '../../../demo/workbench';
-import type { Draft } from '../operation/operation';
 import { volumeActivity } from './activity';
 import { workSeconds } from '../copies/activity';
 import { estateDocument, estateFromDocument, estateToDocument } from '../estate/document';
