@@ -19,11 +19,13 @@ export interface Drawn {
 }
 
 /** Beside a sheet there is less room: boxes then hold the name, and a note only where something is the matter. */
-const WIDE = { host: 168, hosts: 190, switch: 190, network: 168, array: 130 } as const;
+const WIDE = { host: 168, hosts: 190, switch: 190, network: 214, array: 130 } as const;
 const NARROW = { host: 146, hosts: 146, switch: 122, network: 122, array: 84 } as const;
 const WIDE_FROM = 820;
 const LEAST_BETWEEN = 138;
 const LEAST_HEIGHT = 27;
+/** An array's model stands below its name, where there is room for it. */
+const LEAST_OF_ARRAY = 42;
 /** Between the lines of one box, so that each has room for its name. */
 const STEP = 13;
 const CHAMFER = 4;
@@ -47,7 +49,7 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
   const beside = edges.some(({ kind }) => kind === 'line') ? lineRoom : 0;
   const between = Math.max(
     LEAST_BETWEEN,
-    Math.min(300, (room - widths.host - widths.switch - widths.array - beside - 16) / 2),
+    Math.min(300, (room - widths.host - Math.max(widths.switch, widths.network) - widths.array - beside - 16) / 2),
   );
   const graph = new Graph<GraphLabel, NodeLabel>({ multigraph: true });
   const at = (id: string) => graph.node(id) as { x: number; y: number };
@@ -60,8 +62,9 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
     const named = edge.kind === 'host-port' ? edge.from : edge.to;
     lines.set(named, (lines.get(named) ?? 0) + 1);
   }
-  const heightOf = (id: string) => Math.max(LEAST_HEIGHT, 6 + STEP * (lines.get(id) ?? 0));
-  for (const node of nodes) graph.setNode(node.id, { width: widths[node.kind], height: heightOf(node.id) });
+  const heightOf = ({ id, kind }: TopologyNode) =>
+    Math.max(wide && kind === 'array' ? LEAST_OF_ARRAY : LEAST_HEIGHT, 6 + STEP * (lines.get(id) ?? 0));
+  for (const node of nodes) graph.setNode(node.id, { width: widths[node.kind], height: heightOf(node) });
   for (const edge of edges) if (!isBeside(edge)) graph.setEdge(edge.from, edge.to, { weight: edge.count }, edge.id);
   layout(graph);
   const column = { host: 0, hosts: 0, switch: 1, network: 1, array: 2 } as const;
@@ -75,9 +78,9 @@ export function layOut({ nodes, edges }: Topology, room: number): Drawn {
     placed.set(node.id, {
       node,
       x: middles[column[node.kind]]! - widths[node.kind] / 2,
-      y: at(node.id).y - heightOf(node.id) / 2,
+      y: at(node.id).y - heightOf(node) / 2,
       width: widths[node.kind],
-      height: heightOf(node.id),
+      height: heightOf(node),
     });
   }
   spread([...placed.values()], column);
