@@ -31,6 +31,7 @@ const coreRooms = [
   'pool',
   'copies',
   'volume',
+  'demand',
   'tiering',
   'work',
   'iscsi',

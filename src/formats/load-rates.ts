@@ -1,8 +1,7 @@
 import Papa from 'papaparse';
 import { hoursOfWeek } from '@/core/copies/activity';
 import { weekShapes, type WeekShape } from '@/core/kinds/activity';
-import { formatWeek } from '@/core/units/week';
-import { hourOfWeek } from '@/core/performance/profile';
+import { formatWeek, hourOfWeek } from '@/core/units/week';
 import { HOUR, SECOND } from '@/core/units/duration';
 import type { TraceProblem, TracedActivity } from './io-trace';
 

@@ -143,7 +143,7 @@ export function paces(plant: Plant, guarded: Guarded): FallsDue {
       const { now } = plant.lab;
       // Whatever comes of it, it is looked at again in the next hour alone.
       until = new Map(pacedJobs(plant.estate).map(({ id }) => [id, nextHour(now)]));
-      guarded('pace', 'The pace of work on RAID groups', () => {
+      guarded('pace', 'The pace of work on groups and pools', () => {
         const effects = paced(plant.estate, now);
         if (effects.length > 0) plant.commit({ effects, lab: plant.lab });
       });

@@ -5,7 +5,7 @@ import type { EstateView } from '../estate/estate';
 import { subjectOf } from '../operation/refusal';
 import { riskWords } from '../replicate/ask';
 import { bytesAtRisk, lagOf } from '../replicate/carry';
-import { needOfLine, scarcestHour, shareOf } from '../replicate/planner';
+import { needOfLine, scarcestHour, shareOf, type Share } from '../replicate/planner';
 import { hourWords } from '../units/week';
 import { strangers } from '../replicate/replication-extend';
 import { sidesOf } from '../replicate/sides';
@@ -44,6 +44,10 @@ export const replicationCheck = (
 const newestCycles = (view: EstateView, row: Replication, many: number) =>
   [...view.table('cycle').by('replication', row.id)].sort((a, b) => b.finishedAt - a.finishedAt).slice(0, many);
 
+/** What a replication gets, and from whom where it is not its line that leaves no more. */
+const sharedWords = (view: EstateView, { bytesPerS, array }: Share): string =>
+  `${array === null ? 'it gets' : `${view.table('array').get(array)!.name} leaves it`} ${formatRate(Math.round(bytesPerS))}`;
+
 export const replicateChecks: Check[] = [
   replicationCheck('replication-lag-over-rpo', 'error', 'Replications behind their promise', (view, row, { now }) => {
     const lag = lagOf(row, now);
@@ -65,7 +69,7 @@ export const replicateChecks: Check[] = [
     const link = view.table('siteLink').get(row.link)!;
     const need = needOfLine(writingOf(view, source), row).bytesPerS;
     return {
-      says: `${row.name} falls behind: ${need === null ? 'no line would do' : `it needs ${formatRate(Math.round(need))}`}, and gets ${formatRate(Math.round(shareOf(view, link, row.weight, row)))}.`,
+      says: `${row.name} falls behind: ${need === null ? 'no line would do' : `it needs ${formatRate(Math.round(need))}`}, and ${sharedWords(view, shareOf(view, link, row.weight, row))}.`,
       advice: 'Raise its share, or lengthen its interval.',
       mend: offer(
         'Raise its share',
@@ -79,10 +83,10 @@ export const replicateChecks: Check[] = [
     if (row.rpo === null) return null;
     if (row.mode === 'sync') return null;
     const scarce = scarcestHour(view, row, writingOf(view, sidesOf(view, row).source));
-    if (scarce && scarce.need <= scarce.share) return null;
+    if (scarce && scarce.need <= scarce.share.bytesPerS) return null;
     return {
       says: scarce
-        ? `To lose at most ${formatDuration(row.rpo)}, ${row.name} needs ${formatRate(Math.round(scarce.need))}; it has ${formatRate(Math.round(scarce.share))} on ${hourWords(scarce.hour)}.`
+        ? `To lose at most ${formatDuration(row.rpo)}, ${row.name} needs ${formatRate(Math.round(scarce.need))}; ${sharedWords(view, scarce.share)} on ${hourWords(scarce.hour)}.`
         : `${row.name} is cut every ${formatDuration(row.interval)}, which leaves no time to send within ${formatDuration(row.rpo)}.`,
       advice: 'Promise less, use another link, or raise its share.',
       mend: offer('Change its pace', 'replication.configure', { replication: row.name }, 'rpo'),

@@ -19,6 +19,14 @@ export function replicaOf(view: EstateView, volume: string): { row: Replication;
 export const logOwner = (view: EstateView, volume: string): Replication | null =>
   view.table('replication').by('log', volume)[0] ?? null;
 
+/** Every write stands at both sides before it is acknowledged. */
+export const isMirrored = ({ mode, state }: Pick<Replication, 'mode' | 'state'>): boolean =>
+  mode === 'sync' && state === 'protected';
+
+/** Its target is brought forward cycle by cycle. */
+export const cuts = (row: Pick<Replication, 'mode' | 'state'>): boolean =>
+  row.state === 'copying' || (row.state === 'protected' && !isMirrored(row));
+
 /** Whether hosts of a mirror wait, since its other side is lost and they were to. */
 export function isFenced({
   mode,

@@ -1,5 +1,5 @@
 import type { Effect } from '../estate/effects';
-import type { Job, Kind } from '../estate/entities';
+import type { Job, Kind, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import type { Milliseconds } from '../units/duration';
 
@@ -30,6 +30,11 @@ export interface WorkKind {
   };
   /** In how many batches it moves things; once, at its end, unless said. */
   batches?: number;
+  /**
+   * Bytes a second at which it goes on beside hosts, looked at hour by hour; `busy` is how busy they keep a group, 0 to 1. Without it hosts do not
+   * slow it.
+   */
+  pace?: (view: EstateView, job: Job, busy: (group: RaidGroup) => number) => number;
   /** What it does when it falls due. The job itself is among what it takes away at its end. */
   fallsDue: (view: EstateView, job: Job, now: Milliseconds, newId: NewId) => WorkDone;
   /** What its stop sets right, beside the job's own end. */

@@ -35,6 +35,13 @@ export function atRate(job: Job, rate: number, now: Milliseconds): Pick<Job, 'do
   return { done, asOf: now, rate, finishesAt: endOf(job.total, done, rate, now) };
 }
 
+/** The same of work that is done in batches: `done` is what its batches did, and what is due since counts for the next. */
+export function atRateInBatches(job: Job, rate: number, now: Milliseconds): Pick<Job, 'asOf' | 'rate' | 'finishesAt'> {
+  const due = doneAt(job, now) - job.done;
+  const asOf = now - Math.round((due / Math.max(rate, 1)) * SECOND);
+  return { asOf, rate, finishesAt: endOf(job.total, job.done, rate, asOf) };
+}
+
 /** The fields of a job that stands still from now on: what is done is its checkpoint. */
 export const paused = (job: Job, now: Milliseconds): Pick<Job, 'done' | 'asOf' | 'finishesAt' | 'paused'> => ({
   ...atRate(job, job.rate, now),

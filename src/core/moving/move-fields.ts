@@ -4,7 +4,7 @@ import { byName } from '../operation/draft';
 import { folded, pick, several, such } from '../operation/form';
 import { type Inquiry } from '../operation/inquiry';
 import { flag } from '../operation/params';
-import { spareRate } from '../replicate/line-shares';
+import { spareRate } from '../replicate/spare';
 import { type Milliseconds } from '../units/duration';
 import { parseRate } from '../units/rate';
 import { BARRIER } from './choices';

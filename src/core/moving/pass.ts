@@ -2,9 +2,8 @@ import { hostsWell, leftLocked } from './proof';
 import { changed, type Effect } from '../estate/effects';
 import type { Move } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { shared } from '../replicate/line-shares';
+import { nextTurnOfRoads, shared } from '../replicate/line-shares';
 import { atRate, finishOf } from '../replicate/carry';
-import { nextTurnOfDay } from '../replicate/line';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { purged } from '../volume/delete';
 import { lastDelta } from './changes';
@@ -63,10 +62,8 @@ export function nextMove(view: EstateView, now: Milliseconds): Milliseconds | nu
     const at = nextOf(view, row, now, asked);
     if (at === now) return now;
     first = earliest(first, at);
-    // What a line gives is another by day and by night.
-    if (row.flows && row.link !== null) first = earliest(first, nextTurnOfDay(now));
   }
-  return first;
+  return earliest(first, nextTurnOfRoads(view, now));
 }
 
 /** What was left behind is erased: the move is over. */

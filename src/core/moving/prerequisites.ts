@@ -11,7 +11,7 @@ import { lookUp } from '../operation/inquiry';
 import { nextStep } from '../operation/next-step';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { allotmentOf, allotmentRefusal } from '../pool/allotments';
-import { spareRate } from '../replicate/line-shares';
+import { spareRate } from '../replicate/spare';
 import { unpartneredWhy } from '../replicate/partners';
 import { classOf, judged, poolFacts } from '../service/facts';
 import { formatBytes, type Bytes } from '../units/bytes';

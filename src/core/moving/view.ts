@@ -4,10 +4,12 @@ import { type EstateView } from '../estate/estate';
 import type { Waves } from '../move/waves';
 import { byName } from '../operation/draft';
 import { poolUsage } from '../pool/usage';
-import { arraysOf, roadsOf, spareRate } from '../replicate/line-shares';
+import { arraysOf, roadsOf } from '../replicate/line-shares';
+import { spareRate } from '../replicate/spare';
 import { formatBytes } from '../units/bytes';
 import { DAY, SECOND, type Milliseconds } from '../units/duration';
 import { formatRate } from '../units/rate';
+import { hourOfWeek } from '../units/week';
 import type { MoveBound, MoveGroup, MoveRow, MovesAnswer, WavePlanRow } from './answers';
 import { groupOf } from './ask';
 import { cutValues } from './cut-values';
@@ -24,7 +26,7 @@ function boundsOf(view: EstateView, rows: readonly Move[], waves: Waves, now: Mi
   const ways = new Set(rows.flatMap((row) => [...arraysOf(view, row), ...(row.link === null ? [] : [row.link])]));
   const bounds = [...ways].map((id): MoveBound => {
     const array = view.table('array').get(id);
-    const limit = roads[id] ?? spareRate(view, id);
+    const limit = roads[id] ?? spareRate(view, id, hourOfWeek(now));
     return {
       name: array?.name ?? view.table('siteLink').get(id)!.name,
       what: 'rate',

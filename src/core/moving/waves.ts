@@ -1,9 +1,11 @@
 import type { Move, WavePlan } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { planWaves, type PlannedMove, type Waves } from '../move/waves';
-import { arraysOf, roadsOf, spareRate } from '../replicate/line-shares';
+import { arraysOf, roadsOf } from '../replicate/line-shares';
+import { spareHours, spareRate } from '../replicate/spare';
 import { openStretches } from '../schedule/hours';
-import { SECOND, type Milliseconds } from '../units/duration';
+import { DAY, HOUR, SECOND, type Milliseconds } from '../units/duration';
+import { hourOfWeek } from '../units/week';
 import type { Parsed } from '../units/parsed';
 import { subjectOf, type Refusal } from '../operation/refusal';
 import { lacking } from './changes';
@@ -54,6 +56,15 @@ function windowsOf(plan: WavePlan | null, now: Milliseconds): [number, number][]
   return found;
 }
 
+/** Hours of the week in which windows are open, looked at over the week to come; without windows the present one. */
+function hoursWithin(windows: readonly [number, number][] | null, now: Milliseconds): number[] {
+  const hours = new Set<number>();
+  for (const [from, to] of windows ?? [])
+    for (let at = now + from * SECOND; at < now + to * SECOND && at < now + 7 * DAY; at += HOUR)
+      hours.add(hourOfWeek(at));
+  return hours.size === 0 ? [hourOfWeek(now)] : [...hours];
+}
+
 /** When moves are whole as their plan goes on from now: those of one plan, or all that have none. */
 export function wavesOf(
   view: EstateView,
@@ -65,13 +76,19 @@ export function wavesOf(
   const open = toCopy(rows);
   const ids = new Set(open.map(({ id }) => id));
   const { roads } = roadsOf(view, now);
+  const windows = windowsOf(plan, now);
+  const hours = hoursWithin(windows, now);
+  const spareOf = (array: string) => {
+    const spare = spareHours(view, array);
+    return hours.reduce((sum, hour) => sum + spare[hour]!, 0) / hours.length;
+  };
   const arrays: Record<string, { bytesPerS: number; concurrent: number }> = {};
   const links: Record<string, { bytesPerS: number }> = {};
   const moves = open.map((row): PlannedMove => {
     const ends = arraysOf(view, row);
     for (const array of ends)
       arrays[array] ??= {
-        bytesPerS: Math.max(1, roads[array] ?? spareRate(view, array)),
+        bytesPerS: Math.max(1, spareOf(array)),
         concurrent: plan?.slots ?? USUAL_SLOTS,
       };
     if (row.link !== null) links[row.link] ??= { bytesPerS: Math.max(1, roads[row.link] ?? 0) };
@@ -92,7 +109,7 @@ export function wavesOf(
     moves,
     arrays,
     links: { ...links, [SITE]: { bytesPerS: Number.MAX_SAFE_INTEGER } },
-    windows: windowsOf(plan, now),
+    windows,
     course,
   });
 }

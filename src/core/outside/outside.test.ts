@@ -12,7 +12,7 @@ import { pathFinder } from '../attach/paths';
 import { checkContext, findings } from '../check/engine';
 import { groupHealth } from '../raid/health';
 import { derivedFacts } from '../service/facts';
-import { writtenBeside } from '../performance/written-beside';
+import { writtenBeside } from '../demand/written-beside';
 import { poolUsage, tiersOf } from '../pool/usage';
 import { tried } from '../rules/book';
 import { GIB, MIB, TIB } from '../units/bytes';

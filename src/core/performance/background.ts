@@ -1,10 +1,11 @@
+import { cuts } from '../copies/replica';
 import type { Job, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { shapeOfGroup } from '../raid/geometry';
 import { mediaOfGroup } from '../raid/load';
-import { cuts } from '../replicate/line-shares';
+import type { Sent } from '../replicate/carry';
 import { sidesOf } from '../replicate/sides';
-import { SECOND } from '../units/duration';
+import { SECOND, type Milliseconds } from '../units/duration';
 import type { BackgroundWork, LoadResource, TimedWork } from './shape';
 
 /** Work in the background leaves hosts at least the rest of a resource. */
@@ -19,7 +20,7 @@ export interface Placed {
   resources: readonly LoadResource[];
 }
 
-/** What rebuilds, copies and scrubs take of the groups they run on, work on a pool of all its groups, and moves of groups and links. */
+/** What rebuilds, copies and scrubs take of the groups they run on, and work on a pool of all its groups. */
 export function backgroundOf(view: EstateView, placed: Placed): BackgroundWork[] {
   const found: BackgroundWork[] = [];
   for (const job of view.table('job').values()) {
@@ -38,34 +39,49 @@ export function backgroundOf(view: EstateView, placed: Placed): BackgroundWork[]
     const perS = job.rate * (read / (media.readMBps * 1e6) + written / (media.writeMBps * 1e6));
     found.push(...taken(placed, job.raidGroup, perS, job.kind));
   }
-  for (const { round, flows, fromPool, toPool, link } of view.table('move').by('open', '')) {
-    if (!round || !flows || round.rate <= 0) continue;
-    found.push(...readFrom(view, placed, fromPool, round.rate, 'move'));
-    found.push(...writtenTo(view, placed, toPool, round.rate, 'move'));
-    if (link !== null) found.push(...taken(placed, link, round.rate, 'move'));
-  }
   return found;
 }
 
-/** What the cycles take that replications carry now: of the groups they are read from and applied to, and of the link between. */
-export function carriedOf(view: EstateView, placed: Placed): TimedWork[] {
-  return view
+/** What goes over now, and when its last byte is over at its present rate; null where nothing goes. */
+function spanOf(one: Sent): { from: Milliseconds; until: Milliseconds } | null {
+  if (one.rate <= 0 || one.wire <= one.sent) return null;
+  const from = Math.max(one.asOf, one.from);
+  return { from, until: from + ((one.wire - one.sent) / one.rate) * SECOND };
+}
+
+/**
+ * What the cycles of replications and the rounds of moves take that are on their way now: of the groups they are read from and written to, and of the
+ * link between.
+ */
+export const carriedOf = (view: EstateView, placed: Placed): TimedWork[] => [
+  ...view
     .table('replication')
     .by('atWork', '')
     .flatMap((row): TimedWork[] => {
       const { carrying } = row;
-      if (!carrying || !cuts(row) || carrying.rate <= 0 || carrying.wire <= carrying.sent) return [];
-      const from = Math.max(carrying.asOf, carrying.from);
-      const until = from + ((carrying.wire - carrying.sent) / carrying.rate) * SECOND;
+      const span = carrying && cuts(row) ? spanOf(carrying) : null;
+      if (!carrying || !span) return [];
       const { source, target } = sidesOf(view, row);
       const share = carrying.changed / carrying.wire / source.length;
       return [
         ...taken(placed, row.link, carrying.rate, 'replication'),
         ...source.flatMap(({ pool }) => readFrom(view, placed, pool, carrying.rate * share, 'replication')),
         ...target.flatMap(({ pool }) => writtenTo(view, placed, pool, carrying.rate * share, 'replication')),
-      ].map((work) => ({ ...work, from, until }));
-    });
-}
+      ].map((work) => ({ ...work, ...span }));
+    }),
+  ...view
+    .table('move')
+    .by('open', '')
+    .flatMap(({ round, flows, fromPool, toPool, link }): TimedWork[] => {
+      const span = round && flows ? spanOf(round) : null;
+      if (!round || !span) return [];
+      return [
+        ...readFrom(view, placed, fromPool, round.rate, 'move'),
+        ...writtenTo(view, placed, toPool, round.rate, 'move'),
+        ...(link === null ? [] : taken(placed, link, round.rate, 'move')),
+      ].map((work) => ({ ...work, ...span }));
+    }),
+];
 
 /** Extents that are read, worked on, and written within one pool. */
 const withinPool = (view: EstateView, placed: Placed, pool: string, rate: number, name: string): BackgroundWork[] => [

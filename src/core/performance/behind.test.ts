@@ -2,6 +2,7 @@ import { MINUTE, SECOND } from '../units/duration';
 import { changed, compacted, created } from '../estate/effects';
 import { rowOf } from '../estate/entities';
 import { lookUp } from '../operation/inquiry';
+import { stage } from '../../../demo/protected';
 import { copying } from '../../../demo/replicated';
 import { estateAfter, mounted, named, slots } from '../../../demo/workbench';
 import { FIXED } from '../replicate/choices';
@@ -12,6 +13,7 @@ import { loadModel, timedOf } from './model';
 import { model, timedBy, madeUp, volume } from './models.fixture';
 import { oneSlot } from './one-slot';
 import type { LoadModel, TimedWork } from './shape';
+import { touchesCarried, touchesLoad } from './touched';
 
 /** A second, smaller group in the pool. */
 const second = [
@@ -157,4 +159,35 @@ describe('what replications carry', () => {
     const row2 = [...book.all()].find(({ subject }) => subject === made.resources[line]!.id)!.parts[0]!;
     expect(row2.used).toBeGreaterThan(0);
   });
+});
+
+test('a round of a move is work of its own, at the rate it goes now', () => {
+  const at = stage(...second.slice(0, 1), {
+    do: 'pool.create',
+    array: 'lintel-1',
+    name: 'hold',
+    raidGroups: ['rg-2'],
+  });
+  at.run({ do: 'volume.move', array: 'lintel-1', volumes: ['tickets-1'], pool: 'hold', cap: '50 MiB/s' });
+  at.pass(10 * SECOND);
+  const move = () => [...at.estate.table('move').values()][0]!;
+  expect(move().round!.rate).toBe(50 * 2 ** 20);
+  const made = loadModel(at.estate);
+  expect(made.background.some(({ name }) => name === 'move')).toBe(false);
+  const moving = () => timedOf(at.estate, made).filter(({ name }) => name === 'move');
+  expect(
+    moving()
+      .map(({ resource }) => made.resources[resource]!.name)
+      .sort(),
+  ).toEqual(['lintel-1 rg-1', 'lintel-1 rg-2']);
+  const [{ from, until }] = moving() as [TimedWork];
+  expect(((until - from) / SECOND) * move().round!.rate).toBeCloseTo(move().round!.wire - move().round!.sent, 0);
+  // Another rate is another piece of work, and is noticed; where nothing gets over there is none.
+  const slower = changed('move', move(), { round: { ...move().round!, rate: 1e6 } });
+  expect(touchesCarried([slower])).toBe(true);
+  expect(touchesLoad([slower])).toBe(false);
+  at.estate.apply([slower]);
+  expect(moving()[0]!.perS).toBeLessThan(1e6);
+  at.estate.apply([changed('move', move(), { flows: false })]);
+  expect(moving()).toEqual([]);
 });

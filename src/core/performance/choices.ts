@@ -1,16 +1,4 @@
-import { GIB, type Bytes } from '../units/bytes';
-
 /** Free design decisions of the model of load, in one place. */
-
-/** Cache of a controller, and the most of the reads it answers. */
-export const CACHE: Bytes = 4 * GIB;
-export const CACHE_HITS = 0.95;
-/** Reads that go on from one to the next are read ahead. */
-export const READ_AHEAD_HITS = 0.9;
-/** Overwrites in the hot part that meet before they are destaged. */
-export const MERGED_WRITES = 0.2;
-/** Of writes from end to end, the share that fills whole stripes. */
-export const FULL_STRIPES = 0.9;
 
 /** Cores of a controller, and the seconds one spends on a read and on a write (kept twice, once at the partner) beside moving its bytes. */
 export const CORES = 8;

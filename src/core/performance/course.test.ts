@@ -8,7 +8,7 @@ import { Course } from './course';
 import type { Listener, VolumeFigures } from './figures';
 import { hadBeen } from './had-been';
 import { oneSlot } from './one-slot';
-import { burstAt, burstsOf, hourOfWeek } from './profile';
+import { burstAt, burstsOf } from './profile';
 import { addRow, emptyRow, mergedRows, packRow, quantileOf, unpackRow, type LoadRow } from './row';
 import { limit, madeUp, model, volume } from './models.fixture';
 import { limitedAt, solveLimit } from './solve-limit';
@@ -141,8 +141,6 @@ describe('time', () => {
       expect(burstAt(bursts, 99, until - 1).on).toBe(on);
       if (until < 1e9) expect(burstAt(bursts, 99, until).on || burstAt(bursts, 99, until).until > until).toBe(true);
     }
-    expect(hourOfWeek(0)).toBe(72);
-    expect(hourOfWeek(4 * 24 * HOUR)).toBe(0);
   });
 
   test('limits hold in their hours, over midnight too', () => {

@@ -4,7 +4,6 @@ import type { HostInterface, Port, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hash32 } from '../estate/random';
 import { arrayOf, hostOf, interfaceOf, portOf } from '../estate/relations';
-import { readHit } from '../load/cache';
 import { RHO_LIMIT, RHO_LIMIT_MEDIA } from '../load/headroom';
 import { capacityOf, fcPayloadRate } from '../network/link';
 import { fabricRoutes } from '../fabric/routes';
@@ -18,22 +17,14 @@ import { servingController } from '../volume/health';
 import { lineRate } from '../replicate/line';
 import { addedBy } from '../replicate/mirror';
 import { byName } from '../operation/draft';
-import {
-  CACHE,
-  CACHE_HITS,
-  CORES,
-  MERGED_WRITES,
-  PASSED_ON_S,
-  READ_AHEAD_HITS,
-  READ_CORE_S,
-  WRITE_CORE_S,
-} from './choices';
+import { CORES, PASSED_ON_S, READ_CORE_S, WRITE_CORE_S } from './choices';
 import { backgroundOf, carriedOf } from './background';
-import { groupCost, groupShares } from './group-cost';
+import { groupCost, groupShares } from '../demand/group-cost';
+import { hitsOf, mergedOf, volumesAtWork } from '../demand/cached';
 import { limitsOf } from './limits';
 import { burstsOf } from './profile';
 import type { LoadModel, LoadResource, LoadUse, LoadVolume, TimedWork } from './shape';
-import { writtenBeside } from './written-beside';
+import { writtenBeside } from '../demand/written-beside';
 
 /**
  * What every volume's I/O takes of ports, links, controllers and groups, along the paths and shares of its hosts, with failures and background
@@ -116,19 +107,12 @@ export function loadModel(
       });
 
   const ways = { routes: fabricRoutes(view), lines: linesOf(view) };
-  const workingSets = new Map<string, number>();
-  const asked = [...view.table('volume').values()].filter(
-    (volume) => volume.activity !== null && volume.deletedAt === null && leadOf(view, volume.id) === volume.id,
-  );
-  for (const volume of asked) {
-    const at = servingController(view, volume)?.id;
-    if (!at || volume.activity!.pattern === 'sequential') continue;
-    workingSets.set(at, (workingSets.get(at) ?? 0) + volume.activity!.workingSet * shownBytes(volume));
-  }
+  const asked = volumesAtWork(view);
+  const hits = hitsOf(view, asked);
   const volumes: LoadVolume[] = [];
   for (const volume of asked) {
     if (!counts(volume)) continue;
-    const one = volumeLoad(view, finder, ways, volume, { places, workingSets, degraded });
+    const one = volumeLoad(view, finder, ways, volume, { places, hit: hits(volume), degraded });
     if (one) volumes.push(one);
   }
   const found = { resources, volumes };
@@ -157,7 +141,8 @@ function linesOf(view: EstateView): Lines {
 
 interface Known {
   places: ReadonlyMap<string, number>;
-  workingSets: ReadonlyMap<string, number>;
+  /** Share of its reads that the cache answers. */
+  hit: number;
   degraded: ReadonlySet<string>;
 }
 
@@ -167,7 +152,7 @@ function volumeLoad(
   finder: PathFinder,
   { routes, lines }: { routes: ReturnType<typeof fabricRoutes>; lines: Lines },
   volume: Volume,
-  { places, workingSets, degraded }: Known,
+  { places, hit, degraded }: Known,
 ): LoadVolume | null {
   const activity = volume.activity!;
   const devices = devicesOn(view, volume.id).filter((device) => device.state === 'online' && finder.reaches(device));
@@ -227,10 +212,6 @@ function volumeLoad(
       }
     });
   }
-  const cached = servingController(view, volume)?.id ?? '';
-  const hit = sequential
-    ? READ_AHEAD_HITS
-    : readHit({ hMax: CACHE_HITS, cacheBytes: CACHE, workingSetBytes: workingSets.get(cached) ?? 0 });
   const media: LoadVolume['media'] = [];
   let missS = 0;
   const groupUse = (groups: ReturnType<typeof groupShares>, share: number, reads: boolean) => {
@@ -245,9 +226,8 @@ function volumeLoad(
         media.push({ resource, share: share * part });
         missS += (share * part * mediaOfGroup(view, group).readMs) / 1000;
       }
-      const merged = sequential ? 0 : MERGED_WRITES * activity.hotShare;
-      known.write += (reads ? 1 : share) * part * (1 - merged) * cost.write;
-      known.writeVisits += (reads ? 1 : share) * part * (1 - merged) * cost.writeOps;
+      known.write += (reads ? 1 : share) * part * (1 - mergedOf(activity)) * cost.write;
+      known.writeVisits += (reads ? 1 : share) * part * (1 - mergedOf(activity)) * cost.writeOps;
       uses.set(resource, known);
     }
   };

@@ -6,7 +6,7 @@ import { loadModel } from './model';
 import { volumesAsking, weekOf } from './room';
 import type { LoadModel } from './shape';
 import { touchesLoad } from './touched';
-import { whileStill } from './while-still';
+import { whileStill } from '../estate/while-still';
 
 export interface LoadMoved {
   array: string;

@@ -1,25 +1,26 @@
 import { stage, type Stage } from '../../../demo/protected';
 import { named } from '../../../demo/workbench';
-import { compacted } from '../estate/effects';
+import { compacted, created } from '../estate/effects';
 import { newIds } from '../estate/new-ids';
-import { doneAt } from '../job/work';
+import { doneAt, startedJob } from '../job/work';
 import { setFault } from '../lab/faults';
 import { DAY, HOUR, type Milliseconds } from '../units/duration';
-import { loadModel } from './model';
-import { askedAt, paced, pacedJobs } from './pace';
+import { paced, pacedJobs } from './pace';
+
+const busy = {
+  do: 'volume.activity',
+  array: 'lintel-1',
+  volumes: ['tickets-1'],
+  reads: 20,
+  writes: 30_000,
+  ioSize: '64 KiB',
+  burst: 1,
+  week: 'office',
+};
 
 /** A drive of the group behind a busy volume has failed, and a spare is being filled. */
 function rebuilding(): Stage {
-  const at = stage({
-    do: 'volume.activity',
-    array: 'lintel-1',
-    volumes: ['tickets-1'],
-    reads: 20,
-    writes: 30_000,
-    ioSize: '64 KiB',
-    burst: 1,
-    week: 'office',
-  });
+  const at = stage(busy);
   const pool = at.estate.table('pool').get(named(at.estate, 'volume', 'tickets-1').pool)!;
   const [group] = at.estate.table('raidGroup').by('pool', pool.id);
   const fault = setFault(at.estate, 'drive-failed', group!.drives[0]!, at.now, newIds('fault'));
@@ -57,15 +58,28 @@ test('a rebuild at noon is slower than one at night, and what is done stays done
   expect(paced(at.estate, wednesday(at, 12))).toEqual([]);
 });
 
-test('what hosts ask of a group is that of the hour, without the work itself', () => {
-  const at = rebuilding();
-  const model = loadModel(at.estate);
-  expect(model.background.length).toBeGreaterThan(0);
-  const group = pacedJobs(at.estate)[0]!.raidGroup!;
-  const asked = (hour: number) => askedAt(model, wednesday(at, hour)).get(group)!;
-  expect(asked(12)).toBeGreaterThan(2 * asked(2));
-  const free = askedAt({ ...model, background: [] }, wednesday(at, 12)).get(group)!;
-  expect(asked(12)).toBe(free);
+test('what moves within a pool goes slower at noon, and loses nothing of what it has to do', () => {
+  const at = stage(busy);
+  const { pool, array } = named(at.estate, 'volume', 'tickets-1');
+  const job = startedJob(
+    { id: 'job_0', kind: 'pool-rebalance', array, pool, total: 1e15, rate: 1e6 },
+    wednesday(at, 2),
+  );
+  at.estate.apply([created('job', job)]);
+  expect(pacedJobs(at.estate)).toContainEqual(job);
+  const present = () => at.estate.table('job').get(job.id)!;
+  const rateAt = (hour: number) => {
+    at.estate.apply(paced(at.estate, wednesday(at, hour)));
+    return present().rate;
+  };
+  const night = rateAt(2);
+  const noon = wednesday(at, 12);
+  const due = doneAt(present(), noon);
+  expect(rateAt(12)).toBeLessThan(0.9 * night);
+  // What its batches did is as before, and what is due by now is, too.
+  expect(present().done).toBe(0);
+  expect(Math.abs(doneAt(present(), noon) - due) / due).toBeLessThan(1e-6);
+  expect(paced(at.estate, noon)).toEqual([]);
 });
 
 test('where no work goes on there is nothing to pace', () => {

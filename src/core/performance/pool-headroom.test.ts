@@ -5,7 +5,7 @@ import { changed } from '../estate/effects';
 import { Overlay, type EstateView } from '../estate/estate';
 import { READ_CORE_S, WRITE_CORE_S } from './choices';
 import { failureStates } from './failure-states';
-import { groupCost } from './group-cost';
+import { groupCost } from '../demand/group-cost';
 import { COUNTED_IO, headroomsOf, headroomsAt } from './pool-headroom';
 import { weekOf } from './room';
 

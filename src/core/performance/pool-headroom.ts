@@ -2,11 +2,11 @@ import { changed } from '../estate/effects';
 import type { Pool } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { READ_CORE_S, WRITE_CORE_S } from './choices';
-import { groupCost } from './group-cost';
+import { groupCost } from '../demand/group-cost';
 import { loadModel } from './model';
 import { weekOf } from './room';
 import type { LoadModel } from './shape';
-import { whileStill } from './while-still';
+import { whileStill } from '../estate/while-still';
 
 /** The I/O by which headroom is counted: small, scattered, seven reads of ten (a choice). */
 export const COUNTED_IO = { ioBytes: 8192, reads: 0.7 } as const;

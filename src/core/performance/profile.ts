@@ -1,6 +1,7 @@
 import { hoursOfWeek } from '../copies/activity';
 import type { ActivityProfile, WeekShape } from '../kinds/activity';
-import { DAY, HOUR, type Milliseconds } from '../units/duration';
+import type { Milliseconds } from '../units/duration';
+import { hourOfWeek } from '../units/week';
 import { BURST_SECONDS, BURSTS_AN_HOUR, SLOT, SLOT_S } from './choices';
 
 /** When a volume bursts, and by how much; slots are five seconds. Between bursts it asks for less, so that its hour keeps its mean. */
@@ -48,14 +49,6 @@ export function burstAt(bursts: Bursts, seed: number, slot: number): { on: boole
   const next = (Math.floor(slot / bursts.period) + 1) * bursts.period;
   return { on: false, until: burstStart(bursts, seed, next) };
 }
-
-const MONDAY = -3 * DAY;
-
-/** Hour of the week, 0 from Monday 00:00 UTC. */
-export const hourOfWeek = (at: Milliseconds): number => {
-  const since = (at - MONDAY) % (7 * DAY);
-  return Math.floor((since < 0 ? since + 7 * DAY : since) / HOUR);
-};
 
 export const slotOf = (at: Milliseconds): number => Math.floor(at / SLOT);
 

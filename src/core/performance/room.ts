@@ -1,8 +1,8 @@
+import { cuts } from '../copies/replica';
 import { headroom } from '../load/headroom';
 import { hoursOfWeek } from '../copies/activity';
 import { changedIn, writingOf } from '../copies/writing';
 import type { EstateView } from '../estate/estate';
-import { cuts } from '../replicate/line-shares';
 import { MONDAY } from '../replicate/planner';
 import { sidesOf } from '../replicate/sides';
 import { HOUR, SECOND } from '../units/duration';
@@ -10,7 +10,7 @@ import { MOST_BESIDE_DRAFT } from './choices';
 import { loadModel } from './model';
 import type { FailureState } from './failure-states';
 import type { LoadModel } from './shape';
-import { whileStill } from './while-still';
+import { whileStill } from '../estate/while-still';
 
 /** What a resource has left at its busiest hour of the week. Shares from 0 to 1. */
 export interface ResourceRoom {

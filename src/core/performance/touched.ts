@@ -34,14 +34,18 @@ const some: { readonly [K in Kind]?: readonly string[] } = {
   hostDevice: ['state', 'selector', 'weights', 'current', 'volume'],
   job: ['rate', 'paused', 'raidGroup', 'pool'],
   replication: ['state', 'mode', 'source', 'primaries', 'secondaries', 'link', 'stretch'],
-  move: ['state', 'flows', 'mode', 'held', 'twin'],
+  move: ['state', 'mode', 'held', 'twin'],
   outsideLun: ['front', 'drive'],
   siteLink: ['state', 'name', 'bitsPerS', 'rtt', 'km', 'loss', 'slow', 'lossy', 'networks', 'isls'],
 };
 
-/** Whether effects may change what replications carry. */
+/** Whether effects may change what replications and moves carry. */
 export const touchesCarried = (effects: readonly Effect[]): boolean =>
-  effects.some(({ kind, before, after }) => kind === 'replication' && before?.carrying !== after?.carrying);
+  effects.some(
+    (effect) =>
+      (effect.kind === 'replication' && effect.before?.carrying !== effect.after?.carrying) ||
+      (effect.kind === 'move' && effect.before?.round !== effect.after?.round),
+  );
 
 /** Whether effects may change the model of the load. Growing data alone does not: where it lies is looked at anew once a day. */
 export const touchesLoad = (effects: readonly Effect[]): boolean =>

@@ -19,8 +19,22 @@ import { groupsOf, poolUsage } from './usage';
 const schema = z.object({ array: z.string(), name: z.string(), raidGroup: z.string() });
 type Params = z.output<typeof schema>;
 
-/** Bytes a second at which extents move out of a group: the slower of reading it and writing the others, at its priority. */
-export function moveRate(view: EstateView, pool: Pool, from: RaidGroup | null): number {
+/**
+ * Bytes a second at which extents move out of a group, or within a pool: the slower of reading it and writing the others, at its priority. `busy` is
+ * how busy hosts keep a group, 0 to 1, where more is known than what they write.
+ */
+export function moveRate(
+  view: EstateView,
+  pool: Pool,
+  from: RaidGroup | null,
+  busy: (group: RaidGroup) => number = () => 0,
+): number {
+  const { speed, load } = moveSpeed(view, pool, from);
+  return speed * backgroundShare(from?.priority ?? 'low', load(busy));
+}
+
+/** What groups do for such moves when they do nothing else, bytes a second, and how busy the busiest of them is. */
+export function moveSpeed(view: EstateView, pool: Pool, from: RaidGroup | null) {
   const groups = groupsOf(view, pool.id);
   const speed = (group: RaidGroup, way: 'readMBps' | 'writeMBps') =>
     mediaOfGroup(view, group)[way] * 1e6 * (way === 'readMBps' ? group.drives.length : group.data * group.legs);
@@ -28,8 +42,12 @@ export function moveRate(view: EstateView, pool: Pool, from: RaidGroup | null): 
   const sources = from ? [from] : groups;
   const read = sources.reduce((sum, group) => sum + speed(group, 'readMBps'), 0);
   const write = targets.reduce((sum, group) => sum + speed(group, 'writeMBps'), 0);
-  const load = Math.max(...groups.map((group) => groupLoad(view, group)));
-  return Math.min(read, write) * backgroundShare(from?.priority ?? 'low', load);
+  const written = groups.map((group) => groupLoad(view, group));
+  return {
+    speed: Math.min(read, write),
+    load: (busy: (group: RaidGroup) => number) =>
+      Math.max(...groups.map((group, k) => Math.max(written[k]!, busy(group)))),
+  };
 }
 
 /** Why a group cannot be emptied, or null. */

@@ -1,3 +1,4 @@
+import { isMirrored } from '../copies/replica';
 import { pauseWords } from '../stretch/told';
 import { placeNames } from './stretched';
 import { pauseOf, silentWords } from './stretch-words';
@@ -10,7 +11,7 @@ import { byName } from '../operation/draft';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
-import { bytesAtRisk, isMirrored, lagOf, pitOf } from './carry';
+import { bytesAtRisk, lagOf, pitOf } from './carry';
 import { targetOf } from './roles';
 import { happenedTo, presentRoles, sidesOf, unreachedWhy } from './sides';
 

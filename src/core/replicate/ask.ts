@@ -1,3 +1,4 @@
+import { isMirrored } from '../copies/replica';
 import { arrayOf } from '../estate/relations';
 import { type Volume } from '../kinds/volume';
 import type { Replication } from '../estate/entities';
@@ -10,7 +11,7 @@ import { subjectOf, type Refusal } from '../operation/refusal';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import { formatDuration, type Milliseconds } from '../units/duration';
-import { bytesAtRisk, isMirrored, lagOf, pitOf } from './carry';
+import { bytesAtRisk, lagOf, pitOf } from './carry';
 import { presentRoles, sidesOf, unreachedWhy } from './sides';
 import { roleStep, type RoleEvent, type Roles } from './roles';
 

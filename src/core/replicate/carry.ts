@@ -3,7 +3,7 @@ import { keptBytes, withoutReserve } from './reserve';
 import { devicesOn } from '../copies/legs';
 import { changedWithin } from '../copies/activity';
 import { cutOf, imageOf } from '../copies/cut';
-import { isFenced, replicaBar } from '../copies/replica';
+import { isFenced, isMirrored, replicaBar } from '../copies/replica';
 import { copiesOf } from '../copies/area';
 import { dropped } from '../copies/drop';
 import { shownBytes } from '../copies/parts';
@@ -29,10 +29,6 @@ export function changedOf(volume: Volume, had: Bytes, from: Milliseconds, to: Mi
 export const isWritten = (view: EstateView, volume: Volume): boolean =>
   devicesOn(view, volume.id).some((device) => device.mountPoint !== null && !device.readOnly) &&
   replicaBar(view, volume.id) === null;
-
-/** Every write stands at both sides before it is acknowledged. */
-export const isMirrored = ({ mode, state }: Pick<Replication, 'mode' | 'state'>): boolean =>
-  mode === 'sync' && state === 'protected';
 
 /** What the target holds is as of then; null before the first copy is whole. While hosts of a lost mirror wait, nothing goes on either. */
 export const pitOf = (row: Replication, now: Milliseconds): Milliseconds | null =>

@@ -1,3 +1,4 @@
+import { isMirrored } from '../copies/replica';
 import { siteNames } from '../stretch/state';
 import { placeNames } from './stretched';
 import { pathFinder, type PathFinder } from '../attach/paths';
@@ -6,7 +7,6 @@ import type { EstateView } from '../estate/estate';
 import { arrayOf, hostOf, siteOf, workloadOf } from '../estate/relations';
 import { nextStep, type NextStep } from '../operation/next-step';
 import { someOf } from '../units/counted';
-import { isMirrored } from './carry';
 import { unreachedWhy } from './sides';
 
 /** One line of what must hold where storage is given over two sites. */

@@ -140,6 +140,15 @@ test('alone on its line it goes as the closed form says', () =>
     ),
   ));
 
+/** A cap that is another in the middle of a cycle, and none at the end. */
+const BY_HOURS: Step[] = [
+  { fromS: 0, bytesPerS: 5 * MB },
+  { fromS: 310, bytesPerS: MB },
+  { fromS: 640, bytesPerS: Infinity },
+];
+const capAt = ({ capBytesPerS = Infinity }: SharingReplication, now: number): number =>
+  typeof capBytesPerS === 'number' ? capBytesPerS : new Steps(capBytesPerS).rate(now);
+
 /** The same in small steps of time, each shared by the solver: slow, and what is left of a step in which one ends is lost to the others. */
 function bySmallSteps(
   line: readonly Step[],
@@ -166,7 +175,7 @@ function bySmallSteps(
     }
     const flows = state.flatMap((one, k) =>
       one.sends && now >= one.due - 1e-9 && one.left > 0
-        ? [{ id: String(k), weight: replications[k]!.weight, cap: replications[k]!.capBytesPerS ?? Infinity }]
+        ? [{ id: String(k), weight: replications[k]!.weight, cap: capAt(replications[k]!, now) }]
         : [],
     );
     const shares = shareLink({ capacity: through.rate(now), flows });
@@ -191,7 +200,7 @@ test('many on one line go as small steps of time have it', () =>
       fc.array(
         fc.record({
           weight: fc.integer({ min: 1, max: 5 }),
-          capBytesPerS: fc.constantFrom(Infinity, 2 * MB, 5 * MB),
+          capBytesPerS: fc.constantFrom<number | Step[]>(Infinity, 2 * MB, 5 * MB, BY_HOURS),
           rate: fc.integer({ min: 0, max: 5 }),
           intervalS: fc.constantFrom(60, 120, 300),
           fixedS: fc.constantFrom(0, 5),

@@ -10,8 +10,8 @@ export interface SharingReplication {
   /** Which of the lines it goes over. */
   line: number;
   weight: number;
-  /** The most it takes of the line, bytes a second; endless without. */
-  capBytesPerS?: number;
+  /** The most it takes of the line, bytes a second; endless without. By time where what else is on its way leaves it more or less. */
+  capBytesPerS?: number | readonly Step[];
   /** Bytes that differ at `toS` from what was there at `fromS`. */
   changed: (fromS: number, toS: number) => number;
   intervalS: number;
@@ -57,9 +57,17 @@ interface OnLine {
   rows: CycleRow[];
 }
 
-/** One line and what shares it. Kept in the order in which they meet their caps, so that one pass shares it anew. */
+const capOf = ({ capBytesPerS = Infinity }: SharingReplication): Steps =>
+  new Steps(typeof capBytesPerS === 'number' ? [{ fromS: 0, bytesPerS: capBytesPerS }] : capBytesPerS);
+
+/** One line and what shares it. */
 class SharedLine {
   private readonly all: readonly OnLine[];
+  private readonly caps: readonly Steps[];
+  /** In which they meet their caps, so that one pass shares the line anew. */
+  private readonly order: Int32Array;
+  /** Moments at which the line or a cap is another than before. */
+  private readonly turns: readonly number[];
   private readonly weight: Float64Array;
   private readonly cap: Float64Array;
   private readonly doing: Uint8Array;
@@ -76,26 +84,37 @@ class SharedLine {
     members: readonly OnLine[],
     private readonly horizonS: number,
   ) {
-    const level = ({ replication: { capBytesPerS = Infinity, weight } }: OnLine) => capBytesPerS / weight;
-    this.all = [...members].sort((a, b) => (level(a) === level(b) ? 0 : level(a) - level(b)));
+    this.all = members;
+    this.caps = members.map(({ replication }) => capOf(replication));
+    this.order = Int32Array.from(members, (_, k) => k);
+    this.turns = [...new Set([through, ...this.caps].flatMap(({ changes }) => changes))].sort((a, b) => a - b);
     const of = (figure: (one: SharingReplication) => number) =>
       Float64Array.from(this.all, ({ replication }) => figure(replication));
     this.weight = of((one) => one.weight);
-    this.cap = of((one) => one.capBytesPerS ?? Infinity);
+    this.cap = new Float64Array(this.all.length);
     this.due = of(({ intervalS, phaseS = 0 }) => phaseS + nextCut(-phaseS, -Infinity, intervalS));
     this.doing = new Uint8Array(this.all.length).fill(RESTING);
     this.left = new Float64Array(this.all.length);
     this.rate = new Float64Array(this.all.length);
     this.pit = new Float64Array(this.all.length);
+    this.capped();
+  }
+
+  /** What each may take from now on. */
+  private capped(): void {
+    this.caps.forEach((steps, k) => (this.cap[k] = steps.rate(this.now + INSTANT)));
+    const level = (k: number) => this.cap[k]! / this.weight[k]!;
+    this.order.sort((a, b) => (level(a) === level(b) ? a - b : level(a) - level(b)));
   }
 
   /** Goes to the next moment at which anything happens, and lets it happen; false once nothing does within the horizon. */
   step(): boolean {
-    const turns = this.through.changes;
+    const { turns } = this;
     let next = turns[this.turn] ?? Infinity;
     for (let k = 0; k < this.all.length; k++) if (this.doing[k] !== OVER && this.due[k]! < next) next = this.due[k]!;
     if (next > this.horizonS + INSTANT) return this.end();
     this.advance(next);
+    if ((turns[this.turn] ?? Infinity) <= next + INSTANT) this.capped();
     while ((turns[this.turn] ?? Infinity) <= next + INSTANT) this.turn += 1;
     for (let k = 0; k < this.all.length; k++)
       while (this.doing[k] !== OVER && this.due[k]! <= next + INSTANT) this.happen(k);
@@ -143,7 +162,7 @@ class SharedLine {
     if (weight === 0) return;
     let room = this.through.rate(this.now + INSTANT);
     let level = Infinity;
-    for (let k = 0; k < this.all.length; k++) {
+    for (const k of this.order) {
       if (this.doing[k] !== SENDING) continue;
       const own = this.weight[k]!;
       if (level === Infinity && this.cap[k]! * weight > room * own) level = Math.max(0, room) / weight;

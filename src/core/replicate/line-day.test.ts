@@ -11,7 +11,7 @@ import { usualActivity } from '../copies/activity';
 import { writingOf } from '../copies/writing';
 import { lineDay, type Weighed } from './line-day';
 import { MONDAY } from './planner';
-import { sidesOf } from './sides';
+import { arraysUnder, sidesOf } from './sides';
 
 const WEEK = 7 * DAY;
 const line = (at: Stage) => named(at.estate, 'siteLink', 'dark fibre');
@@ -41,6 +41,7 @@ function two(caps: { dayCap?: string; nightCap?: string }): Stage {
 const asWeighed = (at: Stage, name: string): Weighed => ({
   ...row(at, name),
   writing: writingOf(at.estate, sidesOf(at.estate, row(at, name)).source),
+  arrays: arraysUnder(at.estate, row(at, name)),
 });
 const foretold = (at: Stage, weighed = asWeighed(at, 'Ticketing'), own: Replication | null = row(at, 'Ticketing')) =>
   whole(lineDay(at.estate, { line: line(at), weighed, own, now: at.now }));

@@ -1,3 +1,4 @@
+import { cuts } from '../copies/replica';
 import { isStretched } from '../copies/legs';
 import { changedIn, writingOf, type Writing } from '../copies/writing';
 import type { Replication, SiteLink } from '../estate/entities';
@@ -11,12 +12,13 @@ import { lagWithin } from './cycles';
 import { cyclesTogetherInParts, type SharingReplication } from './cycles-together';
 import { lineRateAt } from './line';
 import { hostsOver } from './line-load';
-import { cuts } from './line-shares';
 import { mirroredRate } from './mirror';
 import { nextTick } from './pass';
 import { firstMost, MONDAY, needsByHour, type Terms } from './planner';
-import { hourWords } from '../units/week';
-import { sidesOf } from './sides';
+import { hourOfWeek, hourWords } from '../units/week';
+import { arraysUnder, sidesOf } from './sides';
+import { spareHours } from './spare';
+import type { Step } from './steps';
 
 const WEEK = 7 * DAY;
 
@@ -50,6 +52,8 @@ export interface Weighed extends Terms {
   writing: Writing;
   weight: number;
   cap: number | null;
+  /** Arrays that it reads from and writes to, as far as they are known. */
+  arrays: readonly string[];
 }
 
 interface Member extends Weighed {
@@ -88,6 +92,7 @@ export function* lineDay(
     ...[...others].sort(byName).map((row): Member => ({
       ...row,
       writing: writingOf(view, sidesOf(view, row).source),
+      arrays: arraysUnder(view, row),
       phase: nextTick(view, row, monday) - monday,
     })),
   ];
@@ -97,6 +102,26 @@ export function* lineDay(
   yield;
   const day = scarcestDay(monday, members, roomAt);
   const from = day - DAY;
+  // What hosts leave of an array's groups is shared by what is on this line; others that use the array are not looked at.
+  const onArray = (array: string) =>
+    members.reduce((sum, { arrays, weight }) => (arrays.includes(array) ? sum + weight : sum), 0);
+  const left = new Map(
+    [...new Set(members.flatMap(({ arrays }) => arrays))].map((array) => [
+      array,
+      { spare: spareHours(view, array), weight: onArray(array) },
+    ]),
+  );
+  const capped = ({ arrays, cap, weight }: Member): Step[] =>
+    Array.from({ length: 48 }, (_, hour) => ({
+      fromS: (hour * HOUR) / SECOND,
+      bytesPerS: Math.min(
+        cap ?? Infinity,
+        ...arrays.map((array) => {
+          const one = left.get(array)!;
+          return (one.spare[hourOfWeek(from + hour * HOUR)]! * weight) / one.weight;
+        }),
+      ),
+    }));
   const moment = (s: number) => from + s * SECOND;
   const [fromS, toS] = [DAY / SECOND, (2 * DAY) / SECOND];
   const found = yield* cyclesTogetherInParts({
@@ -106,14 +131,14 @@ export function* lineDay(
         bytesPerS: roomAt(from + hour * HOUR),
       })),
     ],
-    replications: members.map(({ writing, weight, cap, interval, wireRatio, phase }): SharingReplication => ({
+    replications: members.map((member): SharingReplication => ({
       line: 0,
-      weight,
-      ...(cap === null ? {} : { capBytesPerS: cap }),
-      changed: (a, b) => changedIn(writing, moment(a), (b - a) * SECOND),
-      intervalS: interval / SECOND,
-      phaseS: ((monday + phase - from) % interval) / SECOND,
-      wireRatio,
+      weight: member.weight,
+      capBytesPerS: capped(member),
+      changed: (a, b) => changedIn(member.writing, moment(a), (b - a) * SECOND),
+      intervalS: member.interval / SECOND,
+      phaseS: ((monday + member.phase - from) % member.interval) / SECOND,
+      wireRatio: member.wireRatio,
       fixedS: FIXED / SECOND,
     })),
     horizonS: toS,

@@ -1,30 +1,16 @@
+import { cuts } from '../copies/replica';
 import { changed, type Effect } from '../estate/effects';
 import type { Move, Replication } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { moveRate } from '../pool/remove-group';
-import type { Milliseconds } from '../units/duration';
-import type { BytesPerSecond } from '../units/rate';
-import { arrayAnswers } from '../volume/health';
-import { atRate, isMirrored } from './carry';
-import { lineRateAt } from './line';
+import { HOUR, type Milliseconds } from '../units/duration';
+import { hourOfWeek } from '../units/week';
+import { atRate } from './carry';
+import { lineRate, lineRateAt, nextTurnOfDay } from './line';
 import { hostsOver } from './line-load';
 import { mirroredRate } from './mirror';
 import { shareNetwork, type RoutedFlow } from './shares';
-
-export const cuts = (row: Replication): boolean =>
-  row.state === 'copying' || (row.state === 'protected' && !isMirrored(row));
-
-/** Bytes a second that an array has left for moves: what the groups of its pools can spare beside what hosts ask; 0 while it does not answer. */
-export function spareRate(view: EstateView, array: string): BytesPerSecond {
-  if (!arrayAnswers(view, array)) return 0;
-  return view
-    .table('pool')
-    .by('array', array)
-    .reduce(
-      (sum, pool) => sum + (view.table('raidGroup').countBy('pool', pool.id) > 0 ? moveRate(view, pool, null) : 0),
-      0,
-    );
-}
+import { arraysUnder } from './sides';
+import { leastSpare, spareHours } from './spare';
 
 const sending = (view: EstateView): Replication[] =>
   view
@@ -38,12 +24,26 @@ const moving = (view: EstateView): Move[] =>
     .by('open', '')
     .filter((row) => row.round !== null && row.flows);
 
+/** Of these arrays those whose groups could hold copies back more than the lines do, however much hosts ask of them. */
+function boundBy(view: EstateView, copies: readonly Replication[]): Map<string, Replication[]> {
+  const lines = new Map<string, Set<string>>();
+  const rows = new Map<string, Replication[]>();
+  for (const row of copies)
+    for (const array of arraysUnder(view, row)) {
+      lines.set(array, (lines.get(array) ?? new Set()).add(row.link));
+      rows.set(array, [...(rows.get(array) ?? []), row]);
+    }
+  const through = (ids: ReadonlySet<string>) =>
+    [...ids].reduce((sum, id) => sum + lineRate(view.table('siteLink').get(id)!).bytesPerS, 0);
+  return new Map([...rows].filter(([array]) => leastSpare(view, array) < through(lines.get(array)!)));
+}
+
 /** Both arrays of a move, once where it stays within one. */
 export const arraysOf = (view: EstateView, { fromPool, toPool }: Pick<Move, 'fromPool' | 'toPool'>): string[] => [
   ...new Set([fromPool, toPool].map((id) => view.table('pool').get(id)!.array)),
 ];
 
-/** The line's and arrays' room for what is sent, and what shares it. */
+/** The lines' and arrays' room for what is sent, and what shares it. Arrays give what hosts leave of their groups in this hour. */
 export function roadsOf(view: EstateView, now: Milliseconds): { roads: Record<string, number>; flows: RoutedFlow[] } {
   const [copies, moves] = [sending(view), moving(view)];
   const roads: Record<string, number> = {};
@@ -58,13 +58,35 @@ export function roadsOf(view: EstateView, now: Milliseconds): { roads: Record<st
     path,
     ...(row.cap === null ? {} : { cap: row.cap }),
   });
-  const flows = copies.map((row) => flow(row, [row.link]));
-  for (const row of moves) {
-    const arrays = arraysOf(view, row);
-    for (const array of arrays) roads[array] ??= spareRate(view, array);
-    flows.push(flow(row, row.link === null ? arrays : [...arrays, row.link]));
-  }
+  const hour = hourOfWeek(now);
+  const moved = moves.map((row) => ({ row, arrays: arraysOf(view, row) }));
+  for (const array of [...boundBy(view, copies).keys(), ...moved.flatMap(({ arrays }) => arrays)])
+    roads[array] ??= spareHours(view, array)[hour]!;
+  const flows = copies.map((row) =>
+    flow(row, [row.link, ...arraysUnder(view, row).filter((array) => roads[array] !== undefined)]),
+  );
+  for (const { row, arrays } of moved) flows.push(flow(row, row.link === null ? arrays : [...arrays, row.link]));
   return { roads, flows };
+}
+
+/** The next moment at which what is sent now may go at another rate: where day turns to night on its line, or hosts leave its arrays more or less. */
+export function nextTurnOfRoads(view: EstateView, now: Milliseconds): Milliseconds | null {
+  const [copies, moves] = [sending(view), moving(view)];
+  const turns: Milliseconds[] = [];
+  const lines = new Set([...copies, ...moves].flatMap(({ link }) => link ?? []));
+  const turned = (id: string) => {
+    const { dayCap, nightCap } = view.table('siteLink').get(id)!;
+    return dayCap !== nightCap;
+  };
+  if ([...lines].some(turned)) turns.push(nextTurnOfDay(now));
+  const arrays = new Set([...boundBy(view, copies).keys(), ...moves.flatMap((row) => arraysOf(view, row))]);
+  const hour = hourOfWeek(now);
+  for (const array of arrays) {
+    const hours = spareHours(view, array);
+    const ahead = hours.findIndex((_, k) => hours[(hour + k + 1) % 168] !== hours[hour]);
+    if (ahead >= 0) turns.push((Math.floor(now / HOUR) + ahead + 1) * HOUR);
+  }
+  return turns.length === 0 ? null : Math.min(...turns);
 }
 
 /** Rates of all that is sent now, copies and moves: lines and arrays are shared by weights. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type Pool, type SiteLink, type Volume } from '../estate/entities';
+import { type Pool, type Replication, type SiteLink, type Volume } from '../estate/entities';
 import { type EstateView } from '../estate/estate';
 import { byName, draftText } from '../operation/draft';
 import { folded, pick, such } from '../operation/form';
@@ -138,19 +138,22 @@ export function lineWords(
   volumes: readonly Volume[],
   link: SiteLink,
   { interval, rpo, weight }: { interval: Milliseconds; rpo: Milliseconds | null; weight: number },
+  { own = null, to = null }: { own?: Replication | null; to?: string | null } = {},
 ): { says: string; holds: boolean } {
   const need = needOfLine(writingOf(view, volumes), { interval, rpo, wireRatio: USUAL_RATIO });
-  const share = shareOf(view, link, weight);
+  const arrays = new Set([...volumes.map(({ array }) => array), ...(to === null ? [] : [to])]);
+  const share = shareOf(view, link, weight, own, own ? undefined : [...arrays]);
   const rate = (bytes: number) => formatRate(Math.round(bytes));
   if (need.bytesPerS === null)
     return {
       says: `Copying every ${formatDuration(interval)} leaves no time to send within ${formatDuration(rpo ?? interval)}.`,
       holds: false,
     };
-  const holds = need.bytesPerS <= share;
+  const holds = need.bytesPerS <= share.bytesPerS;
+  const has = share.array === null ? 'has' : `${view.table('array').get(share.array)!.name} leaves it`;
   const promise = rpo === null ? 'To keep up' : `To lose at most ${formatDuration(rpo)}`;
   return {
-    says: `${promise} it needs ${rate(need.bytesPerS)} at its busiest (${hourWords(need.hour)}) and has ${rate(share)}${holds ? '' : ': it will fall behind'}.`,
+    says: `${promise} it needs ${rate(need.bytesPerS)} at its busiest (${hourWords(need.hour)}) and ${has} ${rate(share.bytesPerS)}${holds ? '' : ': it will fall behind'}.`,
     holds,
   };
 }
@@ -183,7 +186,8 @@ export function paceForetold(
     rpo: {
       says:
         link && volumes.length > 0
-          ? lineWords(view, volumes, link, { interval, rpo, weight }).says
+          ? lineWords(view, volumes, link, { interval, rpo, weight }, { to: given?.target.array ?? array?.id ?? null })
+              .says
           : 'What is promised; a finding tells when it is not kept.',
     },
     interval: { says: `Cut every ${formatDuration(interval)}, sent at once.` },

@@ -1,4 +1,4 @@
-import { cuts, shared } from './line-shares';
+import { nextTurnOfRoads, shared } from './line-shares';
 import { nextOfStretched, stretchedOn } from './stretched';
 import { isStretched } from '../copies/legs';
 import { changed, created, deleted, type Effect } from '../estate/effects';
@@ -9,18 +9,15 @@ import type { Carried } from '../kinds/replication';
 import { formatBytes } from '../units/bytes';
 import { momentText } from '../units/date';
 import type { Milliseconds } from '../units/duration';
-import { isFenced } from '../copies/replica';
-import { applied, cutSource, finishOf, isMirrored, lagOf, mirrored, pitOf, outgrown } from './carry';
+import { cuts, isMirrored, isFenced } from '../copies/replica';
+import { applied, cutSource, finishOf, lagOf, mirrored, pitOf, outgrown } from './carry';
 import { AGAIN } from './choices';
 import { forgottenCycles } from './lag-course';
 import { roleStep } from './roles';
 import { nextRunOf } from '../protect/pass';
-import { nextTurnOfDay } from './line';
 import { happenedTo, roleFields, rolesOf, sidesOf, unreachedWhy } from './sides';
 
 type NewId = (kind: Kind) => string;
-
-const atWork = (view: EstateView): readonly Replication[] => view.table('replication').by('atWork', '');
 
 /** When something happens to a replication next, `now` or later; null for never. */
 function nextOf(view: EstateView, row: Replication, now: Milliseconds): Milliseconds | null {
@@ -31,12 +28,6 @@ function nextOf(view: EstateView, row: Replication, now: Milliseconds): Millisec
   return own === null || carried === null ? (own ?? carried) : Math.min(own, carried);
 }
 
-/** Whether what a replication may take of its line is another by night. */
-function turnsByDay(view: EstateView, { link }: Replication): boolean {
-  const { dayCap, nightCap } = view.table('siteLink').get(link)!;
-  return dayCap !== nightCap;
-}
-
 /** The next moment at which any replication cuts, finishes, breaks off or goes on. */
 export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | null {
   let first: Milliseconds | null = null;
@@ -44,9 +35,8 @@ export function nextCycle(view: EstateView, now: Milliseconds): Milliseconds | n
     const at = nextOf(view, row, now);
     if (at !== null && (first === null || at < first)) first = at;
   }
-  const turn = nextTurnOfDay(now);
-  if ((first === null || turn < first) && atWork(view).some((row) => row.carrying !== null && turnsByDay(view, row)))
-    first = turn;
+  const turn = nextTurnOfRoads(view, now);
+  if (turn !== null && (first === null || turn < first)) first = turn;
   for (const { secretUntil, ended } of view.table('partner').values())
     if (secretUntil !== null && !ended && (first === null || secretUntil < first)) first = Math.max(now, secretUntil);
   return first;

@@ -124,9 +124,9 @@ test('a line that is enough by day and not by night is told of its night', () =>
   at.estate.apply([changed('hostDevice', device, { writeRate: 10 * MIB })]);
   const row = () => named(at.estate, 'replication', 'Ticketing');
   const scarce = () => scarcestHour(at.estate, row(), writingOf(at.estate, sidesOf(at.estate, row()).source))!;
-  expect(scarce().share).toBeGreaterThan(scarce().need);
+  expect(scarce().share.bytesPerS).toBeGreaterThan(scarce().need);
   at.run({ do: 'site-link.configure', link: 'dark fibre', nightCap: '1 MiB/s' });
-  expect(scarce().share).toBe(MIB);
+  expect(scarce().share.bytesPerS).toBe(MIB);
   expect(scarce().need).toBeGreaterThan(MIB);
   expect(isDay(MONDAY + scarce().hour * HOUR)).toBe(false);
 });

@@ -13,9 +13,9 @@ import { CHECKSUM, DIFFERS, EXTENT, FIXED, IMPORT, SCAN, TRANSIT, USUAL_RATIO } 
 import { lineDay, type LineDay } from './line-day';
 import { initialCopy, firstCopyMethods, type FirstCopyMethod } from './first-copy';
 import { lineRate } from './line';
-import { sidesOf } from './sides';
+import { arraysUnder, sidesOf } from './sides';
 import { replicaOf } from '../copies/replica';
-import { firstMost, MONDAY, needsByHour, shareOf } from './planner';
+import { firstMost, MONDAY, needsByHour, shareOf, sharesOf } from './planner';
 import { hourWords } from '../units/week';
 import { reservesOf } from './reserve';
 
@@ -56,6 +56,8 @@ export interface ReplicationPlan {
   link: string;
   /** What it would have of the line beside those that use it, and what the line brings through. */
   share: BytesPerSecond;
+  /** The array whose groups leave it no more in its scarcest hour; null where it is the line. */
+  heldBy: string | null;
   /** The same by the hour of the week. */
   shares: BytesPerSecond[];
   through: BytesPerSecond;
@@ -185,8 +187,11 @@ export function replicationPlan(
   const chosen = chosenOf(view, of, link);
   if (!chosen) return null;
   const { subjects, lines, volumes, line, own, beside } = chosen;
-  const share = shareOf(view, line, own?.weight ?? 1, own);
-  const shares = week((hour) => shareOf(view, line, own?.weight ?? 1, own, hour));
+  // Where it is copied to is not known before there is a replication: only its own arrays are asked.
+  const arrays = own ? undefined : [...new Set(volumes.map(({ array }) => array))];
+  const asked = [view, line, own?.weight ?? 1, own, arrays] as const;
+  const shares = sharesOf(...asked).map(({ bytesPerS }) => bytesPerS);
+  const { bytesPerS: share, array } = shareOf(...asked);
   const writing = writingOf(view, volumes);
   const points = POINTS.map((rpo) => plannedPoint(writing, rpo, wireRatio, shares));
   const others = beside.map((row) => needsByHour(writingOf(view, sidesOf(view, row).source), row) ?? week(() => 0));
@@ -201,6 +206,7 @@ export function replicationPlan(
     of: chosen.of.id,
     link: line.id,
     share,
+    heldBy: array === null ? null : view.table('array').get(array)!.name,
     shares,
     through: lineRate(line).bytesPerS,
     others: week((hour) => others.reduce((sum, needs) => sum + needs[hour]!, 0)),
@@ -224,6 +230,7 @@ export function* plannedDay(
     writing: writingOf(view, volumes),
     weight: own?.weight ?? 1,
     cap: own?.cap ?? null,
+    arrays: own ? arraysUnder(view, own) : [...new Set(volumes.map(({ array }) => array))],
     wireRatio: USUAL_RATIO,
     interval: rpo / 2,
     rpo,

@@ -1,11 +1,15 @@
 import { hoursOfWeek } from '../copies/activity';
+import { cuts } from '../copies/replica';
 import { changedIn, type Writing } from '../copies/writing';
 import type { Replication, SiteLink } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
+import { whileStill } from '../estate/while-still';
 import type { BytesPerSecond } from '../units/rate';
 import { HOUR, SECOND, type Milliseconds } from '../units/duration';
-import { DAY_FROM, FIXED } from './choices';
+import { FIXED } from './choices';
 import { lineRateAt } from './line';
+import { arraysUnder } from './sides';
+import { spareHours } from './spare';
 
 /** 1 January 1970 was a Thursday: a Monday. */
 export const MONDAY: Milliseconds = 4 * 24 * HOUR;
@@ -61,33 +65,65 @@ export function needsByHour(writing: Writing, terms: Terms): BytesPerSecond[] | 
   );
 }
 
-/** The hour of the week in which a line falls shortest of what is needed, and what is needed and given then. */
+/** The hour of the week in which a line or an array falls shortest of what is needed, and what is needed and given then. */
 export function scarcestHour(
   view: EstateView,
   row: Replication,
   writing: Writing,
-): { hour: number; need: BytesPerSecond; share: BytesPerSecond } | null {
+): { hour: number; need: BytesPerSecond; share: Share } | null {
   const needs = needsByHour(writing, row);
   if (!needs) return null;
   const link = view.table('siteLink').get(row.link)!;
-  const hours = needs.map((need, hour) => ({ hour, need, share: shareOf(view, link, row.weight, row, hour) }));
-  return hours[firstMost(hours.map((one) => one.need - one.share))]!;
+  const shares = sharesOf(view, link, row.weight, row);
+  const hours = needs.map((need, hour) => ({ hour, need, share: shares[hour]! }));
+  return hours[firstMost(hours.map((one) => one.need - one.share.bytesPerS))]!;
 }
 
-/** What a replication may have of its line when all that use it send at once, in an hour of the week; without one in the scarcer half of the day. */
-export function shareOf(
+/** Weights of all that cut, by the arrays they read from and write to. */
+const weightsOn: (view: EstateView) => ReadonlyMap<string, number> = whileStill((view) => {
+  const weights = new Map<string, number>();
+  for (const row of view.table('replication').values())
+    if (cuts(row))
+      for (const array of arraysUnder(view, row)) weights.set(array, (weights.get(array) ?? 0) + row.weight);
+  return weights;
+});
+
+/** What a replication may have, and the array whose groups leave no more; null where it is the line, or its own cap. */
+export interface Share {
+  bytesPerS: BytesPerSecond;
+  array: string | null;
+}
+
+/**
+ * What a replication may have in each hour of the week from Monday 00:00 UTC, when all that use its line, and those that use its arrays, send at
+ * once: of the line, and of what hosts leave of the arrays' groups.
+ */
+export function sharesOf(
   view: EstateView,
   link: SiteLink,
   weight: number,
   own: Replication | null = null,
-  hour?: number,
-): BytesPerSecond {
-  const others = view
+  arrays: readonly string[] = own ? arraysUnder(view, own) : [],
+): Share[] {
+  const onLine = view
     .table('replication')
     .by('link', link.id)
-    .filter((row) => row.id !== own?.id);
-  const all = others.reduce((sum, row) => sum + row.weight, weight);
-  const hours = hour === undefined ? [0, DAY_FROM] : [hour];
-  const through = Math.min(...hours.map((one) => lineRateAt(link, MONDAY + one * HOUR)));
-  return Math.min(own?.cap ?? Infinity, (through * weight) / all);
+    .reduce((sum, row) => (row.id === own?.id ? sum : sum + row.weight), weight);
+  const ownArrays = own && cuts(own) ? arraysUnder(view, own) : [];
+  const besides = arrays.map((array) => {
+    const others = (weightsOn(view).get(array) ?? 0) - (ownArrays.includes(array) ? own!.weight : 0);
+    return { array, spare: spareHours(view, array), share: weight / (weight + Math.max(0, others)) };
+  });
+  return Array.from({ length: 168 }, (_, hour) => {
+    const ofLine = (lineRateAt(link, MONDAY + hour * HOUR) * weight) / onLine;
+    return besides.reduce<Share>(
+      (least, { array, spare, share }) =>
+        spare[hour]! * share < least.bytesPerS ? { bytesPerS: spare[hour]! * share, array } : least,
+      { bytesPerS: Math.min(own?.cap ?? Infinity, ofLine), array: null },
+    );
+  });
 }
+
+/** The least of it in a week. */
+export const shareOf = (...asked: Parameters<typeof sharesOf>): Share =>
+  sharesOf(...asked).reduce((least, one) => (one.bytesPerS < least.bytesPerS ? one : least));

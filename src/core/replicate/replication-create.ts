@@ -174,10 +174,10 @@ export const replicationCreate: OperationType<Params> = {
     });
     const says = mirror
       ? mirrorWords(view, subject.volumes, link)
-      : lineWords(view, subject.volumes, link, { interval, rpo, weight }).says;
+      : lineWords(view, subject.volumes, link, { interval, rpo, weight }, { to: array.id }).says;
     overlay.apply([created('replication', row)]);
     const sending = cutSource(overlay, row, context.now);
-    const share = Math.max(1, shareOf(view, link, weight));
+    const share = Math.max(1, shareOf(overlay, link, weight, row).bytesPerS);
     const took = sending.from - context.now + (sending.wire / share) * SECOND;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },

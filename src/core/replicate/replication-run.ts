@@ -22,8 +22,8 @@ import {
   stateWords,
   refuseStretched,
 } from './ask';
-import { isFenced } from '../copies/replica';
-import { isMirrored, mirrored, pitOf } from './carry';
+import { isMirrored, isFenced } from '../copies/replica';
+import { mirrored, pitOf } from './carry';
 import { nextTick } from './pass';
 import { siteLinkChoices } from './link-operations';
 import { askMirror, mirrorFields, mirrorForetold, mirrorParams, mirrorWords, readBudget } from './mirror-terms';
@@ -134,7 +134,11 @@ export const replicationConfigure: OperationType<z.output<typeof configureSchema
       title: `${row.name} ${moved(row, after).join(', ') || 'stays as it is'}`,
       takes: SECOND,
       effects: [...mirrored(view, row, now, newId).effects, changed('replication', row, fields)],
-      notes: [after.mode === 'sync' ? mirrorWords(view, source, link) : lineWords(view, source, link, after).says],
+      notes: [
+        after.mode === 'sync'
+          ? mirrorWords(view, source, link)
+          : lineWords(view, source, link, after, { own: after }).says,
+      ],
     });
   },
   foretell(view, draft) {

@@ -1,3 +1,4 @@
+import { isMirrored } from '../copies/replica';
 import { z } from 'zod';
 import { changed, compacted, deleted } from '../estate/effects';
 import type { Replication, Volume } from '../estate/entities';
@@ -25,7 +26,7 @@ import {
   stateWords,
 } from './ask';
 import { purged } from '../volume/delete';
-import { applied, cutSource, isMirrored, mirrored, pitOf } from './carry';
+import { applied, cutSource, mirrored, pitOf } from './carry';
 import { reach, type Roles } from './roles';
 import { lineRate } from './line';
 import { safetyCopy } from './safety-copy';

@@ -56,6 +56,8 @@ export interface ReplicationRow {
   need: BytesPerSecond | null;
   needHour: string;
   share: BytesPerSecond;
+  /** The array whose groups leave it no more than that; null where it is the line. */
+  heldBy: string | null;
   /** The cycle under way. */
   sending: {
     pit: Milliseconds;
@@ -141,6 +143,8 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
   const link = view.table('siteLink').get(row.link)!;
   const writing = writingOf(view, source);
   const need = row.mode === 'sync' ? mirrorNeed(writing, row.wireRatio) : needOfLine(writing, row);
+  const share =
+    row.mode === 'sync' ? { bytesPerS: lineRate(link).bytesPerS, array: null } : shareOf(view, link, row.weight, row);
   const { carrying } = row;
   return {
     id: row.id,
@@ -163,7 +167,8 @@ const rowOfReplication = (view: EstateView, row: Replication, now: Milliseconds)
     link: link.name,
     need: need.bytesPerS,
     needHour: hourWords(need.hour),
-    share: row.mode === 'sync' ? lineRate(link).bytesPerS : shareOf(view, link, row.weight, row),
+    share: share.bytesPerS,
+    heldBy: share.array === null ? null : view.table('array').get(share.array)!.name,
     sending: carrying && {
       pit: carrying.pit,
       changed: carrying.changed,

@@ -57,6 +57,12 @@ export function sidesOf(view: EstateView, row: Replication): Sides {
   return { source, target, sourceSite: place(source), targetSite: place(target) };
 }
 
+/** Arrays that a replication reads from and writes to. */
+export function arraysUnder(view: EstateView, row: Replication): string[] {
+  const { source, target } = sidesOf(view, row);
+  return [...new Set([...source, ...target].map(({ array }) => array))];
+}
+
 /** The site of a side, as people name it. */
 export const siteOfSide = (view: EstateView, row: Replication, side: Side): string =>
   siteOf(view, arrayOf(view, volumesAt(view, row, side)[0]!)).name;

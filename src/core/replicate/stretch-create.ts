@@ -128,7 +128,11 @@ export const stretchCreate: OperationType<Params> = {
     // What of its surroundings is down already counts from the beginning.
     const begun = stretchedFields(overlay, row as Leg['row'], context.now)?.fields ?? {};
     const sending = cutSource(overlay, row, context.now);
-    const took = sending.from - context.now + (sending.wire / Math.max(1, shareOf(view, link, 1))) * SECOND;
+    const took =
+      sending.from -
+      context.now +
+      (sending.wire / Math.max(1, shareOf(view, link, 1, null, [subject.volumes[0]!.array, array.id]).bytesPerS)) *
+        SECOND;
     return planned({
       device: { kind: 'array', id: array.id, name: array.name },
       title: `Stretch ${subject.name} to ${array.name}, ${there.name}: ${counted(twins.length, 'second leg')}, ${witness.name} decides`,

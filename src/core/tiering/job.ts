@@ -1,4 +1,4 @@
-import type { Job, Pool } from '../estate/entities';
+import type { Job, Pool, RaidGroup } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { startedJob } from '../job/work';
 import { moveRate } from '../pool/remove-group';
@@ -13,8 +13,8 @@ export const movesOf = (view: EstateView, pool: Pool): Job | undefined =>
     .find(({ kind }) => kind === 'pool-place-by-heat' || kind === 'pool-rebalance' || kind === 'pool-drain');
 
 /** Bytes a second at which a pool is placed by heat. */
-export const heatRate = (view: EstateView, pool: Pool): number =>
-  Math.min(moveRate(view, pool, null), pool.heatRate ?? Infinity);
+export const heatRate = (view: EstateView, pool: Pool, busy?: (group: RaidGroup) => number): number =>
+  Math.min(moveRate(view, pool, null, busy), pool.heatRate ?? Infinity);
 
 /** The work of moving so many extents, from when the pool's window is open. */
 export const heatJob = (view: EstateView, pool: Pool, moves: number, id: string, now: Milliseconds): Job =>

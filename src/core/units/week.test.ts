@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { formatWeek, parseWeek } from './week';
+import { HOUR } from './duration';
+import { formatWeek, hourOfWeek, parseWeek } from './week';
 
 const week = (text: string): number[] => {
   const found = parseWeek(text);
@@ -56,4 +57,10 @@ test('a plain week is told in a plain way', () => {
   expect(formatWeek(week('Mon 07-18: 8, Tue-Fri 07-18: 8, else: 1'))).toBe('Mon-Fri 07-18: 8, else: 1');
   expect(formatWeek(week('else: 3'))).toBe('else: 3');
   expect(formatWeek(week('Sun: 1'))).toBe('Sun: 1');
+});
+
+test('1970 began on a Thursday', () => {
+  expect(hourOfWeek(0)).toBe(72);
+  expect(hourOfWeek(4 * 24 * HOUR)).toBe(0);
+  expect(hourOfWeek(-1)).toBe(71);
 });

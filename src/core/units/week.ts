@@ -1,3 +1,4 @@
+import { DAY, HOUR, type Milliseconds } from './duration';
 import { notParsed, parsed, type Parsed } from './parsed';
 
 export const DAYS_OF_WEEK = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
@@ -5,15 +6,24 @@ const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'
 const HOURS = 24;
 const EXAMPLE = 'Mon-Fri 07-18: 8, else: 1';
 
-const DAY = '(?:mon|tue|wed|thu|fri|sat|sun)';
+const NAMED = '(?:mon|tue|wed|thu|fri|sat|sun)';
 const PART = new RegExp(
-  `^(?:else|(${DAY})?(?:\\s*-\\s*(${DAY}))?\\s*(?:(\\d{1,2})(?::00)?(?:\\s*-\\s*(\\d{1,2})(?::00)?)?)?)\\s*:\\s*(\\d+(?:\\.\\d+)?)$`,
+  `^(?:else|(${NAMED})?(?:\\s*-\\s*(${NAMED}))?\\s*(?:(\\d{1,2})(?::00)?(?:\\s*-\\s*(\\d{1,2})(?::00)?)?)?)\\s*:\\s*(\\d+(?:\\.\\d+)?)$`,
   'i',
 );
 
 /** An hour of the week from Monday 00:00 UTC: `Monday 22:00 UTC` */
 export const hourWords = (hour: number): string =>
   `${days[Math.floor(hour / HOURS)]} ${String(hour % HOURS).padStart(2, '0')}:00 UTC`;
+
+/** 1 January 1970 was a Thursday: the week begins three days before. */
+const MONDAY: Milliseconds = -3 * DAY;
+
+/** Hour of the week in which a moment lies, 0 from Monday 00:00 UTC. */
+export function hourOfWeek(at: Milliseconds): number {
+  const since = (at - MONDAY) % (7 * DAY);
+  return Math.floor((since < 0 ? since + 7 * DAY : since) / HOUR);
+}
 
 /** So many from one on, and round again. */
 const around = (from: number, count: number, of: number): number[] =>

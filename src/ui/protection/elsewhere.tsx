@@ -196,9 +196,10 @@ function Replications({
         kind: 'number',
         unit: 'B/s',
         value: ({ need }) => need,
-        cell: ({ need, share, needHour }) => (
+        cell: ({ need, share, heldBy, needHour }) => (
           <span className={need === null || need > share ? 'text-red' : ''} title={`busiest on ${needHour}`}>
             {need === null ? 'too short' : rate(need)}, {rate(share)}
+            {heldBy === null ? '' : ` from ${heldBy}`}
           </span>
         ),
       },

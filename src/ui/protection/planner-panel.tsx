@@ -77,7 +77,8 @@ export function PlannerPanel({ onClose }: { onClose: () => void }) {
             ? 'No recovery point that is weighed here holds all week.'
             : `It holds ${formatDuration(data.holds)} and more all week.`}{' '}
           <span className="text-ink2">
-            It would have {rate(data.share)} of {rate(data.through)} that {line.name} brings through.
+            It would have {rate(data.share)} of {rate(data.through)} that {line.name} brings through
+            {data.heldBy === null ? '' : `, since ${data.heldBy} spares no more for copies at its busiest`}.
           </span>
         </p>
         <button

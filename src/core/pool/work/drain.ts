@@ -2,6 +2,7 @@ import { changed } from '../../estate/effects';
 import type { WorkKind } from '../../job/work-kind';
 import { emptyGroup } from '../move';
 import { BATCHES, moveBatch } from '../moving';
+import { moveRate } from '../remove-group';
 import { poolOf, raidGroupOf } from '../../estate/relations';
 
 /** A group of a pool is emptied so that it can leave. */
@@ -9,6 +10,7 @@ export const draining: WorkKind = {
   name: 'pool-drain',
   words: { busy: 'a group is being emptied', tells: 'is being emptied', stop: 'emptying', share: 'emptied' },
   batches: BATCHES,
+  pace: (view, job, busy) => moveRate(view, poolOf(view, job)!, raidGroupOf(view, job)!, busy),
   fallsDue(view, job, now, newId) {
     const pool = poolOf(view, job)!;
     const group = raidGroupOf(view, job)!;

@@ -1,6 +1,7 @@
 import type { WorkKind } from '../../job/work-kind';
 import { rebalanceMoves, rebalanceOnce } from '../move';
 import { BATCHES, moveBatch } from '../moving';
+import { moveRate } from '../remove-group';
 import { poolOf } from '../../estate/relations';
 
 export const rebalancing: WorkKind = {
@@ -12,6 +13,7 @@ export const rebalancing: WorkKind = {
     share: 'rebalanced',
   },
   batches: BATCHES,
+  pace: (view, job, busy) => moveRate(view, poolOf(view, job)!, null, busy),
   fallsDue(view, job, now, newId) {
     const pool = poolOf(view, job)!;
     return moveBatch(view, pool, job, now, newId, {

@@ -4,7 +4,7 @@ import type { WorkKind } from '../../job/work-kind';
 import { BATCHES, moveBatch } from '../../pool/moving';
 import { formatBytes } from '../../units/bytes';
 import { heatMoves, moveByHeat } from '../heat';
-import { heatJob } from '../job';
+import { heatJob, heatRate } from '../job';
 import { windowAt } from '../window';
 
 export const placingByHeat: WorkKind = {
@@ -16,6 +16,7 @@ export const placingByHeat: WorkKind = {
     share: 'placed',
   },
   batches: BATCHES,
+  pace: (view, job, busy) => heatRate(view, poolOf(view, job)!, busy),
   fallsDue(view, job, now, newId) {
     const pool = poolOf(view, job)!;
     const { to } = windowAt(pool, job.startedAt);

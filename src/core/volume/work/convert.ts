@@ -1,5 +1,7 @@
 import { deleted } from '../../estate/effects';
+import { poolOf } from '../../estate/relations';
 import type { WorkKind } from '../../job/work-kind';
+import { moveRate } from '../../pool/remove-group';
 import { finishConversion } from '../convert';
 
 export const converting: WorkKind = {
@@ -10,6 +12,7 @@ export const converting: WorkKind = {
     stop: 'converting',
     share: 'converted',
   },
+  pace: (view, job, busy) => moveRate(view, poolOf(view, job)!, null, busy),
   fallsDue(view, job, _now, newId) {
     const { effects, said } = finishConversion(view, job, newId);
     return { effects: [deleted('job', job), ...effects], said };

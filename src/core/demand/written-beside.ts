@@ -1,6 +1,6 @@
 import type { RaidGroup, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
-import { isMirrored } from '../replicate/carry';
+import { isMirrored } from '../copies/replica';
 import { groupShares } from './group-cost';
 
 /** Where each write of a volume goes too before it is acknowledged: the groups that take it, and the link between sites it goes over. */

@@ -1,7 +1,7 @@
 import { stage, type Stage } from '../../../demo/protected';
 import { named, slots } from '../../../demo/workbench';
 import { HOUR } from '../units/duration';
-import { loadModel } from './model';
+import { loadModel } from '../performance/model';
 import { writtenBeside } from './written-beside';
 
 const hold = [

@@ -1,5 +1,5 @@
-import { kinds } from '../estate/entities';
-import type { EstateView } from '../estate/estate';
+import { kinds } from './entities';
+import type { EstateView } from './estate';
 
 const movedIn = (view: EstateView): number => kinds.reduce((sum, kind) => sum + view.revision(kind), 0);
 
