@@ -1,5 +1,4 @@
-import { leadOf, legsOf, devicesOn } from '../copies/legs';
-import { shownBytes } from '../copies/parts';
+import { legsOf, devicesOn } from '../copies/legs';
 import type { HostInterface, Port, SiteLink, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { hash32 } from '../estate/random';
