@@ -1,10 +1,10 @@
 import type { StuckChange } from '@/core/check/finding';
 import { checkContext, findingsInParts, type MutedFinding } from '@/core/check/engine';
+import { LOOK } from '@/core/performance/looks';
 import { capacityInParts, type CapacityModel, type PoolCapacity } from '@/core/space/capacity';
 import { forecast, runwayWords } from '@/core/space/forecast';
 import { dayOf } from '@/core/space/history';
 import type { PoolRunway, UsagePoint } from '@/core/space/runway';
-import { HOUR } from '@/core/units/duration';
 import type { InParts } from '@/core/units/in-parts';
 import { readChangesAt } from '@/store/change-rows';
 import { readDays, readHours, readSeries, readSums } from '@/store/usage-rows';
@@ -108,19 +108,19 @@ export function historyOf(plant: Plant, query: URLSearchParams) {
   return { subject: sum, days: readSums(plant.store.db, sum === 'pools' ? 'pool_' : 'vol_', from), hours: [] };
 }
 
-let known: { plant: Plant; version: number; hour: number; stuck: string; found: MutedFinding[] } | null = null;
+let known: { plant: Plant; version: number; look: number; stuck: string; found: MutedFinding[] } | null = null;
 
-/** What is wrong or risky, worked out once for each state of the estate and each hour. */
+/** What is wrong or risky, worked out once for each state of the estate and each look at what is measured. */
 export async function currentFindings(plant: Plant): Promise<MutedFinding[]> {
   const day = dayOf(plant.lab.now);
-  const hour = Math.floor(plant.lab.now / HOUR);
+  const look = Math.floor(plant.lab.now / LOOK);
   const stuck = readChangesAt(plant.store.db, 'stuck').map(({ id, title, run }): StuckChange => ({
     id,
     title,
     needsUndo: run?.needsUndo ?? [],
   }));
   const told = JSON.stringify(stuck);
-  if (known?.plant === plant && known.version === plant.version && known.hour === hour && known.stuck === told)
+  if (known?.plant === plant && known.version === plant.version && known.look === look && known.stuck === told)
     return known.found;
   const found = await ofOneMoment(plant, () =>
     findingsInParts(
@@ -134,6 +134,6 @@ export async function currentFindings(plant: Plant): Promise<MutedFinding[]> {
       ),
     ),
   );
-  known = { plant, version: plant.version, hour, stuck: told, found };
+  known = { plant, version: plant.version, look, stuck: told, found };
   return found;
 }

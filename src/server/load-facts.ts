@@ -1,10 +1,11 @@
 import { SLOT } from '@/core/performance/choices';
 import type { Disturbed, LoadFacts } from '@/core/performance/facts';
+import { LOOK, LOOKED_BACK, looksAt, looksOf, type Look } from '@/core/performance/looks';
 import { figuresOfRow, mergedRows, unpackRow, type LoadRow } from '@/core/performance/row';
 import { solveLimit } from '@/core/performance/solve-limit';
 import { whyAt } from '@/core/performance/why';
 import { DAY, HOUR } from '@/core/units/duration';
-import { readAllHours, readAllRows } from '@/store/load-rows';
+import { readAllHours, readAllParts, readAllRows } from '@/store/load-rows';
 import type { Plant } from './plant';
 
 /** Of volumes that waited far longer than usual, so many are taken apart. */
@@ -12,17 +13,36 @@ const LOOKED_AT = 3;
 /** How much longer than on the mean of the day. */
 const FAR = 10;
 
-let shown: { plant: Plant; hour: number; facts: LoadFacts } | null = null;
+let shown: { plant: Plant; hour: number; facts: Measured } | null = null;
+let looked: { plant: Plant; look: number; looks: LoadFacts['looks'] } | null = null;
 
-/** What was measured, as checks read it; worked out once an hour. */
+type Measured = Omit<LoadFacts, 'looks' | 'model'>;
+
+/** What was measured, as checks read it; days are read once an hour, and looks every five minutes. */
 export function loadFacts(plant: Plant): LoadFacts {
-  const hour = Math.floor(plant.lab.now / HOUR);
+  const { now } = plant.lab;
+  const [hour, look] = [Math.floor(now / HOUR), Math.floor(now / LOOK)];
   if (shown?.plant !== plant || shown.hour !== hour) shown = { plant, hour, facts: measure(plant) };
+  if (looked?.plant !== plant || looked.look !== look) looked = { plant, look, looks: looksOfNow(plant) };
   // Limits and paths are those of now, whatever the hour.
-  return { ...shown.facts, model: plant.telemetry.present() };
+  return { ...shown.facts, looks: looked.looks, model: plant.telemetry.present() };
 }
 
-function measure(plant: Plant): LoadFacts {
+/** The last whole hours, and what of the present one is over. */
+function looksOfNow({ lab: { now }, store, telemetry }: Plant): LoadFacts['looks'] {
+  const looks = new Map<string, Look[]>();
+  const hour = Math.floor(now / HOUR) * HOUR;
+  const put = (subject: string, more: readonly Look[]) => looks.set(subject, [...(looks.get(subject) ?? []), ...more]);
+  for (const { subject, row, parts } of readAllParts(store.db, hour - LOOKED_BACK * HOUR, hour))
+    if (row.served > 0 || row.asked > 0) put(subject, looksOf(parts, row));
+  const over = Math.floor((now - hour) / LOOK);
+  if (telemetry.underWay.start * SLOT === hour)
+    for (const { subject, parts } of telemetry.underWay.all())
+      if (parts.some(({ asked }) => asked > 0)) put(subject, looksAt(parts.slice(0, over)));
+  return looks;
+}
+
+function measure(plant: Plant): Measured {
   const { now } = plant.lab;
   const { db } = plant.store;
   const day = Math.floor(now / HOUR) * HOUR - DAY;
@@ -46,7 +66,7 @@ function measure(plant: Plant): LoadFacts {
     .prepare('SELECT DISTINCT subject FROM load_day WHERE at >= ?')
     .iterate(now - 60 * DAY) as Iterable<{ subject: string }>)
     asked.add(subject);
-  return { hours, peaks, asked, disturbed: disturbedOf(plant, hours), model: plant.telemetry.present() };
+  return { hours, peaks, asked, disturbed: disturbedOf(plant, hours) };
 }
 
 /** Takes the worst waits of the day apart, as paths and limits stand now. */

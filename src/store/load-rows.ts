@@ -123,6 +123,21 @@ export const readAllHours = (
     data: Buffer;
   }>;
 
+/** The same with their parts. */
+export function* readAllParts(
+  db: Db,
+  from: Milliseconds,
+  to: Milliseconds,
+): Generator<{ subject: string; at: Milliseconds; row: LoadRow; parts: LoadPart[] }> {
+  const rows = db
+    .prepare(
+      'SELECT subject, at, data, parts FROM load_hour WHERE at >= ? AND at < ? AND parts IS NOT NULL ORDER BY at',
+    )
+    .iterate(from, to) as Iterable<{ subject: string; at: number; data: Buffer; parts: Buffer }>;
+  for (const { subject, at, data, parts } of rows)
+    yield { subject, at, row: unpackRow(data), parts: unpackParts(parts) };
+}
+
 /** Rows that together cover a span: days that are over as one, and the hours around them. */
 export function* readAllRows(
   db: Db,

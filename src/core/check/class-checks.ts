@@ -6,7 +6,7 @@ import { moveBar } from '../moving/fitness';
 import { byName } from '../operation/draft';
 import type { NextStep } from '../operation/next-step';
 import { ruleText } from '../classes/rule-text';
-import { figuresOfRow } from '../performance/row';
+import { QUARTER_HOUR, standsAtLast } from '../performance/looks';
 import { takenOf } from '../pool/allotments';
 import { formatBytes } from '../units/bytes';
 import { headroomsOf } from '../performance/pool-headroom';
@@ -150,19 +150,21 @@ export const classChecks: readonly Check[] = [
     title: 'Volumes that miss the goal of their class',
     *find(view, context) {
       if (view.table('classUse').size === 0) return;
-      for (const [id, hours] of context.load().hours) {
+      for (const [id, looks] of context.load().looks) {
         const volume = view.table('volume').get(id);
         const own = volume && classOf(view, id);
-        const last = hours.at(-1);
-        if (!volume || volume.deletedAt !== null || !own || own.goalMs === null || !last) {
+        if (!volume || volume.deletedAt !== null || !own || own.goalMs === null) {
           yield null;
           continue;
         }
-        const { p95S: p95 } = figuresOfRow(last);
-        yield p95 !== null && p95 > own.goalMs / 1000
+        const goal = own.goalMs / 1000;
+        yield standsAtLast(
+          looks.map(({ p95S }) => p95S > goal),
+          QUARTER_HOUR,
+        )
           ? {
               subject: ofVolume(view, volume),
-              says: `In the last hour 95 of 100 I/Os of ${volume.name} took up to ${formatWait(p95)}; the goal of ${own.name} is ${formatWait(own.goalMs / 1000)}.`,
+              says: `For a quarter of an hour 95 of 100 I/Os of ${volume.name} took up to ${formatWait(Math.max(...looks.slice(-2 * QUARTER_HOUR).map(({ p95S }) => p95S)))}; the goal of ${own.name} is ${formatWait(goal)}.`,
               advice: 'See who else works with its resources, limit them, or move it.',
               mend: offer('Give the class another goal', 'class.configure', { class: own.name }),
             }

@@ -3,7 +3,7 @@ import { changed } from '../estate/effects';
 import { noFacts, watchedDay } from '../performance/facts';
 import { named } from '../../../demo/workbench';
 import { DAY } from '../units/duration';
-import { appearAndGo, type Cases } from './appears-and-goes.fixture';
+import { appearAndGo, found, type Cases } from './appears-and-goes.fixture';
 import { loadChecks } from './load-checks';
 
 const ACTIVITY = { do: 'volume.activity', array: 'lintel-1', volumes: ['tickets-1'] };
@@ -73,4 +73,16 @@ appearAndGo(loadChecks, cases, sound, ({ estate, now }) => ({
 
 test('where nothing was measured, nothing measured is found', () => {
   expect(noFacts.hours.size).toBe(0);
+});
+
+test.each([
+  ['controller-no-headroom', { do: 'volume.move', params: { volumes: ['tickets-1'] } }],
+  ['media-hot', { do: 'pool.extend', params: { array: 'lintel-1', name: 'quay' } }],
+  ['micro-burst', { do: 'limit.create', params: { volumes: ['tickets-1'], iops: expect.closeTo(620, -2) as number } }],
+  ['demand-unserved', { do: 'volume.move', params: { volumes: ['tickets-1'] } }],
+])('%s opens on what mends it', (id, mend) => {
+  const at = sound();
+  cases[id]!.make(at);
+  const [first] = found(at, id, ({ estate, now }) => watchedDay(estate, now));
+  expect(first!.mend).toMatchObject(mend);
 });

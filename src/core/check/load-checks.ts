@@ -4,8 +4,10 @@ import { hostOf, volumeOf } from '../estate/relations';
 import { deviceShares } from '../attach/selector';
 import { floorsLack } from '../performance/floors';
 import { limitedTo, limitedVolumes } from '../performance/limits';
+import { QUARTER_HOUR, standsAtLast } from '../performance/looks';
 import { figuresOfRow, mergedRows, type LoadRow } from '../performance/row';
 import { weekOf } from '../performance/room';
+import type { LoadModel } from '../performance/shape';
 import { someOf } from '../units/counted';
 import { dateText } from '../units/date';
 import { DAY } from '../units/duration';
@@ -41,6 +43,17 @@ function* measured(
     const volume = view.table('volume').get(id);
     if (volume && volume.deletedAt === null) yield { volume, hours, day: mergedRows(hours) };
   }
+}
+
+/** The volume of an array that asks most of these resources on the mean of its week; null where all that is asked is of others. */
+function busiest({ volumes }: LoadModel, array: string, resources: readonly number[]): string | null {
+  const asks = ({ reads, writes, uses }: LoadModel['volumes'][number]) =>
+    uses.reduce(
+      (sum, { resource, read, write }) => (resources.includes(resource) ? sum + reads * read + writes * write : sum),
+      0,
+    );
+  const own = volumes.filter((one) => one.array === array).sort((a, b) => asks(b) - asks(a) || (a.id < b.id ? -1 : 1));
+  return own[0]?.name ?? null;
 }
 
 export const loadChecks: readonly Check[] = [
@@ -120,11 +133,12 @@ export const loadChecks: readonly Check[] = [
         for (let hour = 0; hour < 168; hour++)
           worst = Math.max(worst, controllers.reduce((sum, r) => sum + weeks[r]![hour]!, 0) / (controllers.length - 1));
         if (worst <= NO_HEADROOM) continue;
+        const most = busiest(model, array.id, controllers);
         yield {
           subject: { kind: 'array', id: array.id, name: array.name },
           says: `One controller cannot carry ${array.name} alone: at the busiest hour it would need ${percent(worst)}.`,
           advice: 'Move load to another array, or limit it.',
-          mend: null,
+          mend: most === null ? null : offer(`Move ${most}`, 'volume.move', { array: array.name, volumes: [most] }),
         };
       }
     },
@@ -145,7 +159,7 @@ export const loadChecks: readonly Check[] = [
           subject: { kind: 'raidGroup', id, name: `${arrayName(view, group)} ${group.name}` },
           says: `Drives of ${pool.name} (${group.name}) were busy ${percent(most)} for an hour.`,
           advice: 'Spread the pool over more drives, or move a volume.',
-          mend: null,
+          mend: offer('Spread it over more drives', 'pool.extend', { array: arrayName(view, group), name: pool.name }),
         };
       }
     },
@@ -174,8 +188,14 @@ export const loadChecks: readonly Check[] = [
         yield {
           subject: ofVolume(view, volume),
           says: `${volume.name} bursts hide in averages: ${formatCount(day.mostQueue)} operations stood in line in five seconds, ${formatCount(waiting)} on the mean.`,
-          advice: 'Look at it closely; limit whoever bursts.',
-          mend: null,
+          advice: 'Look at it closely; a limit with a burst to spend lets it through in good order.',
+          mend: offer('Limit it, with a burst', 'limit.create', {
+            array: arrayName(view, volume),
+            name: `${volume.name}-limit`,
+            volumes: [volume.name],
+            iops: Math.ceil(2 * iops),
+            burst: Math.ceil(day.mostQueue),
+          }),
         };
       }
     },
@@ -214,19 +234,18 @@ export const loadChecks: readonly Check[] = [
     severity: 'warning',
     title: 'Demand that is not served',
     *find(view, context) {
-      for (const { volume, hours } of measured(view, context)) {
-        const short = hours.filter((row) => row.held < 0.5 * row.served && row.refused > UNSERVED * row.asked);
-        // Ten seconds make no hour: a quarter of it must have been short.
-        const long = short.filter(
-          (row) => row.refused > UNSERVED * row.asked && row.refused / Math.max(row.mostRefused, 1e-9) > 900,
-        );
-        if (long.length === 0) continue;
-        const worst = long.reduce((most, row) => (row.refused > most.refused ? row : most));
+      for (const [id, looks] of context.load().looks) {
+        yield null;
+        const volume = view.table('volume').get(id);
+        if (!volume || volume.deletedAt !== null) continue;
+        const short = looks.map(({ iops, unserved, limited }) => !limited && unserved > UNSERVED * (iops + unserved));
+        if (!standsAtLast(short, QUARTER_HOUR)) continue;
+        const worst = Math.max(...looks.map(({ unserved }, k) => (short[k] ? unserved : 0)));
         yield {
           subject: ofVolume(view, volume),
-          says: `${formatCount(figuresOfRow(worst).unservedIops)} I/O/s of ${volume.name} were not served for an hour or more.`,
+          says: `Up to ${formatCount(worst)} I/O/s of ${volume.name} are not served, for a quarter of an hour and more.`,
           advice: 'Move it, or extend what it rests on.',
-          mend: null,
+          mend: offer('Move it', 'volume.move', { array: arrayName(view, volume), volumes: [volume.name] }),
         };
       }
     },
