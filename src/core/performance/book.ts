@@ -106,7 +106,7 @@ function addVolume(row: LoadRow, f: VolumeFigures, lies: readonly (Spread | null
   row.bytes += f.bytesPerS * seconds;
   row.latency += f.served * seconds * f.latency;
   if (f.most > row.mostIops) [row.mostIops, row.mostIopsAt] = [f.most, at];
-  if (f.served > 0 && f.latency > row.mostLatency) [row.mostLatency, row.mostLatencyAt] = [f.latency, at];
+  if (f.served > 0 && f.mostLatency > row.mostLatency) [row.mostLatency, row.mostLatencyAt] = [f.mostLatency, at];
   if (f.queue > row.mostQueue) [row.mostQueue, row.mostQueueAt] = [f.queue, at];
   if (f.served > 0) row.mostBytesPerS = Math.max(row.mostBytesPerS, (f.bytesPerS * f.most) / f.served);
   row.mostRefused = Math.max(row.mostRefused, f.refused);

@@ -23,8 +23,9 @@ test.each([0.5, 1, 2, 4, 16])('what asks as before need not be looked at, with %
       const other = slots.get(subject)!;
       for (const field of ['asked', 'served', 'refused', 'bytes', 'used', 'mostIops', 'mostQueue', 'mostRho'] as const)
         expect(Math.abs(row[field] - other[field])).toBeLessThanOrEqual(1e-6 * (1 + Math.abs(other[field])));
-      // Latency is told anew where it moves by more than two in a hundred.
-      expect(Math.abs(row.latency - other.latency)).toBeLessThanOrEqual(0.025 * other.latency);
+      // Waits are looked at anew where they move by more than half a hundredth.
+      for (const field of ['latency', 'mostLatency'] as const)
+        expect(Math.abs(row[field] - other[field])).toBeLessThanOrEqual(0.006 * other[field]);
     }
   }
 });

@@ -21,6 +21,8 @@ export const PATIENCE_S = 1;
 export const FULL = 0.98;
 /** Figures that have moved by less than this share go on in one stretch; their sums stay exact. */
 export const STEADY = 0.02;
+/** The same of latency: its sums are exact, too, and histograms have buckets that are three times as wide. */
+export const STEADY_LATENCY = 0.05;
 /** A wait that moves by less than a part of this moves no latency. */
 export const LEAST_WAIT_S = 20e-6;
 

@@ -13,8 +13,9 @@ export interface VolumeFigures {
   shares: readonly [number, number, number];
   means: readonly [number, number, number];
   variances: readonly [number, number, number];
-  /** Mean over the three. */
+  /** Mean of all that was done, and the greatest of its slots: exact, while means and variances are those at its beginning. */
   latency: number;
+  mostLatency: number;
   bytesPerS: number;
   /** The resource that keeps it from more, or -1. */
   boundBy: number;

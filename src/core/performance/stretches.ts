@@ -1,4 +1,4 @@
-import { STEADY } from './choices';
+import { STEADY, STEADY_LATENCY } from './choices';
 import type { Listener, VolumeFigures } from './figures';
 import type { Flat } from './flat';
 import type { LoadModel } from './shape';
@@ -33,11 +33,11 @@ export class Stretches {
   private readonly boundBy: Int32Array;
   private readonly limited: Uint8Array;
   private readonly variances: VolumeFigures['variances'][];
-  /** Rates that hold since a slot, not yet in the sums; and the sums, rates times slots. */
-  private readonly held: Record<'asked' | 'allowed' | 'served' | 'refused' | 'queued', Float64Array>;
+  /** Rates and latency that hold since a slot, not yet in the sums; and the sums, rates times slots. */
+  private readonly held: Record<'asked' | 'allowed' | 'served' | 'refused' | 'queued' | 'latency', Float64Array>;
   private readonly since: Float64Array;
-  private readonly sums: Record<'asked' | 'allowed' | 'served' | 'refused', Float64Array>;
-  private readonly most: Record<'served' | 'queued', Float64Array>;
+  private readonly sums: Record<'asked' | 'allowed' | 'served' | 'refused' | 'latency', Float64Array>;
+  private readonly most: Record<'served' | 'queued' | 'latency', Float64Array>;
 
   constructor(
     private readonly model: LoadModel,
@@ -61,9 +61,9 @@ export class Stretches {
     this.boundBy = new Int32Array(model.volumes.length).fill(-1);
     this.limited = new Uint8Array(model.volumes.length);
     this.variances = model.volumes.map(() => [0, 0, 0]);
-    this.sums = flows();
-    this.held = { ...flows(), queued: byVolume() };
-    this.most = { served: byVolume(), queued: byVolume() };
+    this.sums = { ...flows(), latency: byVolume() };
+    this.held = { ...flows(), queued: byVolume(), latency: byVolume() };
+    this.most = { served: byVolume(), queued: byVolume(), latency: byVolume() };
     this.shares = model.volumes.map(({ reads, writes, hit }) => {
       const total = reads + writes || 1;
       return [(reads * hit) / total, (reads * (1 - hit)) / total, writes / total];
@@ -114,15 +114,21 @@ export class Stretches {
     const hit = volume.readS + waitRead + behind;
     const miss = hit + volume.missS + waitMiss;
     const write = volume.writeS + waitWrite + behind;
+    const [hits, misses, writes] = this.shares[v]!;
+    const latency = hits * hit + misses * miss + writes * write;
+    if (latency !== this.held.latency[v]) {
+      this.settle(v, slot);
+      this.held.latency[v] = latency;
+    }
     const moved =
       this.boundBy[v] !== now.boundBy[v] ||
       this.limited[v] !== now.limited[v] ||
       far(this.asked[v]!, now.asked[v]!) ||
       far(this.served[v]!, now.served[v]!) ||
       far(this.queued[v]!, now.queued[v]!) ||
-      far(this.hit[v]!, hit) ||
-      far(this.miss[v]!, miss) ||
-      far(this.write[v]!, write);
+      otherBucket(this.hit[v]!, hit) ||
+      otherBucket(this.miss[v]!, miss) ||
+      otherBucket(this.write[v]!, write);
     if (!moved) return;
     this.flush(v, slot, listener);
     this.hit[v] = hit;
@@ -155,14 +161,15 @@ export class Stretches {
         shares,
         means,
         variances: this.variances[v]!,
-        latency: shares[0] * means[0] + shares[1] * means[1] + shares[2] * means[2],
+        latency: sums.served[v]! > 0 ? sums.latency[v]! / sums.served[v]! : this.held.latency[v]!,
+        mostLatency: most.latency[v]!,
         bytesPerS: served * this.model.volumes[v]!.ioBytes,
         boundBy: this.boundBy[v]!,
         limited: this.limited[v] === 1,
       });
     }
-    sums.asked[v] = sums.allowed[v] = sums.served[v] = sums.refused[v] = 0;
-    most.served[v] = most.queued[v] = 0;
+    sums.asked[v] = sums.allowed[v] = sums.served[v] = sums.refused[v] = sums.latency[v] = 0;
+    most.served[v] = most.queued[v] = most.latency[v] = 0;
     begun[v] = until;
   }
 
@@ -177,6 +184,10 @@ export class Stretches {
     sums.served[v]! += held.served[v]! * slots;
     sums.refused[v]! += held.refused[v]! * slots;
     if (held.served[v]! > most.served[v]!) most.served[v] = held.served[v]!;
+    if (held.served[v]! > 0) {
+      sums.latency[v]! += held.served[v]! * held.latency[v]! * slots;
+      if (held.latency[v]! > most.latency[v]!) most.latency[v] = held.latency[v]!;
+    }
     if (held.queued[v]! > most.queued[v]!) most.queued[v] = held.queued[v]!;
   }
 
@@ -207,3 +218,6 @@ export class Stretches {
 
 /** Whether a figure has moved by more than what is taken as unmoved. */
 const far = (x: number, y: number): boolean => Math.abs(x - y) > STEADY * Math.max(x, 1e-9);
+
+/** Whether a latency has moved so far that it lies otherwise in a histogram. */
+const otherBucket = (x: number, y: number): boolean => Math.abs(x - y) > STEADY_LATENCY * Math.max(x, 1e-9);

@@ -8,7 +8,10 @@ const volumeOf = (view: EstateView, id: string): Volume | undefined => view.tabl
 /** The volume from whose copies a family comes: that itself, or the one from which it was cloned. */
 const familyOf = (volume: Volume | undefined): string | undefined => volume?.origin ?? volume?.id;
 
-/** A copy comes from another copy of its family, and by way of those from the beginning. */
+/**
+ * A copy comes from another copy of its family, and by way of those from the beginning. One that is older was judged when it was made: what comes from
+ * it comes from the beginning, too, so that a copy costs the same however many there are before it.
+ */
 const comesFromItsFamily = rule({
   of: 'snapshot',
   code: 'copy-lineage',
@@ -22,6 +25,7 @@ const comesFromItsFamily = rule({
       if (met.has(at)) return wrong(`Copy ${copy.name} would come from itself.`, LEAVE);
       if (!parent || familyOf(volumeOf(view, parent.volume)) !== family)
         return wrong(`Copy ${copy.name} would come from a copy of another volume.`, LEAVE);
+      if (parent.at < copy.at) return NOTHING;
       met.add(at);
       at = parent.parent;
     }
