@@ -7,27 +7,39 @@ import { readHit } from '../load/cache';
 import { servingController } from '../volume/health';
 import { CACHE, CACHE_HITS, MERGED_WRITES, READ_AHEAD_HITS } from './choices';
 
-/** Volumes of which hosts may ask something; of a stretched pair only the leg that leads. */
-export const volumesAtWork = (view: EstateView): Volume[] =>
-  [...view.table('volume').values()].filter(
-    (volume) => volume.activity !== null && volume.deletedAt === null && leadOf(view, volume.id) === volume.id,
-  );
+/** Whether hosts may ask something of a volume; of a stretched pair only of the leg that leads. */
+export const isAtWork = (view: EstateView, volume: Volume): boolean =>
+  volume.activity !== null && volume.deletedAt === null && leadOf(view, volume.id) === volume.id;
 
-/** Of the reads of a volume, the share that the cache of its controller answers; all that the controller serves share it (load.md A). */
-export function hitsOf(view: EstateView, volumes: readonly Volume[]): (volume: Volume) => number {
-  const workingSets = new Map<string, number>();
-  for (const volume of volumes) {
+export const volumesAtWork = (view: EstateView): Volume[] =>
+  [...view.table('volume').values()].filter((volume) => isAtWork(view, volume));
+
+/** Bytes that are worked with through each controller of an array: all that it serves share its cache. */
+function workingSetsOf(view: EstateView, array: string): Map<string, number> {
+  const sets = new Map<string, number>();
+  for (const volume of view.table('volume').by('array', array)) {
+    if (!isAtWork(view, volume) || volume.activity!.pattern === 'sequential') continue;
     const at = servingController(view, volume)?.id;
-    if (!at || volume.activity!.pattern === 'sequential') continue;
-    workingSets.set(at, (workingSets.get(at) ?? 0) + volume.activity!.workingSet * shownBytes(volume));
+    if (at) sets.set(at, (sets.get(at) ?? 0) + volume.activity!.workingSet * shownBytes(volume));
   }
+  return sets;
+}
+
+/** Of the reads of a volume, the share that the cache of its controller answers (load.md A). */
+export function hitsOf(view: EstateView): (volume: Volume) => number {
+  const known = new Map<string, Map<string, number>>();
+  const setsOf = (array: string) => {
+    let sets = known.get(array);
+    if (!sets) known.set(array, (sets = workingSetsOf(view, array)));
+    return sets;
+  };
   return (volume) =>
     volume.activity!.pattern === 'sequential'
       ? READ_AHEAD_HITS
       : readHit({
           hMax: CACHE_HITS,
           cacheBytes: CACHE,
-          workingSetBytes: workingSets.get(servingController(view, volume)?.id ?? '') ?? 0,
+          workingSetBytes: setsOf(volume.array).get(servingController(view, volume)?.id ?? '') ?? 0,
         });
 }
 

@@ -29,12 +29,18 @@ export function groupShares(view: EstateView, volume: Volume): { group: RaidGrou
   if (activity && volume.reducedTo === 0 && volume.origin === null) {
     const [hot, warm] = partsOf(activity) as [number, number];
     const hotShare = hot > 0 ? activity.hotShare : 0;
-    for (const run of runs) {
-      const from = (run.at * pool.extentSize) / bytes;
-      const to = ((run.at + run.count) * pool.extentSize) / bytes;
-      const within = (a: number, b: number) => (b > a ? Math.max(0, Math.min(to, b) - Math.max(from, a)) / (b - a) : 0);
-      const share = hotShare * within(0, hot) + (1 - hotShare) * within(hot, Math.max(warm, hot));
-      if (share > 0) parts.set(run.raidGroup, (parts.get(run.raidGroup) ?? 0) + share);
+    // Extents up to which it is hot, and warm; a volume that grew for long has thousands of runs.
+    const [hotTo, warmTo] = [(hot * bytes) / pool.extentSize, (Math.max(warm, hot) * bytes) / pool.extentSize];
+    const [perHot, perWarm] = [
+      hotTo > 0 ? hotShare / hotTo : 0,
+      warmTo > hotTo ? (1 - hotShare) / (warmTo - hotTo) : 0,
+    ];
+    for (const { at, count, raidGroup } of runs) {
+      if (at >= warmTo) continue;
+      const hotPart = Math.max(0, Math.min(at + count, hotTo) - at);
+      const warmPart = Math.max(0, Math.min(at + count, warmTo) - Math.max(at, hotTo));
+      const share = hotPart * perHot + warmPart * perWarm;
+      if (share > 0) parts.set(raidGroup, (parts.get(raidGroup) ?? 0) + share);
     }
   }
   if (parts.size === 0) for (const run of runs) parts.set(run.raidGroup, (parts.get(run.raidGroup) ?? 0) + run.count);

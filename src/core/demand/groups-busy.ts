@@ -1,23 +1,33 @@
 import { hoursOfWeek } from '../copies/activity';
-import { devicesOn, legsOf } from '../copies/legs';
-import type { RaidGroup } from '../estate/entities';
+import { devicesOn, leadOf, legsOf } from '../copies/legs';
+import type { RaidGroup, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';
 import { whileStill } from '../estate/while-still';
 import type { WeekShape } from '../kinds/activity';
 import { groupHealth } from '../raid/health';
-import { hitsOf, mergedOf, volumesAtWork } from './cached';
+import { hitsOf, isAtWork, mergedOf } from './cached';
 import { groupCost, groupShares } from './group-cost';
 import { writtenBeside } from './written-beside';
 
-/** Drive seconds a second on the mean of the week, by group. */
-type Asked = Map<string, number>;
-
 const NONE: ReadonlySet<string> = new Set();
 
-/** What hosts ask of each group, by the shapes of their weeks: the same costs as in the model of load, whatever paths they come by. */
-function askedByWeek(view: EstateView): Map<WeekShape, Asked> {
-  const volumes = volumesAtWork(view);
-  const hits = hitsOf(view, volumes);
+/** Volumes whose I/O may reach the groups of an array: its own, and those of which it holds the other leg, a mirror or the target of a move. */
+function reaching(view: EstateView, array: string): Volume[] {
+  const found = new Set<string>();
+  for (const { id } of view.table('volume').by('array', array)) {
+    found.add(leadOf(view, id));
+    for (const row of view.table('replication').by('secondary', id))
+      found.add(row.primaries[row.secondaries.indexOf(id)]!);
+    for (const move of view.table('move').by('twin', id)) found.add(move.volume);
+  }
+  return [...found].flatMap((id) => view.table('volume').get(id) ?? []).filter((volume) => isAtWork(view, volume));
+}
+
+/**
+ * How busy hosts keep the drives of each group of an array, by hour of the week from Monday 00:00 UTC: 0 to 1, and above where more is asked than they
+ * can do. The same costs as in the model of load, whatever paths I/O comes by; work in the background does not count (load.md A).
+ */
+function busyGroups(view: EstateView, array: string, hitOf: (volume: Volume) => number): Map<string, Float64Array> {
   const costs = new Map<string, { read: number; write: number }>();
   const costOf = (group: RaidGroup, ioBytes: number, sequential: boolean) => {
     const key = `${group.id} ${ioBytes} ${sequential}`;
@@ -25,36 +35,47 @@ function askedByWeek(view: EstateView): Map<WeekShape, Asked> {
     if (!cost) costs.set(key, (cost = groupCost(view, group, ioBytes, sequential, NONE)));
     return cost;
   };
-  const weeks = new Map<WeekShape, Asked>();
-  for (const volume of volumes) {
+  /** Drive seconds a second on the mean of the week, by group and shape of the week. */
+  const asked = new Map<string, Map<WeekShape, number>>();
+  for (const volume of reaching(view, array)) {
     if (!devicesOn(view, volume.id).some(({ state }) => state === 'online')) continue;
     const activity = volume.activity!;
-    const asked = weeks.get(activity.week) ?? new Map<string, number>();
-    weeks.set(activity.week, asked);
-    const hit = hits(volume);
     const written = activity.writes * (1 - mergedOf(activity));
     const ask = (shares: ReturnType<typeof groupShares>, reads: number) => {
       for (const { group, part } of shares) {
+        if (group.array !== array) continue;
         const cost = costOf(group, activity.ioBytes, activity.pattern === 'sequential');
-        asked.set(group.id, (asked.get(group.id) ?? 0) + part * (reads * (1 - hit) * cost.read + written * cost.write));
+        const weeks = asked.get(group.id) ?? new Map<WeekShape, number>();
+        asked.set(group.id, weeks);
+        const more = part * (reads * (1 - hitOf(volume)) * cost.read + written * cost.write);
+        weeks.set(activity.week, (weeks.get(activity.week) ?? 0) + more);
       }
     };
     const legs = legsOf(view, volume.id).map((id) => view.table('volume').get(id)!);
-    for (const leg of legs) ask(groupShares(view, leg), activity.reads / legs.length);
+    for (const leg of legs) if (leg.array === array) ask(groupShares(view, leg), activity.reads / legs.length);
     for (const { groups } of writtenBeside(view, volume)) ask(groups, 0);
   }
-  return weeks;
+  return new Map(
+    [...asked].map(([id, weeks]) => {
+      const group = view.table('raidGroup').get(id)!;
+      const drives = group.drives.length - groupHealth(view, group).failed.length;
+      const hours = new Float64Array(168);
+      if (drives > 0)
+        for (const [week, perS] of weeks) hoursOfWeek(week).forEach((busy, k) => (hours[k]! += (busy * perS) / drives));
+      return [id, hours];
+    }),
+  );
 }
 
-/**
- * How busy hosts keep the drives of a group at an hour of the week from Monday 00:00 UTC, by the activity of volumes: 0 to 1, and above where more is
- * asked than they can do. Work in the background does not count (load.md A).
- */
+const IDLE = new Float64Array(168);
+
+/** By group, each array worked out when it is asked for. */
 export const groupsBusy: (view: EstateView) => (group: RaidGroup, hour: number) => number = whileStill((view) => {
-  const weeks = [...askedByWeek(view)].map(([week, asked]) => ({ hours: hoursOfWeek(week), asked }));
-  return (group, hour) => {
-    const drives = group.drives.length - groupHealth(view, group).failed.length;
-    if (drives <= 0) return 0;
-    return weeks.reduce((sum, { hours, asked }) => sum + hours[hour]! * (asked.get(group.id) ?? 0), 0) / drives;
+  const hits = hitsOf(view);
+  const arrays = new Map<string, Map<string, Float64Array>>();
+  return ({ id, array }, hour) => {
+    let groups = arrays.get(array);
+    if (!groups) arrays.set(array, (groups = busyGroups(view, array, hits)));
+    return (groups.get(id) ?? IDLE)[hour]!;
   };
 });

@@ -107,7 +107,7 @@ export function loadModel(
 
   const ways = { routes: fabricRoutes(view), lines: linesOf(view) };
   const asked = volumesAtWork(view);
-  const hits = hitsOf(view, asked);
+  const hits = hitsOf(view);
   const volumes: LoadVolume[] = [];
   for (const volume of asked) {
     if (!counts(volume)) continue;

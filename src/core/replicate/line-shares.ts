@@ -80,12 +80,7 @@ export function nextTurnOfRoads(view: EstateView, now: Milliseconds): Millisecon
   };
   if ([...lines].some(turned)) turns.push(nextTurnOfDay(now));
   const arrays = new Set([...boundBy(view, copies).keys(), ...moves.flatMap((row) => arraysOf(view, row))]);
-  const hour = hourOfWeek(now);
-  for (const array of arrays) {
-    const hours = spareHours(view, array);
-    const ahead = hours.findIndex((_, k) => hours[(hour + k + 1) % 168] !== hours[hour]);
-    if (ahead >= 0) turns.push((Math.floor(now / HOUR) + ahead + 1) * HOUR);
-  }
+  if (arrays.size > 0) turns.push((Math.floor(now / HOUR) + 1) * HOUR);
   return turns.length === 0 ? null : Math.min(...turns);
 }
 

@@ -80,8 +80,8 @@ test('what is copied at noon from a busy array goes slower than at night, and tu
   const [night, noon] = [sendingAt(at, wednesday(2)), sendingAt(at, wednesday(12))];
   expect(noon).toBeLessThan(0.7 * night);
   expect(noon).toBe(spareRate(at.estate, source(at), hourOfWeek(wednesday(12))));
-  expect(nextTurnOfRoads(at.estate, wednesday(12))).toBe(wednesday(18));
-  expect(nextTurnOfRoads(at.estate, wednesday(2) + 1)).toBe(wednesday(7));
+  expect(nextTurnOfRoads(at.estate, wednesday(12))).toBe(wednesday(13));
+  expect(nextTurnOfRoads(at.estate, wednesday(2) + 1)).toBe(wednesday(3));
 });
 
 test('a line that is slower than any array asks none', () => {
