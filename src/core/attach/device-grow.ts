@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { such, the } from '../operation/form';
-import { bytesIn, within } from '../content/runs';
+import { bytesIn, within } from '../estate/runs';
 import { changed } from '../estate/effects';
 import type { HostDevice } from '../estate/entities';
 import type { EstateView } from '../estate/estate';

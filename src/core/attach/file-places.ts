@@ -1,5 +1,5 @@
 import { PAGE } from '../content/page';
-import { bytesIn, union, within, without } from '../content/runs';
+import { bytesIn, union, within, without } from '../estate/runs';
 import { changed, type Effect } from '../estate/effects';
 import type { ByteRun, HostDevice } from '../estate/entities';
 import type { Bytes } from '../units/bytes';

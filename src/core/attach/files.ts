@@ -2,7 +2,7 @@ import { dataOf } from '../copies/legs';
 import { fileSystemTables } from './device-format';
 import { pathFinder } from './paths';
 import { readOnlyDevice } from './write-access';
-import { bytesIn, without } from '../content/runs';
+import { bytesIn, without } from '../estate/runs';
 import { fitCopies } from '../copies/area';
 import { shownBytes } from '../copies/parts';
 import { changed, type Effect } from '../estate/effects';

@@ -4,7 +4,7 @@ import { GIB } from '../units/bytes';
 import { dataEnd, cutTo } from './extent';
 import { CELL, KEY_ENTRY, MAP_BLOCK, MAP_ENTRY, PAGE, WEAVE } from './page';
 import { freedBy, reducedStore } from './reduce';
-import { bytesIn, common, joined, union, wholeUnits, within, without, type Runs } from './runs';
+import { bytesIn, common, joined, union, wholeUnits, within, without, type Runs } from '../estate/runs';
 import { compressedSize, mappedRuns, pageContent, reducedRuns } from './weave';
 
 const volume = (id: string, more: Partial<Volume> = {}): Volume =>

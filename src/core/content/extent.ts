@@ -1,7 +1,7 @@
 import type { ByteRun, Volume } from '../estate/entities';
 import type { Bytes } from '../units/bytes';
 import { PAGE } from './page';
-import { without } from './runs';
+import { without } from '../estate/runs';
 import { mappedRuns, pageContent } from './weave';
 
 /** End of the last page that holds anything but zeros; 0 where there is none. What a volume can be shrunk to. */

@@ -2,7 +2,7 @@ import type { Pool, Volume } from '../estate/entities';
 import type { Bytes } from '../units/bytes';
 import { KEY_ENTRY, MAP_BLOCK, MAP_ENTRY, PAGE, WEAVE } from './page';
 import { pagesIn, sharedParts, type Holding } from './sharing';
-import { bytesIn, type Runs } from './runs';
+import { bytesIn, type Runs } from '../estate/runs';
 import { compressedRectangle, countPlaces, mappedRuns, rectanglesOf, reducedRuns, templateRectangles } from './weave';
 
 /** What a volume's pages in the reduced store come to, in bytes; each line is what the one before leaves. */

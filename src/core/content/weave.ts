@@ -2,7 +2,7 @@ import type { ByteRun, ContentProfile, Squeeze, Volume } from '../estate/entitie
 import { hash32 } from '../estate/random';
 import type { Bytes } from '../units/bytes';
 import { CELL, PAGE, WEAVE } from './page';
-import { within, without, type Runs } from './runs';
+import { within, without, type Runs } from '../estate/runs';
 
 /**
  * What stands on a page, as a pure function of the volume and the page number; nothing is stored. The pattern repeats every weave of 120

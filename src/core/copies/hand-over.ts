@@ -1,4 +1,4 @@
-import { bytesIn, without } from '../content/runs';
+import { bytesIn, without } from '../estate/runs';
 import { created, deleted, type Effect } from '../estate/effects';
 import type { ExtentRun, Kind, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';

@@ -1,4 +1,4 @@
-import { bytesIn } from '../content/runs';
+import { bytesIn } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import type { Snapshot, Volume } from '../estate/entities';
 import type { Bytes } from '../units/bytes';

@@ -1,4 +1,5 @@
 import type { ExtentRun, Volume } from './entities';
+import { heldBy, heldWith, heldWithout, type Held } from './held';
 
 /** Runs of extents `[start, end)` that nobody holds, ascending; the last one has no end. */
 type FreeRuns = { start: number; end: number }[];
@@ -7,6 +8,9 @@ type FreeRuns = { start: number; end: number }[];
 export const copiesHolder = (volume: string): string => `copies of ${volume}`;
 
 const holderOf = ({ volume, store, copies }: ExtentRun): string => volume ?? store ?? copiesHolder(copies!);
+
+/** Of so many runs at most it is worked out as fast as it is looked up what they come to. */
+const FEW_RUNS = 16;
 
 /** Extents were given out that somebody holds already. */
 export class ExtentTaken extends Error {
@@ -32,6 +36,10 @@ export class Occupancy {
   /** By volume, by the pool whose reduced store it is, or by the volume whose copies it keeps. */
   private readonly usedByHolder = new Map<string, number>();
   private readonly promisedByPool = new Map<string, number>();
+  /** What holders have that were asked for, kept up to date from then on. */
+  private readonly heldByHolder = new Map<string, Held>();
+  /** Holders that changed here, of which nothing is known any more. */
+  private readonly unknown = new Set<string>();
 
   constructor(private readonly parent: Occupancy | null = null) {}
 
@@ -52,6 +60,36 @@ export class Occupancy {
   /** Extents a volume holds (or the reduced store of a pool, by the pool's id; or copies, by {@link copiesHolder}), over all groups. */
   allocated(holder: string): number {
     return this.usedByHolder.get(holder) ?? this.parent?.allocated(holder) ?? 0;
+  }
+
+  /** What a holder has; `runs` are its extents. Where they are many they are looked at once. */
+  held(holder: string, runs: () => readonly ExtentRun[]): Held {
+    const known = this.heldByHolder.get(holder);
+    if (known) return known;
+    // What did not change here is known below, for everybody.
+    if (this.parent && !this.unknown.has(holder)) return this.parent.held(holder, runs);
+    const list = runs();
+    const held = heldBy(list);
+    if (list.length > FEW_RUNS) {
+      this.heldByHolder.set(holder, held);
+      this.unknown.delete(holder);
+    }
+    return held;
+  }
+
+  private knownOf(holder: string): Held | undefined {
+    if (this.unknown.has(holder)) return undefined;
+    return this.heldByHolder.get(holder) ?? this.parent?.knownOf(holder);
+  }
+
+  private becomes(holder: string, how: (held: Held, run: ExtentRun) => Held | null, run: ExtentRun): void {
+    const known = this.knownOf(holder);
+    const after = known ? how(known, run) : null;
+    if (after) this.heldByHolder.set(holder, after);
+    else {
+      this.heldByHolder.delete(holder);
+      if (this.parent) this.unknown.add(holder);
+    }
   }
 
   /** Sizes of the pool's volumes together, in bytes. */
@@ -92,6 +130,7 @@ export class Occupancy {
     this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) + run.count);
     const holder = holderOf(run);
     this.usedByHolder.set(holder, this.allocated(holder) + run.count);
+    this.becomes(holder, heldWith, run);
   }
 
   remove(run: ExtentRun): void {
@@ -115,6 +154,7 @@ export class Occupancy {
     this.usedByGroup.set(run.raidGroup, this.used(run.raidGroup) - run.count);
     const holder = holderOf(run);
     this.usedByHolder.set(holder, this.allocated(holder) - run.count);
+    this.becomes(holder, heldWithout, run);
   }
 
   private runs(raidGroup: string): FreeRuns {

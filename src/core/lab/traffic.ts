@@ -1,7 +1,7 @@
 import { placesFor } from '../attach/file-places';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import { readOnlyDevice } from '../attach/write-access';
-import { bytesIn, without } from '../content/runs';
+import { bytesIn, without } from '../estate/runs';
 import { standsAfter } from '../copies/activity';
 import { copiesOf, fitCopies } from '../copies/area';
 import { dataOf, devicesOn } from '../copies/legs';

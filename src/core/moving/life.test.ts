@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { stage, type Stage } from '../../../demo/protected';
 import { slots } from '../../../demo/workbench';
-import { without } from '../content/runs';
+import { without } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { changed } from '../estate/effects';
 import { clearFault, setFault } from '../lab/faults';

@@ -3,7 +3,7 @@ import { stage, type Stage } from '../../../demo/protected';
 import { differences, refusalsOf, slots } from '../../../demo/workbench';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
-import { without } from '../content/runs';
+import { without } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { writeUpTo } from '../volume/grow';
 import { heldNumbers } from '../volume/held';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { the } from '../operation/form';
-import { bytesIn, within } from '../content/runs';
+import { bytesIn, within } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { Job, Kind, Pool, Volume } from '../estate/entities';

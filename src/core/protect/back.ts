@@ -1,5 +1,5 @@
-import { bytesIn, without } from '../content/runs';
-import { within } from '../content/runs';
+import { bytesIn, without } from '../estate/runs';
+import { within } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { fitCopies } from '../copies/area';
 import { ALL_STANDS } from '../copies/parts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bytesIn } from '../content/runs';
+import { bytesIn } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { leftBy } from '../copies/drop';
 import { ALL_STANDS, shownBytes } from '../copies/parts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bytesIn } from '../content/runs';
+import { bytesIn } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { bytesTogether, familyCopies, familyOf, fitCopies, rootOf } from '../copies/area';
 import { handedOver } from '../copies/hand-over';

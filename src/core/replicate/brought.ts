@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { bytesIn, within, without } from '../content/runs';
+import { bytesIn, within, without } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { standsAfter } from '../copies/activity';
 import { fitCopies } from '../copies/area';

@@ -1,4 +1,4 @@
-import { bytesIn, within, without } from '../content/runs';
+import { bytesIn, within, without } from '../estate/runs';
 import { areaExtents } from '../copies/area';
 import { mappedRuns } from '../content/weave';
 import type { EstateView } from '../estate/estate';
@@ -11,7 +11,7 @@ import { extentsOf } from '../pool/usage';
 import { levelText, shapeOfGroup, usableOf } from '../raid/geometry';
 import { formatBytes } from '../units/bytes';
 import { numbersOf } from '../volume/grow';
-import { heldOf } from '../volume/held';
+import { heldForCopies, heldOf } from '../volume/held';
 import { NOTHING, rule, wrong, type Rule, type Wrong } from './rule';
 
 const WAIT = 'Leave it as it is, and report this.';
@@ -178,11 +178,9 @@ function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wro
   const found: Wrong[] = [];
   const say = (message: string, mend: string, offer?: Wrong['offer']) =>
     found.push({ message, mend, ...(offer ? { offer } : {}) });
-  const table = view.table('extent');
-  const { numbers: held, count: all, raidGroups } = heldOf(table.by('volume', volume.id));
+  const { numbers: held, different: count, count: all, groups } = heldOf(view, volume.id);
   const elsewhere = (id: string) => view.table('raidGroup').get(id)?.pool !== pool.id;
-  const stray =
-    [...raidGroups].find(elsewhere) ?? [...heldOf(table.by('copies', volume.id)).raidGroups].find(elsewhere);
+  const stray = [...groups.keys(), ...heldForCopies(view, volume.id).groups.keys()].find(elsewhere);
   if (stray !== undefined) {
     const group = view.table('raidGroup').get(stray);
     say(
@@ -191,7 +189,6 @@ function whereItLies(view: EstateView, volume: Volume, pool: Pool): readonly Wro
       group && emptying(view, group.id),
     );
   }
-  const count = bytesIn(held);
   if (count !== all) say(`Volume ${volume.name} would hold one of its extents twice.`, WAIT);
   const whole = Math.ceil(volume.size / pool.extentSize);
   if (volume.provisioning === 'thick' && count !== whole)

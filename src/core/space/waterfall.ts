@@ -1,5 +1,5 @@
 import { reducedStore } from '../content/reduce';
-import { bytesIn, within } from '../content/runs';
+import { bytesIn, within } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { areaBytes } from '../copies/area';
 import type { Pool, Volume } from '../estate/entities';

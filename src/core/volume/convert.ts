@@ -6,7 +6,7 @@ import { changed, type Effect } from '../estate/effects';
 import type { Job, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { arrayOf, poolOf, volumeOf } from '../estate/relations';
-import { bytesIn, within, without } from '../content/runs';
+import { bytesIn, within, without } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { startedJob } from '../job/work';
 import { draftText } from '../operation/draft';

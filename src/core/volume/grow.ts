@@ -1,5 +1,5 @@
 import { KEY_ENTRY, MAP_BLOCK, MAP_ENTRY, PAGE, wholePages } from '../content/page';
-import { bytesIn, joined, union, within, without, type Runs } from '../content/runs';
+import { bytesIn, joined, union, within, without, type Runs } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { changed, created, deleted, type Effect } from '../estate/effects';
 import type { ByteRun, ExtentRun, Kind, Pool, Volume } from '../estate/entities';

@@ -1,4 +1,4 @@
-import { bytesIn } from '../content/runs';
+import { bytesIn } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import type { Pool, Volume } from '../estate/entities';
 import type { EstateView } from '../estate/estate';

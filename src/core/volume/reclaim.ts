@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { the } from '../operation/form';
-import { common, bytesIn } from '../content/runs';
+import { common, bytesIn } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { changed } from '../estate/effects';
 import type { ByteRun, Volume } from '../estate/entities';

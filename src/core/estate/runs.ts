@@ -1,4 +1,4 @@
-import type { ByteRun } from '../estate/entities';
+import type { ByteRun } from './entities';
 import type { Bytes } from '../units/bytes';
 
 /** Sets of bytes as ascending runs `[start, end)` that neither touch nor overlap. */
