@@ -19,6 +19,7 @@ import { answerForm } from './form';
 import { importHosts } from './import-lists';
 import { fillWith } from './fill';
 import { openTrabes, type Trabes } from './instance';
+import { nearlyDone } from './nearly-done.fixture';
 import { copyPristine, makePristine } from './pristine.fixture';
 import { changeFault, labView, setTraffic } from './lab';
 import { openApi } from './openapi';
@@ -268,18 +269,18 @@ describe('a hard stop', () => {
 
 describe('the lab', () => {
   test('jobs end when they are due, within one jump', async () => {
-    const [job] = [...trabes.plant.estate.table('job').values()];
-    trabes.clock.advance(job!.finishesAt - trabes.plant.lab.now - 1);
+    const { finishesAt } = nearlyDone(trabes);
+    trabes.clock.advance(finishesAt - trabes.plant.lab.now - 1);
     expect(trabes.plant.estate.table('job').size).toBe(1);
     trabes.clock.advance(1);
     expect(trabes.plant.estate.table('job').size).toBe(0);
     expect(readLabLog(trabes.plant.store.db, 1)[0]!.message).toBe('lintel-1 rg-4 is initialised');
   });
 
-  test('a jump of a day is the same as its hours', async () => {
+  test('a jump of hours is the same as hour by hour', async () => {
     const other = openTrabes(copyPristine(folder, 'b').file, 'demo');
-    for (let k = 0; k < 24; k++) other.clock.advance(HOUR);
-    trabes.clock.advance(24 * HOUR);
+    for (let k = 0; k < 6; k++) other.clock.advance(HOUR);
+    trabes.clock.advance(6 * HOUR);
     const used = (one: Trabes) => [...one.plant.estate.table('hostDevice').values()].map((row) => row.used).sort();
     expect(used(other)).toEqual(used(trabes));
     other.plant.close();
