@@ -1,4 +1,3 @@
-import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { rmSync } from 'node:fs';
 import { brokenRules } from '@/core/rules/book';
@@ -7,6 +6,7 @@ import { HOUR } from '@/core/units/duration';
 import { sentBy } from '@/core/replicate/carry';
 import { decisionOf } from '@/core/stretch/decide';
 import { openTrabes } from './instance';
+import { ownProcess } from './own-process.fixture';
 import { copyPristine, makePristine } from './pristine.fixture';
 
 const folders: string[] = [];
@@ -19,9 +19,7 @@ afterAll(() => {
 async function killed(scene: string, moments: number): Promise<string> {
   const { folder, file } = copyPristine();
   folders.push(folder);
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/elsewhere-crash.fixture.ts', file, scene], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
+  const child = ownProcess('src/server/elsewhere-crash.fixture.ts', file, scene);
   let seen = 0;
   child.stdout.on('data', (chunk: Buffer) => {
     seen += chunk.toString().trim().split('\n').length;

@@ -1,4 +1,3 @@
-import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
@@ -20,6 +19,7 @@ import { importHosts } from './import-lists';
 import { fillWith } from './fill';
 import { openTrabes, type Trabes } from './instance';
 import { nearlyDone } from './nearly-done.fixture';
+import { ownProcess } from './own-process.fixture';
 import { copyPristine, makePristine } from './pristine.fixture';
 import { changeFault, labView, setTraffic } from './lab';
 import { openApi } from './openapi';
@@ -224,9 +224,7 @@ describe('a hard stop', () => {
       [7, 'undo'],
     ] as const) {
       const { file: db } = copyPristine(folder, `crash-${killAt}`);
-      const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/crash.fixture.ts', db, '20'], {
-        stdio: ['ignore', 'pipe', 'inherit'],
-      });
+      const child = ownProcess('src/server/crash.fixture.ts', db, '20');
       let id = '';
       child.stdout.on('data', (chunk: Buffer) => {
         for (const line of chunk.toString().trim().split('\n')) {
