@@ -18,6 +18,18 @@ export const contentProfile = z.object({
   squeeze: z.enum(squeezes).default('database'),
   /** Hosts rewrite one common page of every weave in so many days, which makes it the volume's own; 0 for never. */
   driftDays: count.default(0),
+  /** What hosts have rewritten by their activity; without it nothing yet. */
+  worn: z
+    .object({
+      /** Zeros and common pages of a weave as they were first written. */
+      zero: count.max(120),
+      common: count.max(120),
+      /** Of the often, the now and then, and the never rewritten part of the bytes, the share that is as it was first written. */
+      fresh: z.array(z.number().min(0).max(1)).length(3),
+      /** Bytes that it was the share of. */
+      of: bytes,
+    })
+    .optional(),
 });
 
 export const volumeKind = kind({

@@ -1,5 +1,6 @@
+import { wornContent } from '../copies/wear';
 import { changed, created, type Effect } from '../estate/effects';
-import type { Kind } from '../estate/entities';
+import type { ContentProfile, Kind, Volume } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
 import { cannotReduce, reductionJob } from '../pool/reduce';
 import { fitStore } from '../pool/store';
@@ -12,13 +13,23 @@ import { unmapRuns } from '../volume/grow';
 import { reclaimableRuns } from '../volume/reclaim';
 import { dateText } from '../units/date';
 import { proveDue } from '../protect/prove-due';
+import { isWritten } from '../replicate/carry';
 
 /** The next midnight of the lab's clock. */
 export const nextNight = (now: Milliseconds): Milliseconds => (Math.floor(now / DAY) + 1) * DAY;
 
+/** What stands on a volume by now, after a day in which its hosts rewrote some of it. */
+function contentBy(view: EstateView, volume: Volume, now: Milliseconds): ContentProfile {
+  const content = (isWritten(view, volume) ? wornContent(volume, now - DAY, now) : null) ?? volume.content;
+  const { driftDays, common, worn } = content;
+  if (driftDays === 0 || common === 0 || Math.round(now / DAY) % driftDays !== 0) return content;
+  const wears = worn ? { worn: { ...worn, common: Math.max(0, worn.common - 1) } } : {};
+  return { ...content, common: common - 1, ...wears };
+}
+
 /**
  * What falls due once a day: kept volumes go when their time is up, freed blocks are reclaimed, reduction jobs begin, placing by heat waits for
- * its window, hosts have rewritten some of what they shared, copies are proven whose plan names a host for
+ * its window, hosts have rewritten some of what was zeros or equal elsewhere, copies are proven whose plan names a host for
  * it, and read errors of more than a week ago are forgotten.
  */
 export function nightly(
@@ -43,12 +54,12 @@ export function nightly(
       said.push(`${arrayName(before.array)} ${before.name}, which was retired, is given up`);
       continue;
     }
-    const { driftDays, common } = before.content;
-    if (driftDays > 0 && common > 0 && day % driftDays === 0)
-      drifting.set(before.pool, [
-        ...(drifting.get(before.pool) ?? []),
-        changed('volume', before, { content: { ...before.content, common: common - 1 } }),
-      ]);
+    const content = contentBy(overlay, before, now);
+    if (content !== before.content) {
+      const rewritten = drifting.get(before.pool) ?? [];
+      rewritten.push(changed('volume', before, { content }));
+      drifting.set(before.pool, rewritten);
+    }
     const volume = overlay.table('volume').get(before.id)!;
     if (volume.reclaimDays === 0 || volume.deletedAt !== null) continue;
     if (volume.reclaimedAt !== null && now - volume.reclaimedAt < volume.reclaimDays * DAY) continue;

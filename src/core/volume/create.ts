@@ -3,7 +3,7 @@ import { besideMoves, extentsBesideMoves } from './promised';
 import { folded, pick, such, the } from '../operation/form';
 import { usualActivity } from '../copies/activity';
 import { created } from '../estate/effects';
-import { mediaClasses, rowOf, type Pool } from '../estate/entities';
+import { mediaClasses, rowOf, type ContentProfile, type Pool } from '../estate/entities';
 import { arrayAnswers } from './health';
 import { hash32 } from '../estate/random';
 import { Overlay, type EstateView } from '../estate/estate';
@@ -50,7 +50,7 @@ const schema = z.object({
 type Params = z.output<typeof schema>;
 
 /** What hosts write to a new volume in the lab, until somebody says otherwise: databases and text, a few zeros. */
-const usualContent = (id: string) => ({
+const usualContent = (id: string): ContentProfile => ({
   family: null,
   zero: 3 + (hash32(`zero ${id}`) % 8),
   common: 0,
