@@ -67,6 +67,30 @@ function busyGroups(view: EstateView, array: string, hitOf: (volume: Volume) => 
   );
 }
 
+/** What hosts ask rests on these; of moves only on those that write to both sides. A draft of many moves asks for it once. */
+export const ASKED = {
+  of: [
+    'array',
+    'controller',
+    'drive',
+    'raidGroup',
+    'pool',
+    'volume',
+    'extent',
+    'hostDevice',
+    'mapping',
+    'replication',
+    'outsideLun',
+  ],
+  and: (view: EstateView) =>
+    view
+      .table('move')
+      .by('open', '')
+      .filter(({ mode, state, held }) => mode === 'mirror' && !held && (state === 'copying' || state === 'waiting'))
+      .map(({ id, twin }) => `${id} ${twin}`)
+      .join(),
+} satisfies Parameters<typeof whileStill>[1];
+
 const IDLE = new Float64Array(168);
 
 /** By group, each array worked out when it is asked for. */
@@ -78,4 +102,4 @@ export const groupsBusy: (view: EstateView) => (group: RaidGroup, hour: number) 
     if (!groups) arrays.set(array, (groups = busyGroups(view, array, hits)));
     return (groups.get(id) ?? IDLE)[hour]!;
   };
-});
+}, ASKED);

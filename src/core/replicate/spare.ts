@@ -1,4 +1,4 @@
-import { groupsBusy } from '../demand/groups-busy';
+import { ASKED, groupsBusy } from '../demand/groups-busy';
 import type { EstateView } from '../estate/estate';
 import { whileStill } from '../estate/while-still';
 import { moveSpeed } from '../pool/remove-group';
@@ -18,7 +18,7 @@ const poolsOf = (view: EstateView, array: string): ReturnType<typeof moveSpeed>[
         .map((pool) => moveSpeed(view, pool, null))
     : [];
 
-const spares: (view: EstateView) => Map<string, readonly BytesPerSecond[]> = whileStill(() => new Map());
+const spares: (view: EstateView) => Map<string, readonly BytesPerSecond[]> = whileStill(() => new Map(), ASKED);
 
 /** The same at each hour of the week from Monday 00:00 UTC, by what hosts ask of the groups then. */
 export function spareHours(view: EstateView, array: string): readonly BytesPerSecond[] {
