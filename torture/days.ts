@@ -1,7 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { clearFault, faultKinds, faults, faultTable, setFault } from '@/core/lab/faults';
+import { faults } from '@/core/lab/broken';
+import { faultKinds, faultTable } from '@/core/lab/fault-kinds';
+import { clearFault, setFault } from '@/core/lab/faults';
 import { compacted } from '@/core/estate/effects';
 import { newIds } from '@/core/estate/new-ids';
 import { randomFrom } from '@/core/estate/random';

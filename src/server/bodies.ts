@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { contentProfile } from '@/core/estate/entities';
 import { MOST_OPERATIONS } from '@/core/change/plan';
 import { operationDocument } from '@/core/change/registry';
-import { faultKinds } from '@/core/lab/faults';
+import { faultKinds } from '@/core/lab/fault-kinds';
 import { weekdays } from '@/core/schedule/rule';
 
 /** What requests may carry. */

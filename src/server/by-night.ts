@@ -11,7 +11,8 @@ import type { ChangeRow, ChangeView, MailRow } from '@/core/change/record';
 import type { Plant } from './plant';
 import { Problem, refusedProblem } from './problem';
 import { askedBegin } from './begins';
-import { letter, type Runner } from './runner';
+import { letter } from './letters';
+import type { Runner } from './runner';
 import { ofOneMoment, type Watching } from './slices';
 
 import { TRAY, type Drafts, type Seen } from './drafts';

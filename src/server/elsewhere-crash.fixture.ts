@@ -1,5 +1,5 @@
 import type { OperationDocument } from '@/core/change/registry';
-import type { FaultKind } from '@/core/lab/faults';
+import type { FaultKind } from '@/core/lab/fault-kinds';
 import { tonight } from '../../demo/night';
 import { openTrabes } from './instance';
 import { changeFault } from './lab';

@@ -6,9 +6,10 @@ import type { Refusal } from '@/core/operation/refusal';
 import { execute } from '@/devices/stand-ins';
 import { readChange, readChangesIn, readOperations, readSteps } from '@/store/change-rows';
 import { isDiskFull } from '@/store/database';
-import type { ChangeRow, MailRow, StepRow } from '@/core/change/record';
+import type { ChangeRow, StepRow } from '@/core/change/record';
 import { startOf, type Pause } from '@/core/change/terms';
 import { momentText } from '@/core/units/date';
+import { ended, letter } from './letters';
 import type { Plant } from './plant';
 import { Problem } from './problem';
 import { stopped } from '@/core/units/counted';
@@ -389,23 +390,6 @@ export class Runner {
 
 /** Things that two runs do not work with at once. */
 const oneAtATime: ReadonlySet<string> = new Set(['volume', 'raidGroup', 'host', 'mapping', 'move', 'replication']);
-
-/** What would be written to somebody about a run. */
-export const letter = (change: ChangeRow, atLab: number, subject: string, body: string): MailRow => ({
-  atLab,
-  recipient: change.run?.mail || 'storage desk',
-  subject,
-  body,
-  link: `/changes?sheet=change&with=${encodeURIComponent(JSON.stringify({ id: change.id }))}`,
-});
-
-/** What is written at the end of a run: it is done, or what it did was taken back. */
-function ended(change: ChangeRow, now: number): MailRow[] {
-  if (change.run === null) return [];
-  return change.state === 'done'
-    ? [letter(change, now, `${change.title} is done`, `Approved by ${change.run.approvedBy}; all steps stand.`)]
-    : [letter(change, now, `${change.title} was taken back`, change.problem?.message ?? 'Somebody took it back.')];
-}
 
 /** A change that failed is told until somebody goes on with it, or takes it back. */
 const troubleOf = (id: string): string => `change ${id}`;

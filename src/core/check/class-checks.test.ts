@@ -1,7 +1,8 @@
 import { stage, type Stage } from '../../../demo/protected';
 import { watchedDay } from '../performance/facts';
 import { newIds } from '../estate/new-ids';
-import { clearFault, setFault, type FaultKind } from '../lab/faults';
+import type { FaultKind } from '../lab/fault-kinds';
+import { clearFault, setFault } from '../lab/faults';
 import { lookUp } from '../operation/inquiry';
 import { DAY, HOUR, SECOND } from '../units/duration';
 import { appearAndGo, found, type Cases } from './appears-and-goes.fixture';

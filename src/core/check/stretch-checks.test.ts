@@ -1,6 +1,7 @@
 import { changed } from '../estate/effects';
 import { newIds } from '../estate/new-ids';
-import { clearFault, setFault, type FaultKind } from '../lab/faults';
+import type { FaultKind } from '../lab/fault-kinds';
+import { clearFault, setFault } from '../lab/faults';
 import { HOUR, MINUTE } from '../units/duration';
 import { lines } from '../../../demo/elsewhere';
 import type { Stage } from '../../../demo/protected';

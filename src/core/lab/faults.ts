@@ -1,180 +1,28 @@
 import { changed, deleted, type Effect } from '../estate/effects';
 import type { Drive, Kind, Row } from '../estate/entities';
 import { Overlay, type EstateView } from '../estate/estate';
-import { arrayOf, hostOf, raidGroupOf } from '../estate/relations';
-import { driveRef } from '../operation/inquiry';
+import { raidGroupOf } from '../estate/relations';
 import type { Refusal } from '../operation/refusal';
 import { groupHealth } from '../raid/health';
 import { loseDrive, tendGroup } from '../raid/tend';
 import { DAY, type Milliseconds } from '../units/duration';
-import { adapterId, componentsOf, type Component, type ComponentClass } from '../whatif/components';
+import { adapterId, componentsOf, type Component } from '../whatif/components';
 import { effectsOfFailure } from '../whatif/outage';
+import {
+  ailments,
+  componentName,
+  figures,
+  isAgentFault,
+  isAilment,
+  wholes,
+  type AgentFault,
+  type FaultKind,
+} from './fault-kinds';
 import { silences } from './silence';
 import { standstill } from './standstill';
 
-export const faultKinds = [
-  'drive-failed',
-  'drive-predicted',
-  'drive-missing',
-  'enclosure-down',
-  'port-down',
-  'controller-down',
-  'interface-down',
-  'adapter-down',
-  'switch-down',
-  'isl-down',
-  'network-down',
-  'array-down',
-  'agent-absent',
-  'agent-slow',
-  'agent-silent',
-  'clock-jump',
-  'site-link-down',
-  'site-link-slow',
-  'site-link-lossy',
-  'witness-down',
-  'site-down',
-] as const;
-export type FaultKind = (typeof faultKinds)[number];
-
-/** The kind of row each fault befalls, the state it puts it in, and how that is said. */
-const figures = {
-  'drive-failed': { table: 'drive', state: 'failed', said: 'has failed', component: 'drive' },
-  'drive-predicted': { table: 'drive', state: 'predicted', said: 'expects to fail', component: 'drive' },
-  'drive-missing': { table: 'drive', state: 'missing', said: 'is missing', component: 'drive' },
-  'enclosure-down': { table: 'enclosure', state: 'down', said: 'does not answer', component: 'enclosure' },
-  'port-down': { table: 'port', state: 'down', said: 'is down', component: 'array port' },
-  'controller-down': { table: 'controller', state: 'down', said: 'is down', component: 'controller' },
-  'interface-down': { table: 'interface', state: 'down', said: 'is down', component: 'host port' },
-  'switch-down': { table: 'switch', state: 'down', said: 'is down', component: 'switch' },
-  'isl-down': { table: 'isl', state: 'down', said: 'is down', component: 'inter-switch link' },
-  'network-down': { table: 'network', state: 'down', said: 'is down', component: 'network' },
-  // These two fall with all their parts, which then are listed one by one.
-  'adapter-down': { table: 'interface', state: 'down', said: 'is down', component: 'host card' },
-  'array-down': { table: 'array', state: 'down', said: 'is down', component: 'array' },
-  'agent-absent': { table: 'host', state: 'absent', said: 'does not answer', component: 'agent' },
-  'agent-slow': { table: 'host', state: 'slow', said: 'takes too long to pause its application', component: 'agent' },
-  'agent-silent': {
-    table: 'host',
-    state: 'silent',
-    said: 'never tells that its application goes on',
-    component: 'agent',
-  },
-  'site-link-down': { table: 'siteLink', state: 'down', said: 'is down', component: 'link between sites' },
-  'site-link-slow': {
-    table: 'siteLink',
-    state: 'slow',
-    said: 'brings a tenth through, five times as slowly',
-    component: 'link between sites',
-  },
-  'site-link-lossy': {
-    table: 'siteLink',
-    state: 'lossy',
-    said: 'loses 1 % of its segments',
-    component: 'link between sites',
-  },
-  'witness-down': { table: 'witness', state: 'down', said: 'is down', component: 'witness' },
-  'site-down': { table: 'site', state: 'down', said: 'is down', component: 'site' },
-  'clock-jump': { table: 'array', state: 'ahead', said: 'is 90 days ahead', component: 'clock' },
-} as const;
 /** How far a clock jumps (a choice). */
 const CLOCK_JUMP: Milliseconds = 90 * DAY;
-
-const wholes: Partial<Record<FaultKind, ComponentClass>> = {
-  'adapter-down': 'adapter',
-  'array-down': 'array',
-  'site-link-down': 'site-link',
-  'site-down': 'site',
-};
-
-/** What ails a line that is up. */
-const ailments = { 'site-link-slow': 'slow', 'site-link-lossy': 'lossy' } as const;
-const isAilment = (kind: FaultKind): kind is keyof typeof ailments => Object.hasOwn(ailments, kind);
-
-const agentFaults = ['agent-absent', 'agent-slow', 'agent-silent'] as const;
-type AgentFault = (typeof agentFaults)[number];
-const isAgentFault = (kind: FaultKind): kind is AgentFault => (agentFaults as readonly string[]).includes(kind);
-
-export const faultTable = (kind: FaultKind) => figures[kind].table;
-
-export interface Fault {
-  kind: FaultKind;
-  component: string;
-  /** `lintel-1 drive 1:3` */
-  name: string;
-  state: string;
-  /** `expects to fail` */
-  says: string;
-  /** The shape that shows it in the drawing. */
-  post: 'broken' | 'leans' | 'in work' | 'absent';
-}
-
-/** Shapes of what is not simply broken. */
-const posts: { readonly [K in FaultKind]?: Fault['post'] } = { 'drive-predicted': 'leans', 'drive-missing': 'absent' };
-/** Faults of drives by their state; the others have failed. */
-const driveFaults: { readonly [state: string]: FaultKind } = { missing: 'drive-missing', predicted: 'drive-predicted' };
-
-/** Everything that is broken now, or at work because it was. */
-export function faults(view: EstateView): Fault[] {
-  const found: Fault[] = [];
-  const add = (kind: FaultKind, row: { id: string; state: string }) =>
-    found.push({
-      kind,
-      component: row.id,
-      name: componentName(view, kind, row.id),
-      state: row.state,
-      says: row.state === 'rebuilding' ? 'is being rebuilt' : figures[kind].said,
-      post: row.state === 'rebuilding' ? 'in work' : (posts[kind] ?? 'broken'),
-    });
-  for (const drive of view.table('drive').values()) {
-    if (drive.state === 'ok') continue;
-    add(driveFaults[drive.state] ?? 'drive-failed', drive);
-  }
-  for (const kind of [
-    'enclosure-down',
-    'port-down',
-    'controller-down',
-    'interface-down',
-    'switch-down',
-    'isl-down',
-    'network-down',
-    'site-link-down',
-    'witness-down',
-  ] as const)
-    for (const row of view.table(figures[kind].table).values()) if (row.state === 'down') add(kind, row);
-  for (const { id, agent } of view.table('host').values())
-    for (const kind of agentFaults) if (figures[kind].state === agent) add(kind, { id, state: agent });
-  for (const { id, slow, lossy } of view.table('siteLink').values()) {
-    if (slow) add('site-link-slow', { id, state: 'slow' });
-    if (lossy) add('site-link-lossy', { id, state: 'lossy' });
-  }
-  for (const { id, clockOff } of view.table('array').values())
-    if (clockOff !== 0) add('clock-jump', { id, state: 'ahead' });
-  return found;
-}
-
-export function componentName(view: EstateView, kind: FaultKind, id: string): string {
-  const { table } = figures[kind];
-  if (kind === 'clock-jump') return `clock of ${view.table('array').get(id)?.name ?? id}`;
-  if (wholes[kind] && table !== 'siteLink') return componentsOf(view).get(id)?.name ?? id;
-  if (table === 'witness') return `witness ${view.table('witness').get(id)?.name ?? id}`;
-  if (table === 'switch' || table === 'isl' || table === 'siteLink' || table === 'network' || table === 'array') {
-    const row = view.table(table).get(id);
-    return row ? `${table === 'isl' || table === 'siteLink' ? 'link' : table} ${row.name}` : id;
-  }
-  if (table === 'interface') {
-    const row = view.table('interface').get(id);
-    return row ? `${row.host ? hostOf(view, row)?.name : 'unclaimed'} ${row.name}` : id;
-  }
-  if (table === 'host') return `agent at ${view.table('host').get(id)?.name ?? id}`;
-  if (table === 'site') return view.table('site').get(id)?.name ?? id;
-  const row = view.table(table).get(id);
-  if (!row) return id;
-  const array = arrayOf(view, row).name;
-  if (table === 'drive') return `${array} drive ${driveRef(view, row as Drive)}`;
-  if (table === 'enclosure') return `${array} enclosure ${(row as { number: number }).number}`;
-  return `${array} ${table} ${(row as { name: string }).name}`;
-}
 
 type FaultResult = { ok: true; effects: Effect[]; said: string } | { ok: false; refusals: Refusal[] };
 

@@ -10,7 +10,9 @@ import { HOUR } from '../units/duration';
 import { jobProgress } from '../job/work';
 import { nextJobEnd, workJob } from '../work/scheduler';
 import { writeTraffic } from './traffic';
-import { clearFault as clear, faults, setFault as set, type FaultKind } from './faults';
+import { faults } from './broken';
+import type { FaultKind } from './fault-kinds';
+import { clearFault as clear, setFault as set } from './faults';
 
 const newId = contextFor(basis, 7, 7).newId;
 const setFault = (estate: Estate, kind: FaultKind, id: string) => set(estate, kind, id, basis.now, newId);

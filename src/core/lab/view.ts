@@ -1,5 +1,6 @@
 import type { JobKind } from '../estate/entities';
-import type { Fault, FaultKind } from './faults';
+import type { Fault } from './broken';
+import type { FaultKind } from './fault-kinds';
 
 /** The lab as a screen shows it. */
 export interface LabView {

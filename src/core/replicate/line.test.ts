@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { changed } from '../estate/effects';
 import { newIds } from '../estate/new-ids';
-import { clearFault, faults, setFault, type FaultKind } from '../lab/faults';
+import { faults } from '../lab/broken';
+import type { FaultKind } from '../lab/fault-kinds';
+import { clearFault, setFault } from '../lab/faults';
 import { lookUp } from '../operation/inquiry';
 import { GIB, MIB } from '../units/bytes';
 import { DAY, HOUR, MINUTE } from '../units/duration';

@@ -6,7 +6,8 @@ import { dataOf, devicesOn, leadOf, legsOf, mappingsOf, shownAs } from '../copie
 import type { OperationDocument } from '../change/registry';
 import { changed } from '../estate/effects';
 import { newIds } from '../estate/new-ids';
-import { clearFault, setFault, type FaultKind } from '../lab/faults';
+import type { FaultKind } from '../lab/fault-kinds';
+import { clearFault, setFault } from '../lab/faults';
 import { oneIo } from '../lab/one-io';
 import { lookUp } from '../operation/inquiry';
 import { brokenRules } from '../rules/book';

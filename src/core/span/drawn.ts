@@ -1,5 +1,5 @@
 import type { JobKind, RaidLevel } from '../estate/entities';
-import type { Fault } from '../lab/faults';
+import type { Fault } from '../lab/broken';
 import type { Bytes } from '../units/bytes';
 
 /** How a thing stands, in the drawing's words. */

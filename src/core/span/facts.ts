@@ -5,7 +5,8 @@ import { hostFacts, interfaceFacts, networkFacts, portFacts } from './facts-atta
 import { fabricFacts } from './facts-fabric';
 import type { Facts } from './facts-lines';
 import { driveFacts } from './facts-drives';
-import { arrayFacts, groupFacts, poolFacts, volumeFacts } from './facts-storage';
+import { arrayFacts, groupFacts, poolFacts } from './facts-storage';
+import { volumeFacts } from './facts-volume';
 
 export type { FactCell, FactLine, Facts } from './facts-lines';
 

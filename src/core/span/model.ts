@@ -1,7 +1,7 @@
 import { isOwn } from '../estate/own';
 import { pathFinder, type PathFinder } from '../attach/paths';
 import type { EstateView } from '../estate/estate';
-import { faults } from '../lab/faults';
+import { faults } from '../lab/broken';
 import { byName } from '../operation/draft';
 import { poolUsage } from '../pool/usage';
 import { whole, type InParts } from '../units/in-parts';

@@ -16,7 +16,7 @@ import type { Chain } from '@/core/span/chain';
 import type { Facts } from '@/core/span/facts';
 import type { SpanHost } from '@/core/span/model';
 import type { PackedStorey, SpanSight } from '@/core/span/sight';
-import type { Hit } from '@/core/span/search';
+import type { Hit } from '@/core/span/search-sources';
 import type { ProtectionAnswer } from '@/core/protect/lanes';
 import type {
   EffectAnswer,

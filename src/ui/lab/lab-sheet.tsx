@@ -1,7 +1,7 @@
 'use client';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { faultKinds, type FaultKind } from '@/core/lab/faults';
+import { faultKinds, type FaultKind } from '@/core/lab/fault-kinds';
 import { workWords } from '@/core/kinds/work-words';
 import type { LabView } from '@/core/lab/view';
 import { formatBytes } from '@/core/units/bytes';

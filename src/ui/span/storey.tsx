@@ -1,22 +1,18 @@
 'use client';
 import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
-import { workWords } from '@/core/kinds/work-words';
 import type { Selection } from '@/core/span/chain';
-import type { SpanArray, SpanGroup, SpanHead, SpanPool, SpanPort, SpanVolume } from '@/core/span/model';
-import { formatBytes, percentUsed, TIB } from '@/core/units/bytes';
-import { Beam, VolumeBar } from '../look/beam';
-import { Datum, Tag } from '../look/marks';
+import type { SpanArray, SpanHead } from '@/core/span/model';
+import { formatBytes, percentUsed } from '@/core/units/bytes';
+import { Datum } from '../look/marks';
 import { StatePost } from '../look/post';
-import { RaidStrip } from '../look/raid-strip';
-import { useClock } from '../shell/clock-context';
 import { usePlace } from '../shell/place';
 import { gridColumn } from './layout';
 import { Listbox } from './listbox';
 import { Shelf } from './shelf';
+import { Ports } from './storey-ports';
+import { GroupRow, PoolRow, VolumeRow } from './storey-rows';
 import type { Marker } from './use-marker';
-import { percentText, rateText, waitText } from '../load/words';
-import { useByLoad, useLoadFigure, type LoadFigure } from './by-load';
 
 interface StoreyProps {
   head: SpanHead;
@@ -248,176 +244,6 @@ function Empty({ text, verb, sheet, array }: { text: string; verb: string; sheet
         {verb}
       </button>
     </p>
-  );
-}
-
-/** One decimal, cut off: usable is never shown larger than it is. The unit stands in the column's head. */
-const tebibytes = (bytes: number): string => (Math.floor((bytes / TIB) * 10) / 10).toFixed(1);
-
-/** Rounded up: what is used is never shown smaller than it is. */
-const tebibytesUsed = (bytes: number): string => (Math.ceil((bytes / TIB) * 10 - 1e-9) / 10).toFixed(1);
-
-function GroupRow({ group }: { group: SpanGroup }) {
-  const clock = useClock();
-  const share =
-    group.job && clock
-      ? Math.min(1, Math.max(0, (clock.now - group.job.startedAt) / (group.job.finishesAt - group.job.startedAt)))
-      : null;
-  return (
-    <div className="h-[45px] pt-[4px]">
-      <div className="flex h-[17px] items-center gap-[5px] text-[12.5px] whitespace-nowrap">
-        <StatePost post={group.post} />
-        <span className="name">{group.name}</span>
-        <span className="sub overflow-hidden text-ellipsis [font-stretch:80%]">
-          {share === null ? group.label : `${Math.floor(share * 100)} % ${workWords[group.job!.kind].share}`}
-        </span>
-        <span className="flex-1" />
-        <span className="num">{tebibytes(group.usable)}</span>
-      </div>
-      <div className="mt-[4px] overflow-hidden">
-        <RaidStrip data={group.data} redundancy={group.redundancy} mirror={group.mirror} />
-      </div>
-    </div>
-  );
-}
-
-function PoolRow({ pool }: { pool: SpanPool }) {
-  const filled = percentUsed(pool.used, pool.size);
-  const promised = percentUsed(pool.promised, pool.size);
-  return (
-    <div className="h-[61px] pt-[4px]">
-      <div className="flex h-[17px] items-center gap-[5px]">
-        <StatePost post={pool.post} />
-        <span className="name min-w-0 flex-1 truncate" title={pool.name}>
-          {pool.name}
-        </span>
-        <b className="num font-[640]">{filled} %</b>
-      </div>
-      <Beam filled={pool.filled} subscribed={pool.subscribed} label={`${filled} % filled, ${promised} % promised`} />
-      <div className="sub num flex justify-between text-[11.5px] leading-[14px] [font-stretch:78%]">
-        <span>
-          {tebibytesUsed(pool.used)} of {tebibytes(pool.size)} TiB
-        </span>
-        <span>{pool.direct ? 'carved straight' : `promised ${promised} %`}</span>
-      </div>
-    </div>
-  );
-}
-
-/** How much is asked, against the volume that is asked most. */
-function LoadBar({ figure }: { figure: LoadFigure | undefined }) {
-  return (
-    <span className="inline-block h-[7px] w-[34px] flex-none border-b border-field" aria-hidden>
-      <span
-        className={`block h-full ${figure?.hot ? 'bg-red' : 'bg-ink'}`}
-        style={{ width: `${Math.round((figure?.share ?? 0) * 100)}%` }}
-      />
-    </span>
-  );
-}
-
-function VolumeRow({ volume }: { volume: SpanVolume }) {
-  const load = useLoadFigure(volume.id);
-  const short = volume.hosts > 0 && volume.paths.usable < volume.paths.expected;
-  return (
-    <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
-      <StatePost post={volume.post} />
-      <span className="name min-w-0 flex-1 overflow-hidden text-ellipsis">{volume.name}</span>
-      {load === null ? (
-        <>
-          <VolumeBar share={volume.written / volume.size} thin={volume.thin} />
-          <span className="num w-[32px] text-right [font-stretch:84%]">
-            {percentUsed(volume.written, volume.size)} %
-          </span>
-          <span className="num w-[50px] text-right [font-stretch:84%]">{formatBytes(volume.size, 'used', 1)}</span>
-        </>
-      ) : (
-        <>
-          <LoadBar figure={load} />
-          <span className="num w-[40px] text-right [font-stretch:84%]">
-            {load?.iops == null ? '–' : rateText(load.iops)}
-          </span>
-          <span className={`num w-[50px] text-right [font-stretch:84%] ${load?.hot ? 'fell-short' : ''}`}>
-            {waitText(load?.p95S ?? null)}
-          </span>
-        </>
-      )}
-      <span className={`num w-[26px] text-right ${short ? 'fell-short' : 'sub'}`}>
-        {volume.hosts === 0 ? '' : `${volume.paths.usable}/${volume.paths.expected}`}
-      </span>
-    </div>
-  );
-}
-
-/** The speed gives way where load needs its room. */
-function PortSpeed({ speed }: { speed: number }) {
-  return useByLoad() ? null : <span className="sub narrow">{speed}G</span>;
-}
-
-/** Logins, or how busy the port was. */
-function PortFigure({ port }: { port: SpanPort }) {
-  const load = useLoadFigure(port.id);
-  if (load === null) return <span className="num">{port.tag === '' ? '' : port.logins}</span>;
-  return (
-    <span className={`num ${load?.hot ? 'fell-short' : ''}`}>{load?.rho == null ? '' : percentText(load.rho)}</span>
-  );
-}
-
-/** Portals stand one by one; ports that serve nothing here are summed up until they are unfolded. */
-function Ports({
-  array,
-  ports,
-  marker,
-  onSelect,
-}: {
-  array: SpanArray;
-  ports: readonly SpanPort[];
-  marker: Marker;
-  onSelect: (item: Selection | null) => void;
-}) {
-  const [unfolded, setUnfolded] = useState(false);
-  const portals = ports.filter(
-    (port) => port.tag === 'IS' || port.logins > 0 || port.post !== 'stands' || marker.on.has(port.id),
-  );
-  const others = ports.filter((port) => !portals.includes(port));
-  const items = (unfolded ? ports : portals).map((port) => ({ ...port, kind: 'port' as const }));
-  const fc = others.filter((port) => port.tag !== '').length;
-  return (
-    <>
-      <Listbox
-        label={`Ports of ${array.name}`}
-        column={5}
-        items={items}
-        marker={marker}
-        onSelect={onSelect}
-        rowHeight={26}
-        describe={(port) =>
-          `${port.name}, ${{ FC: 'Fibre Channel', IS: 'iSCSI', NV: 'NVMe/TCP', '': 'no role' }[port.tag]}, ${port.logins} logins, ${port.post}`
-        }
-        render={(port) => (
-          <div className="flex h-[26px] items-center gap-[5px] whitespace-nowrap">
-            <StatePost post={port.post} />
-            <span className="name w-[18px]">{port.name}</span>
-            <Tag tag={port.tag} />
-            <PortSpeed speed={port.speed} />
-            <span className="flex-1" />
-            <PortFigure port={port} />
-          </div>
-        )}
-      />
-      {others.length > 0 && (
-        <button
-          type="button"
-          className="verb narrow text-left text-ink2"
-          aria-expanded={unfolded}
-          onClick={() => setUnfolded(!unfolded)}
-        >
-          {unfolded
-            ? 'Only those at work'
-            : `${[fc > 0 ? `${fc} idle` : '', others.length - fc > 0 ? `${others.length - fc} without role` : ''].filter(Boolean).join(', ')}`}
-        </button>
-      )}
-    </>
   );
 }
 

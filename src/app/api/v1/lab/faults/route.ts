@@ -1,4 +1,4 @@
-import { faults } from '@/core/lab/faults';
+import { faults } from '@/core/lab/broken';
 import { faultBody } from '@/server/bodies';
 import { answer, bodyJson, json } from '@/server/http';
 import { changeFault } from '@/server/lab';
