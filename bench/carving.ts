@@ -1,4 +1,5 @@
-import { carryOut, bareEstate, basis, slots } from '../demo/workbench';
+import { slots } from '../demo/names';
+import { carryOut, bareEstate, basis } from '../demo/workbench';
 import { contextFor } from '@/core/change/plan';
 import { findings, checkContext } from '@/core/check/engine';
 import { changed, compacted, created } from '@/core/estate/effects';

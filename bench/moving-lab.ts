@@ -10,7 +10,8 @@ import { DAY, type Milliseconds } from '@/core/units/duration';
 import { writeUpTo } from '@/core/volume/grow';
 import { bareHardware, LAB_START } from '../demo/hardware';
 import { server } from '../demo/servers';
-import { carryOut, slots } from '../demo/workbench';
+import { slots } from '../demo/names';
+import { carryOut } from '../demo/workbench';
 import type { LoadTask } from './loading';
 
 const COUNT = 200;

@@ -1,6 +1,6 @@
 import type { OperationDocument } from '@/core/change/registry';
 import { join } from './servers';
-import { slots } from './workbench';
+import { slots } from './names';
 
 /** The lines between the harbours and the head office. */
 export const lines: OperationDocument[] = [

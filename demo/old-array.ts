@@ -1,6 +1,7 @@
 import { corbelRows, madeOutside } from './outside';
 import { server, join } from './servers';
-import { bareEstate, carryOut, named, slots } from './workbench';
+import { slots } from './names';
+import { bareEstate, carryOut, named } from './workbench';
 import type { OperationDocument } from '@/core/change/registry';
 import type { Estate } from '@/core/estate/estate';
 import { fcDevices } from '@/core/fabric/devices';

@@ -1,6 +1,6 @@
 import type { OperationDocument } from '@/core/change/registry';
 import { lines, partners } from './elsewhere';
-import { slots } from './workbench';
+import { slots } from './names';
 import { stage, type Stage } from './protected';
 
 /** A pool at the other site, and the fibre that leads there. */

@@ -6,6 +6,7 @@ import { Estate, type EstateView } from '@/core/estate/estate';
 import { mainTarget } from '@/core/iscsi/target';
 import { lookUp } from '@/core/operation/inquiry';
 import { bareHardware, LAB_START } from './hardware';
+import { iqn, slots } from './names';
 
 /** What tests build with: bare machines, and a way to carry operations out on them. */
 export const basis: PlanBasis = { seed: 'test', now: LAB_START, month: '2031-04' };
@@ -46,11 +47,6 @@ export function differences(a: EstateView, b: EstateView): string[] {
     ...[...right].filter((row) => !left.has(row)).map((row) => `+ ${row}`),
   ];
 }
-
-export const slots = (enclosure: number, from: number, to: number): string[] =>
-  Array.from({ length: to - from + 1 }, (_, k) => `${enclosure}:${from + k}`);
-
-export const iqn = (name: string): string => `iqn.2031-04.example.skarholt:${name}`;
 
 /** A small chain: group, pool, two volumes and a host with two interfaces on lintel-1. */
 export const smallChain: OperationDocument[] = [

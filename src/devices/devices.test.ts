@@ -1,7 +1,8 @@
 import { planChange } from '@/core/change/plan';
 import { changed } from '@/core/estate/effects';
 import type { Estate } from '@/core/estate/estate';
-import { basis, estateAfter, mapped, mounted, slots, smallChain } from '../../demo/workbench';
+import { slots } from '../../demo/names';
+import { basis, estateAfter, mapped, mounted, smallChain } from '../../demo/workbench';
 import { execute } from './stand-ins';
 
 const stepOf = (estate: Estate, operation: { do: string; [name: string]: unknown }) =>

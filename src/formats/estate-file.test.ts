@@ -1,4 +1,5 @@
-import { differences, estateAfter, mounted, slots } from '../../demo/workbench';
+import { slots } from '../../demo/names';
+import { differences, estateAfter, mounted } from '../../demo/workbench';
 import { brokenRules } from '@/core/rules/book';
 import { estateFromDocument, estateToDocument } from '@/core/estate/document';
 import { readEstate, writeEstateYaml } from './estate-file';

@@ -3,18 +3,9 @@ import { compacted } from '@/core/estate/effects';
 import { Estate } from '@/core/estate/estate';
 import { DAY, HOUR, MINUTE } from '@/core/units/duration';
 import { bareHardware, LAB_START } from '../../demo/hardware';
-import {
-  agedDrives,
-  demoEstate,
-  HISTORY_DAYS,
-  planOn,
-  preparedChange,
-  ratesOf,
-  recent,
-  RECENT_HOURS,
-  rhythm,
-  secondChange,
-} from '../../demo/scenario';
+import { agedDrives, demoEstate, HISTORY_DAYS, planOn, recent, RECENT_HOURS } from '../../demo/scenario';
+import { ratesOf, rhythm } from '../../demo/traffic';
+import { preparedChange, secondChange } from '../../demo/waiting';
 import {
   brokenAgents,
   byHand,

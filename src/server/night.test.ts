@@ -6,7 +6,7 @@ import type { ChangeRow } from '@/core/change/record';
 import { lookUp } from '@/core/operation/inquiry';
 import { DAY, HOUR, MINUTE, SECOND } from '@/core/units/duration';
 import { writeChange } from '@/store/change-rows';
-import { slots } from '../../demo/workbench';
+import { slots } from '../../demo/names';
 import { Estate } from '@/core/estate/estate';
 import { bareHardware } from '../../demo/hardware';
 import type { ApproveTerms } from './by-night';

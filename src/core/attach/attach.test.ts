@@ -1,14 +1,13 @@
+import { iqn, slots } from '../../../demo/names';
 import {
   bareEstate,
   basis,
   carryOut,
   codesOf,
   estateAfter,
-  iqn,
   mapped,
   mounted,
   refusalsOf,
-  slots,
   smallChain,
   targetOf,
 } from '../../../demo/workbench';

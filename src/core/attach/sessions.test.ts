@@ -1,4 +1,5 @@
-import { bareEstate, carryOut, estateAfter, iqn, mapped, smallChain, targetOf } from '../../../demo/workbench';
+import { iqn } from '../../../demo/names';
+import { bareEstate, carryOut, estateAfter, mapped, smallChain, targetOf } from '../../../demo/workbench';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';

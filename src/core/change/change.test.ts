@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import type { ZodObject } from 'zod';
+import { iqn, slots } from '../../../demo/names';
 import {
   bareEstate,
   basis,
@@ -7,11 +8,9 @@ import {
   codesOf,
   differences,
   estateAfter,
-  iqn,
   mapped,
   mounted,
   refusalsOf,
-  slots,
   smallChain,
   snapshot,
 } from '../../../demo/workbench';

@@ -1,5 +1,6 @@
 import { demoEstate } from '../../../demo/scenario';
-import { basis, carryOut, codesOf, iqn, named } from '../../../demo/workbench';
+import { iqn } from '../../../demo/names';
+import { basis, carryOut, codesOf, named } from '../../../demo/workbench';
 import { randomFrom } from '../estate/random';
 import { randomOperation } from '../../../torture/random-operation';
 import { planChange } from './plan';

@@ -1,14 +1,5 @@
-import {
-  carryOut,
-  differences,
-  estateAfter,
-  iqn,
-  mapped,
-  mounted,
-  slots,
-  smallChain,
-  named,
-} from '../../../demo/workbench';
+import { iqn, slots } from '../../../demo/names';
+import { carryOut, differences, estateAfter, mapped, mounted, smallChain, named } from '../../../demo/workbench';
 import { changed, compacted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { newIds } from '../estate/new-ids';

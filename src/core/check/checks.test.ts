@@ -1,4 +1,5 @@
-import { basis, carryOut, estateAfter, mounted, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { basis, carryOut, estateAfter, mounted } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import { changed, compacted, created, deleted } from '../estate/effects';
 import type { Kind, Rows } from '../estate/entities';

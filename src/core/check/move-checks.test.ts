@@ -1,5 +1,5 @@
 import { stage, type Stage } from '../../../demo/protected';
-import { slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
 import { DAY, HOUR, SECOND } from '../units/duration';
 import { appearAndGo, type Cases } from './appears-and-goes.fixture';
 import { moveChecks } from './move-checks';

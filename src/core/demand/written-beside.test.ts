@@ -1,5 +1,6 @@
 import { stage, type Stage } from '../../../demo/protected';
-import { named, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { named } from '../../../demo/workbench';
 import { HOUR } from '../units/duration';
 import { loadModel } from '../performance/model';
 import { writtenBeside } from './written-beside';

@@ -1,4 +1,5 @@
-import { bareEstate, basis, carryOut, codesOf, refusalsOf, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { bareEstate, basis, carryOut, codesOf, refusalsOf } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import type { OperationDocument } from '../change/registry';
 import { brokenRules } from '../rules/book';

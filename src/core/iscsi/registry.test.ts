@@ -1,4 +1,5 @@
-import { carryOut, estateAfter, iqn, mapped } from '../../../demo/workbench';
+import { iqn } from '../../../demo/names';
+import { carryOut, estateAfter, mapped } from '../../../demo/workbench';
 import { registeredNodes } from './registry';
 
 const served = () => {

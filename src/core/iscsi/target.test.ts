@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { basis, carryOut, estateAfter, iqn, mapped, mounted, named, targetOf } from '../../../demo/workbench';
+import { iqn } from '../../../demo/names';
+import { basis, carryOut, estateAfter, mapped, mounted, named, targetOf } from '../../../demo/workbench';
 import { pathFinder } from '../attach/paths';
 import { readOnlyWhy } from '../attach/write-access';
 import { planChange } from '../change/plan';

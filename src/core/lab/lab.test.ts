@@ -1,4 +1,5 @@
-import { basis, carryOut, codesOf, estateAfter, iqn, mounted, smallChain } from '../../../demo/workbench';
+import { iqn } from '../../../demo/names';
+import { basis, carryOut, codesOf, estateAfter, mounted, smallChain } from '../../../demo/workbench';
 import { contextFor, planChange } from '../change/plan';
 import { brokenRules } from '../rules/book';
 import { changed } from '../estate/effects';

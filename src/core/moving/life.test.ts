@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { stage, type Stage } from '../../../demo/protected';
-import { slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
 import { without } from '../estate/runs';
 import { mappedRuns } from '../content/weave';
 import { changed } from '../estate/effects';

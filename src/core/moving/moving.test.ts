@@ -1,6 +1,7 @@
 import { askable } from '../change/registry';
 import { stage, type Stage } from '../../../demo/protected';
-import { differences, refusalsOf, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { differences, refusalsOf } from '../../../demo/workbench';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
 import { without } from '../estate/runs';

@@ -1,5 +1,6 @@
 import { stageOf, type Stage } from '../../../demo/protected';
-import { differences, named, refusalsOf, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { differences, named, refusalsOf } from '../../../demo/workbench';
 import { planChange } from '../change/plan';
 import { planUndo } from '../change/undo';
 import { changed, compacted, created } from '../estate/effects';

@@ -1,4 +1,5 @@
-import { carryOut, codesOf, differences, estateAfter, mounted, named, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { carryOut, codesOf, differences, estateAfter, mounted, named } from '../../../demo/workbench';
 import { changed, deleted } from '../estate/effects';
 import type { Estate } from '../estate/estate';
 import { loadModel } from './model';

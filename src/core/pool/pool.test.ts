@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { bareEstate, carryOut, codesOf, estateAfter, refusalsOf, slots, smallChain } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { bareEstate, carryOut, codesOf, estateAfter, refusalsOf, smallChain } from '../../../demo/workbench';
 import { brokenRules } from '../rules/book';
 import { MIB } from '../units/bytes';
 import { shareByRoom } from './allocate';

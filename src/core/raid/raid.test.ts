@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { bareEstate, carryOut, codesOf, refusalsOf, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { bareEstate, carryOut, codesOf, refusalsOf } from '../../../demo/workbench';
 import { raidLevels } from '../estate/entities';
 import { changed } from '../estate/effects';
 import { GIB, KIB } from '../units/bytes';

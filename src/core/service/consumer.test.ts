@@ -1,5 +1,5 @@
 import { stage } from '../../../demo/protected';
-import { slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
 import { newIds } from '../estate/new-ids';
 import { lookUp } from '../operation/inquiry';
 import { GIB } from '../units/bytes';

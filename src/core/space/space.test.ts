@@ -1,4 +1,5 @@
-import { basis, carryOut, estateAfter, mounted, refusalsOf, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { basis, carryOut, estateAfter, mounted, refusalsOf } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';
 import { brokenRules } from '../rules/book';
 import { changed, compacted } from '../estate/effects';

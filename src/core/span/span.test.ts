@@ -1,5 +1,6 @@
 import { demoEstate } from '../../../demo/scenario';
-import { estateAfter, mapped, mounted, named, smallChain, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { estateAfter, mapped, mounted, named, smallChain } from '../../../demo/workbench';
 import { copying } from '../../../demo/replicated';
 import { HOUR } from '../units/duration';
 import { changed, created, deleted } from '../estate/effects';

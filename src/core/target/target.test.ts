@@ -1,4 +1,5 @@
-import { bareEstate, carryOut, codesOf, iqn, mapped, mounted, refusalsOf, named } from '../../../demo/workbench';
+import { iqn } from '../../../demo/names';
+import { bareEstate, carryOut, codesOf, mapped, mounted, refusalsOf, named } from '../../../demo/workbench';
 import { mappingOf, pathFinder } from '../attach/paths';
 import { ioShares, nextPath } from '../attach/selector';
 import type { OperationDocument } from '../change/registry';

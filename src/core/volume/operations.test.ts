@@ -1,5 +1,6 @@
 import { planChange } from '../change/plan';
-import { basis, carryOut, codesOf, estateAfter, mounted, refusalsOf, slots, smallChain } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { basis, carryOut, codesOf, estateAfter, mounted, refusalsOf, smallChain } from '../../../demo/workbench';
 import { PAGE } from '../content/page';
 import { contextFor } from '../change/plan';
 import type { OperationDocument } from '../change/registry';

@@ -1,3 +1,4 @@
+import { slots } from '../../../demo/names';
 import {
   bareEstate,
   basis,
@@ -6,7 +7,6 @@ import {
   estateAfter,
   mapped,
   refusalsOf,
-  slots,
   smallChain,
 } from '../../../demo/workbench';
 import { contextFor } from '../change/plan';

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { bareEstate, carryOut, iqn, slots } from '../../../demo/workbench';
+import { iqn, slots } from '../../../demo/names';
+import { bareEstate, carryOut } from '../../../demo/workbench';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed, created } from '../estate/effects';
 import { rowOf, type Mapping } from '../estate/entities';

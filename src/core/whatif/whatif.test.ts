@@ -1,4 +1,5 @@
-import { bareEstate, carryOut, slots } from '../../../demo/workbench';
+import { slots } from '../../../demo/names';
+import { bareEstate, carryOut } from '../../../demo/workbench';
 import { demoEstate } from '../../../demo/scenario';
 import { serverWwpn } from '../../../demo/hardware';
 import { changed } from '../estate/effects';

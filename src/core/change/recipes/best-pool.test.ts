@@ -1,4 +1,5 @@
-import { carryOut, estateAfter, mounted, named, refusalsOf, slots } from '../../../../demo/workbench';
+import { slots } from '../../../../demo/names';
+import { carryOut, estateAfter, mounted, named, refusalsOf } from '../../../../demo/workbench';
 import { GIB } from '../../units/bytes';
 import { rankPools } from './best-pool';
 

@@ -1,6 +1,7 @@
 import { demoEstate } from '../../../../demo/scenario';
 import { serverWwpn } from '../../../../demo/hardware';
-import { basis, carryOut, iqn, targetOf } from '../../../../demo/workbench';
+import { iqn } from '../../../../demo/names';
+import { basis, carryOut, targetOf } from '../../../../demo/workbench';
 import type { OperationDocument } from '../../change/registry';
 import { changed, created, deleted } from '../../estate/effects';
 import { rowOf, type Kind, type Rows } from '../../estate/entities';
