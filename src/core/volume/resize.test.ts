@@ -11,7 +11,20 @@ import { volumeConvert } from './convert';
 import { unmapRuns } from './grow';
 import { reclaimable } from './reclaim';
 import { volumeResize } from './resize';
-import { context, newId, run, volume, pool, on, onCreate, device, write, fill, finish, sound } from './operations.fixture';
+import {
+  context,
+  newId,
+  run,
+  volume,
+  pool,
+  on,
+  onCreate,
+  device,
+  write,
+  fill,
+  finish,
+  sound,
+} from './operations.fixture';
 
 describe('resizing', () => {
   test.each([
