@@ -1,9 +1,11 @@
+/** Tests and what they share may know every room. */
+const TESTS = '\\.(test|fixture)\\.ts$';
 /** Arrows run downward only: app → ui, server → store, devices, formats → core. */
 const only = (name, from, to) => ({ name, severity: 'error', from: { path: from }, to: { path: to } });
 const noCoreRoom = (room, ...allowed) => ({
   name: `core-${room}-depends-on-lower-rooms-only`,
   severity: 'error',
-  from: { path: `^src/core/${room}/`, pathNot: '\\.test\\.ts$' },
+  from: { path: `^src/core/${room}/`, pathNot: TESTS },
   to: { path: '^src/core/', pathNot: `^src/core/(${[room, ...allowed].join('|')})/` },
 });
 
@@ -63,11 +65,17 @@ module.exports = {
     {
       name: 'core-without-machine',
       severity: 'error',
-      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      from: { path: '^src/core/', pathNot: TESTS },
       to: {
         dependencyTypes: ['core', 'npm'],
         pathNot: '^node_modules/(zod|@noble/hashes|ipaddr\\.js|temporal-polyfill)/|^zod$',
       },
+    },
+    {
+      name: 'fixtures-are-for-tests',
+      severity: 'error',
+      from: { path: '^src/', pathNot: TESTS },
+      to: { path: '\\.fixture\\.ts$' },
     },
     only('devices-know-core-only', '^src/devices/', '^src/(?!core/|devices/)'),
     only('formats-know-core-only', '^src/formats/', '^src/(?!core/|formats/)'),
