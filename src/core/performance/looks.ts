@@ -1,7 +1,5 @@
-import type { Milliseconds } from '../units/duration';
-import { MINUTE } from '../units/duration';
-import type { LoadPart } from './parts';
-import { partOf } from './parts';
+import { MINUTE, type Milliseconds } from '../units/duration';
+import { partOf, type LoadPart } from './parts';
 import type { LoadRow } from './row';
 
 /** Checks over measured values look every five minutes; what they find is raised after so many looks in a row, and goes after so many (load.md L). */
